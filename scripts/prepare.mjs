@@ -1,0 +1,108 @@
+/**
+ * Set-up steps that are skipped when nothing changed since they last worked. Plain JavaScript
+ * without dependencies, because it runs before there are any.
+ */
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const ROOT = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
+export const CACHE = path.join(ROOT, '.cache');
+
+/** Where a local program of node_modules lies. */
+export function bin(name) {
+  return path.join(ROOT, 'node_modules', '.bin', name);
+}
+
+function filesBelow(place) {
+  if (!existsSync(place)) return [];
+  if (statSync(place).isFile()) return [place];
+  return readdirSync(place, { withFileTypes: true })
+    .flatMap((entry) => filesBelow(path.join(place, entry.name)))
+    .sort();
+}
+
+function fingerprint(texts) {
+  const hash = createHash('sha256');
+  for (const text of texts) hash.update(text).update('\0');
+  return hash.digest('hex');
+}
+
+/** Runs `work` unless it was done before with the same fingerprint and `result` still exists. */
+function once(name, print, result, work) {
+  const stamp = path.join(CACHE, `${name}.stamp`);
+  if (existsSync(result) && existsSync(stamp) && readFileSync(stamp, 'utf8') === print) return;
+  work();
+  mkdirSync(CACHE, { recursive: true });
+  writeFileSync(stamp, print);
+}
+
+function run(program, args, env = {}) {
+  const { status } = spawnSync(program, args, { cwd: ROOT, stdio: ['ignore', 2, 2], env: { ...process.env, ...env } });
+  if (status === 0) return;
+  console.error(`“${path.basename(program)} ${args.join(' ')}” failed; what it said stands above.`);
+  process.exit(1);
+}
+
+/** Installs the dependencies when package.json or the lock changed in what they depend on. */
+export function installDependencies() {
+  const manifest = JSON.parse(readFileSync(path.join(ROOT, 'package.json'), 'utf8'));
+  const { dependencies, devDependencies, overrides } = manifest;
+  const lock = readFileSync(path.join(ROOT, 'package-lock.json'), 'utf8');
+  const print = fingerprint([JSON.stringify({ dependencies, devDependencies, overrides }), lock, process.version]);
+  once('dependencies', print, path.join(ROOT, 'node_modules', 'next'), () => {
+    console.error('Installing the dependencies: two to three minutes, once.');
+    const npm = process.env.npm_execpath;
+    const args = ['ci', '--include=dev', '--no-audit', '--no-fund'];
+    if (npm) run(process.execPath, [npm, ...args]);
+    else run('npm', args);
+  });
+}
+
+const BUILT_FROM = ['src', 'public', 'next.config.ts', 'postcss.config.mjs', 'tsconfig.json', 'package-lock.json'];
+
+/** Where the built server program lies. */
+export const SERVER = path.join(ROOT, 'build', 'server.mjs');
+
+/** Builds the web application and the server program when their sources changed. */
+export function buildApplication() {
+  const files = BUILT_FROM.flatMap((name) => filesBelow(path.join(ROOT, name))).filter((file) => !/\.test\.tsx?$/.test(file));
+  const print = fingerprint(files.flatMap((file) => [path.relative(ROOT, file), readFileSync(file)]));
+  once('application', print, path.join(ROOT, '.next', 'BUILD_ID'), () => {
+    console.error('Building the application: about a minute, when its sources changed.');
+    run(bin('next'), ['build'], { NEXT_TELEMETRY_DISABLED: '1' });
+    bundleServer();
+  });
+}
+
+/** Bundles the server program alone. */
+export function bundleServer() {
+  const args = ['src/server/main.ts', '--bundle', '--platform=node', '--format=esm', '--target=node20'];
+  run(bin('esbuild'), [...args, '--packages=external', `--outfile=${SERVER}`, '--log-level=warning']);
+}
+
+const DEBIAN = {
+  chromium: '/usr/bin/chromium',
+  'qemu-system-x86': '/usr/bin/qemu-system-x86_64',
+};
+
+/** Installs the Debian packages that the tests need, or says which are missing and ends the process. */
+export function installTestMachines() {
+  const missing = Object.entries(DEBIAN)
+    .filter(([, file]) => !existsSync(file))
+    .map(([name]) => name);
+  if (missing.length === 0) return;
+  const isRoot = process.getuid?.() === 0;
+  if (isRoot && existsSync('/usr/bin/apt-get')) {
+    console.error(`Installing Debian packages: ${missing.join(', ')}.`);
+    const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+    spawnSync('apt-get', ['update', '-q'], { stdio: ['ignore', 'ignore', 2], env });
+    spawnSync('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...missing], { stdio: ['ignore', 'ignore', 2], env });
+  }
+  const still = missing.filter((name) => !existsSync(DEBIAN[name]));
+  if (still.length === 0) return;
+  console.error(`Missing Debian packages: ${still.join(', ')}. Install them, then run the tests again.`);
+  process.exit(1);
+}

@@ -1,0 +1,62 @@
+/** Where bytes come from and go to. The core reads and writes through these and nothing else. */
+import { type Extent, lengthOf } from './extents';
+
+/** Random-access bytes of known length, read by ranges. */
+export interface BlockSource {
+  readonly size: number;
+  /** Reads exactly `length` bytes at `offset`; rejects if the range leaves the source. */
+  read(offset: number, length: number): Promise<Uint8Array>;
+}
+
+/** Takes written ranges. `blank` says that everything not written yet is known to be zero. */
+export interface BlockSink {
+  readonly blank: boolean;
+  write(offset: number, bytes: Uint8Array): Promise<void>;
+}
+
+/** Bytes in memory as source and sink, for tests and for small things. */
+export function memoryBlocks(bytes: Uint8Array, blank = false): BlockSource & BlockSink {
+  return {
+    size: bytes.length,
+    blank,
+    read: (offset, length) =>
+      offset + length > bytes.length
+        ? Promise.reject(new RangeError(`range ${offset}+${length} leaves ${bytes.length} bytes`))
+        : Promise.resolve(bytes.slice(offset, offset + length)),
+    write: (offset, data) => {
+      bytes.set(data, offset);
+      return Promise.resolve();
+    },
+  };
+}
+
+/** Largest run of zeros that is written at once. */
+const ZERO_RUN = 1024 * 1024;
+
+/** What `pour` tells while it works, in bytes handed to the sink. */
+export interface PourOptions {
+  readonly onWritten?: (bytes: number) => void;
+  /** Called between writes; throws to stop. */
+  readonly checkpoint?: () => Promise<void> | void;
+}
+
+/** Bytes that `pour` will hand to a sink. */
+export function pouredBytes(extents: readonly Extent[], blank: boolean): number {
+  return extents.reduce((sum, extent) => sum + ('zeros' in extent && blank ? 0 : lengthOf(extent)), 0);
+}
+
+/** Writes extents in their order. A blank sink is spared the zero fills; any other gets every byte. */
+export async function pour(extents: Iterable<Extent>, sink: BlockSink, options: PourOptions = {}): Promise<void> {
+  const zeros = new Uint8Array(sink.blank ? 0 : ZERO_RUN);
+  for (const extent of extents) {
+    if ('zeros' in extent && sink.blank) continue;
+    const length = lengthOf(extent);
+    for (let done = 0; done < length; done += ZERO_RUN) {
+      await options.checkpoint?.();
+      const run = Math.min(ZERO_RUN, length - done);
+      const bytes = 'bytes' in extent ? extent.bytes.subarray(done, done + run) : zeros.subarray(0, run);
+      await sink.write(extent.offset + done, bytes);
+      options.onWritten?.(run);
+    }
+  }
+}

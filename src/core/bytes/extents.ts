@@ -1,0 +1,44 @@
+/**
+ * Extents: the byte ranges that something defines on a medium. A formatter yields one for
+ * every range it defines, zero fills included, because old bytes may lie under them.
+ * Offsets are bytes from the start of the medium, not sectors.
+ */
+
+/** A defined range: literal bytes, or `length` bytes that are all zero. */
+export type Extent =
+  | { readonly offset: number; readonly bytes: Uint8Array }
+  | { readonly offset: number; readonly zeros: number };
+
+/** Bytes that an extent covers. */
+export function lengthOf(extent: Extent): number {
+  return 'bytes' in extent ? extent.bytes.length : extent.zeros;
+}
+
+/** First byte behind an extent. */
+export function endOf(extent: Extent): number {
+  return extent.offset + lengthOf(extent);
+}
+
+/** The same extent, `by` bytes further on. */
+export function shifted(extent: Extent, by: number): Extent {
+  return { ...extent, offset: extent.offset + by };
+}
+
+/** A byte range; `end` is exclusive. */
+export interface Span {
+  readonly start: number;
+  readonly end: number;
+}
+
+/** What is left of `span` when every one of `holes` (in any order) is taken out; ascending. */
+export function without(span: Span, holes: readonly Span[]): Span[] {
+  const left: Span[] = [];
+  let start = span.start;
+  for (const hole of [...holes].sort((a, b) => a.start - b.start)) {
+    if (hole.end <= start || hole.start >= span.end) continue;
+    if (hole.start > start) left.push({ start, end: hole.start });
+    start = Math.max(start, hole.end);
+  }
+  if (start < span.end) left.push({ start, end: span.end });
+  return left;
+}

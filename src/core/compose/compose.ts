@@ -1,0 +1,89 @@
+/**
+ * Composing: from a placement to every byte range that a build defines.
+ *
+ * Three things define ranges: the table, the structures of each file system made here, and
+ * clearing. Clearing puts zeros where an older use of the medium may have left structures that
+ * readers would still find: the first and last MiB of the medium (old tables and their
+ * backups, signatures) and of each partition that is left empty for its system. It yields to
+ * everything else. Reserved raw ranges are cleared whole.
+ */
+import { endOf, type Extent, type Span, without } from '../bytes/extents';
+import { formatFat32 } from '../filesystems/fat32/format';
+import { isPartition, isRaw, type Placement, type PlacedPartition } from '../placement/placement';
+import { encodeMbr } from '../tables/mbr';
+
+/** A defined range, what it is, and the slot that it belongs to (none for table and medium). */
+export interface DefinedRange {
+  readonly owner: string | undefined;
+  readonly what: string;
+  readonly extent: Extent;
+}
+
+/** How far from each end old structures are looked for. */
+const CLEARED = 1024 * 1024;
+
+/** The 32-bit volume id of `3A1F-77C0`. */
+export function volumeIdNumber(text: string): number {
+  return parseInt(text.replace('-', ''), 16);
+}
+
+function tableRange(placement: Placement): DefinedRange {
+  const entries = placement.placed.filter(isPartition).map(({ slot, partition, start, sectors }) => ({
+    index: partition.number - 1,
+    active: slot.active === true,
+    type: partition.type,
+    first: start,
+    count: sectors,
+  }));
+  const signature = parseInt(placement.layout.table.signature, 16);
+  const bytes = encodeMbr({ signature, entries, code: new Uint8Array(0) }, placement.sectorSize);
+  return { owner: undefined, what: 'master boot record', extent: { offset: 0, bytes } };
+}
+
+function fileSystemRanges(placed: PlacedPartition, date: string): DefinedRange[] {
+  const { slot, fat } = placed;
+  if (!slot.fileSystem || !fat?.ok) return [];
+  const { label = '', volumeId } = slot.fileSystem;
+  const ranges = formatFat32(fat.value, { label, volumeId: volumeIdNumber(volumeId), date });
+  return ranges.map((range) => ({ owner: slot.id, ...range }));
+}
+
+function bothEnds({ start, end }: Span): Span[] {
+  return end - start <= 2 * CLEARED
+    ? [{ start, end }]
+    : [
+        { start, end: start + CLEARED },
+        { start: end - CLEARED, end },
+      ];
+}
+
+function clearings(placement: Placement): { owner: string | undefined; what: string; span: Span }[] {
+  const whole = { start: 0, end: placement.sectors * placement.sectorSize };
+  const slots = placement.placed.flatMap((placed) => {
+    const owner = placed.slot.id;
+    if (isRaw(placed)) return [{ owner, what: 'reserved range, zeros', span: placed.span }];
+    if (!isPartition(placed) || placed.slot.fileSystem) return [];
+    return bothEnds(placed.span).map((span) => ({ owner, what: 'old signatures cleared', span }));
+  });
+  const ends = bothEnds(whole).map((span) => ({ owner: undefined, what: 'old tables cleared', span }));
+  return [...slots, ...ends];
+}
+
+/**
+ * Every range that a build of this placement defines, ascending and without overlap. The
+ * placement must have no stop finding: overlapping slots or a fifth primary make no sense here.
+ */
+export function compose(placement: Placement): DefinedRange[] {
+  const ranges = [
+    tableRange(placement),
+    ...placement.placed.filter(isPartition).flatMap((one) => fileSystemRanges(one, placement.layout.date)),
+  ];
+  const taken: Span[] = ranges.map(({ extent }) => ({ start: extent.offset, end: endOf(extent) }));
+  for (const { owner, what, span } of clearings(placement)) {
+    for (const left of without(span, taken)) {
+      ranges.push({ owner, what, extent: { offset: left.start, zeros: left.end - left.start } });
+      taken.push(left);
+    }
+  }
+  return ranges.sort((a, b) => a.extent.offset - b.extent.offset);
+}

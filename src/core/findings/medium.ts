@@ -1,0 +1,67 @@
+/** Findings about the medium as a whole. */
+import { alignDown } from '../quantity/integers';
+import { exactText, grouped, inBoth, sectorCount } from '../quantity/units';
+import type { Finding, Remedy, Rule } from './finding';
+import type { Placement } from '../placement/placement';
+
+const MIB = 1024 * 1024;
+
+function resize(placement: Placement, unit: number): Remedy[] {
+  const { layout, medium, sectorSize } = placement;
+  const bytes = alignDown(medium.capacity, unit);
+  if (!('exact' in layout.medium.capacity) || bytes === 0) return [];
+  const exact = exactText(bytes, sectorSize);
+  return [
+    {
+      label: `Make it ${exact}`,
+      edit: { do: 'change layout', patch: { medium: { ...layout.medium, capacity: { exact } } } },
+    },
+  ];
+}
+
+const notWholeSectors: Rule = (placement) => {
+  const { medium, sectorSize } = placement;
+  const over = medium.capacity % sectorSize;
+  if (over === 0) return [];
+  return [
+    {
+      rule: 'medium/not-whole-sectors',
+      severity: 'stop',
+      place: { kind: 'medium' },
+      sentence: `The medium of ${grouped(medium.capacity)} bytes is ${grouped(over)} bytes more than a whole number of ${grouped(sectorSize)}-byte sectors.`,
+      why: 'No device has a part of a sector; the last bytes could not be written.',
+      remedies: resize(placement, sectorSize),
+    },
+  ];
+};
+
+const imageNotWholeMebibytes: Rule = (placement) => {
+  const { medium, sectorSize } = placement;
+  const over = medium.capacity % MIB;
+  if (medium.kind !== 'image' || over === 0 || medium.capacity % sectorSize !== 0) return [];
+  return [
+    {
+      rule: 'medium/image-not-whole-mebibytes',
+      severity: 'note',
+      place: { kind: 'medium' },
+      sentence: `The image is ${grouped(over)} bytes longer than a whole number of MiB.`,
+      why: 'Some copiers and hypervisors pad or cut images to whole MiB.',
+      remedies: resize(placement, MIB),
+    },
+  ];
+};
+
+const tooSmallForAnything: Rule = ({ medium, sectors, grain }) => {
+  if (sectors > grain.sectors) return [];
+  const finding: Finding = {
+    rule: 'medium/smaller-than-a-grain',
+    severity: 'stop',
+    place: { kind: 'medium' },
+    sentence: `The medium has ${sectorCount(sectors)} (${inBoth(medium.capacity)}); the first partition could start at sector ${grouped(grain.sectors)} at the earliest.`,
+    why: 'Nothing can be placed on it.',
+    remedies: [],
+  };
+  return [finding];
+};
+
+export const MEDIUM_RULES: readonly Rule[] = [notWholeSectors, imageNotWholeMebibytes, tooSmallForAnything];

@@ -1,0 +1,122 @@
+/**
+ * The layout document: what should be there, said once and placed on any medium.
+ * The shape below is the only description of it: the TypeScript types, the validation and
+ * the published JSON Schema are all taken from it. Keys are written in the order given here.
+ */
+import { z } from 'zod';
+import { MEDIUM_KINDS } from '../medium/medium';
+import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
+
+/** Newest version of the document that this program reads and the only one it writes. */
+export const LAYOUT_VERSION = 1;
+/** Most slots of a layout. */
+export const SLOT_LIMIT = 256;
+
+/** One line of visible text. */
+const LINE = /^[^\p{Cc}\p{Zl}\p{Zp}]*$/u;
+const line = (most: number) => z.string().min(1).max(most).regex(LINE, 'must be one line without control characters');
+
+/** A size text; `reader` decides which part of the size language is allowed here. */
+const sizeText = (format: 'size' | 'exact-size') => {
+  const reader = format === 'size' ? parseSize : parseExact;
+  return z
+    .string()
+    .min(1)
+    .max(SIZE_TEXT_LIMIT)
+    .superRefine((text, context) => {
+      const read = reader(text);
+      if (!read.ok) context.addIssue({ code: 'custom', message: `${read.error.message} (character ${read.error.at + 1})` });
+    })
+    .meta({ format: `loess-${format}` });
+};
+
+const sectorSize = z.union([z.literal(512), z.literal(4096)]);
+const slotId = z.string().regex(/^[a-z][a-z0-9-]{0,31}$/, 'must be lower-case letters, digits and dashes');
+
+const capacity = z.union([
+  z.strictObject({ nominal: sizeText('exact-size'), floor: z.int().min(50).max(100).optional() }),
+  z.strictObject({ exact: sizeText('exact-size') }),
+]);
+
+const medium = z.strictObject({
+  kind: z.enum(MEDIUM_KINDS),
+  capacity,
+  logicalSector: sectorSize,
+  physicalSector: sectorSize,
+  writeUnit: sizeText('exact-size').optional(),
+});
+
+/** What a partition is for. */
+export const ROLES = ['boot', 'esp', 'system', 'data', 'swap'] as const;
+/** What may start from the medium. */
+export const BOOTS = ['uefi', 'bios', 'board'] as const;
+
+const fileSystem = z.strictObject({
+  kind: z.literal('fat32'),
+  cluster: sizeText('exact-size').optional(),
+  label: z.string().max(64).regex(LINE, 'must be one line without control characters').optional(),
+  volumeId: z.string().regex(/^[0-9A-F]{4}-[0-9A-F]{4}$/, 'must be eight hexadecimal digits, as in 3A1F-77C0'),
+});
+
+const partition = z.strictObject({
+  id: slotId,
+  kind: z.literal('partition'),
+  name: line(72),
+  role: z.enum(ROLES),
+  size: sizeText('size'),
+  type: z.string().regex(/^(0[1-9A-F]|[1-9A-F][0-9A-F])$/, 'must be two hexadecimal digits, 01 to FF').optional(),
+  active: z.literal(true).optional(),
+  fileSystem: fileSystem.optional(),
+  mount: z
+    .string()
+    .max(200)
+    .regex(/^\/[^\s\p{Cc}]*$/u, 'must be a path that begins with /')
+    .optional(),
+});
+
+const raw = z.strictObject({
+  id: slotId,
+  kind: z.literal('raw'),
+  name: line(72),
+  at: sizeText('exact-size').or(z.literal('0')),
+  length: sizeText('exact-size'),
+});
+
+const free = z.strictObject({
+  id: slotId,
+  kind: z.literal('free'),
+  name: line(72),
+  size: sizeText('size'),
+});
+
+/** The document as a whole. */
+export const layoutShape = z.strictObject({
+  format: z.literal('loess-layout'),
+  version: z.literal(LAYOUT_VERSION),
+  name: line(80),
+  story: z.string().max(400).regex(LINE, 'must be one line without control characters').optional(),
+  date: z
+    .string()
+    .regex(
+      /^(19[89]\d|20\d\d|210[0-7])-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])T([01]\d|2[0-3]):[0-5]\d:[0-5]\d$/,
+      'must be a date and time between 1980 and 2107, as in 2026-03-01T12:00:00',
+    ),
+  medium,
+  boots: z.array(z.enum(BOOTS)).max(BOOTS.length),
+  table: z.strictObject({
+    kind: z.literal('mbr'),
+    signature: z.string().regex(/^[0-9a-f]{8}$/, 'must be eight hexadecimal digits in lower case'),
+  }),
+  grain: sizeText('exact-size').optional(),
+  slots: z.array(z.discriminatedUnion('kind', [partition, raw, free])).max(SLOT_LIMIT),
+});
+
+export type Layout = z.infer<typeof layoutShape>;
+export type Slot = Layout['slots'][number];
+export type PartitionSlot = Extract<Slot, { kind: 'partition' }>;
+export type RawSlot = Extract<Slot, { kind: 'raw' }>;
+export type FreeSlot = Extract<Slot, { kind: 'free' }>;
+export type FileSystem = NonNullable<PartitionSlot['fileSystem']>;
+export type Role = (typeof ROLES)[number];
+export type Boots = (typeof BOOTS)[number];
+export type MediumSpec = Layout['medium'];

@@ -1,0 +1,33 @@
+/** From what a document says about its medium to the medium in figures. */
+import { type Medium, nominalCapacity, usualFloor } from '../medium/medium';
+import { amountInBytes, parseExact } from '../quantity/size-language';
+import type { Layout, MediumSpec } from './document';
+
+/** Bytes of an exact size text of a validated document. */
+export function exactBytes(text: string, sectorSize: number): number {
+  if (text === '0') return 0;
+  const amount = parseExact(text);
+  if (!amount.ok) throw new RangeError(`not an exact size: ${text}`);
+  return amountInBytes(amount.value, sectorSize);
+}
+
+/** The medium that a document describes; a nominal size counts with its floor. */
+export function mediumOf(spec: MediumSpec): Medium {
+  const { kind, logicalSector, physicalSector } = spec;
+  const capacity =
+    'exact' in spec.capacity
+      ? exactBytes(spec.capacity.exact, logicalSector)
+      : nominalCapacity(
+          kind,
+          exactBytes(spec.capacity.nominal, logicalSector),
+          spec.capacity.floor ?? usualFloor(kind),
+          logicalSector,
+        );
+  const writeUnit = spec.writeUnit === undefined ? 0 : exactBytes(spec.writeUnit, logicalSector);
+  return { kind, capacity, logicalSector, physicalSector, writeUnit };
+}
+
+/** The grain that the document asks for, in bytes. */
+export function chosenGrain(layout: Layout): number | undefined {
+  return layout.grain === undefined ? undefined : exactBytes(layout.grain, layout.medium.logicalSector);
+}

@@ -1,0 +1,13 @@
+/** The published JSON Schema of the layout document, made from its one description. */
+import { z } from 'zod';
+import { layoutShape } from './document';
+
+/**
+ * JSON Schema (2020-12). Size texts carry the formats `loess-size` and `loess-exact-size`,
+ * which a validator may check with the grammar of the size language; ids that occur twice
+ * and other rules across fields cannot be said in JSON Schema.
+ */
+export function layoutSchema(): object {
+  const schema = z.toJSONSchema(layoutShape, { target: 'draft-2020-12' });
+  return { title: 'Loess layout', description: 'A partition layout, version 1. See docs/document.md.', ...schema };
+}

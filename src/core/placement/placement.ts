@@ -1,0 +1,105 @@
+/** What a placement is: the layout computed for one medium, with a reason for every boundary. */
+import type { Span } from '../bytes/extents';
+import type { Fat32Geometry, Fat32Refusal } from '../filesystems/fat32/geometry';
+import type { Layout, PartitionSlot, RawSlot, Slot } from '../layout/document';
+import type { Grain } from '../medium/grain';
+import type { Medium } from '../medium/medium';
+import type { Result } from '../quantity/result';
+import type { SizeRule } from '../quantity/size-language';
+
+/** Which rule put a boundary where it is. */
+export type BoundaryRule =
+  | 'table area'
+  | 'behind slot'
+  | 'behind raw range'
+  | 'fixed by the document'
+  | 'size asked'
+  | 'share of the rest'
+  | 'lower bound'
+  | 'upper bound';
+
+/** Why a boundary is where it is. `cost` is the number of sectors that rounding lost before it. */
+export interface Reason {
+  readonly rule: BoundaryRule;
+  readonly grain: number;
+  readonly cost: number;
+  readonly text: string;
+}
+
+/** A slot on the medium. Sectors are logical sectors of the medium. */
+export interface Placed {
+  readonly slot: Slot;
+  /** First sector. For a raw range the sector that holds its first byte. */
+  readonly start: number;
+  /** Sectors covered; 0 when nothing was left. */
+  readonly sectors: number;
+  /** The exact bytes; only a raw range can begin or end inside a sector. */
+  readonly span: Span;
+  readonly startReason: Reason;
+  readonly endReason: Reason;
+  /** The size rule, for slots that have one. */
+  readonly rule?: SizeRule;
+  /** Partition number from 1, type code, and partition id: partitions only. */
+  readonly partition?: { readonly number: number; readonly type: number; readonly id: string };
+  /** Geometry of the FAT volume, or why there is none. */
+  readonly fat?: Result<Fat32Geometry, Fat32Refusal>;
+}
+
+/** A placed partition. */
+export type PlacedPartition = Placed & { readonly slot: PartitionSlot; readonly partition: NonNullable<Placed['partition']> };
+/** A placed raw range. */
+export type PlacedRaw = Placed & { readonly slot: RawSlot };
+
+/** A run of slots that needs more room than there is. */
+export interface Misfit {
+  /** What ends the run: the medium, or the raw range with this id. */
+  readonly against: { readonly kind: 'medium' } | { readonly kind: 'raw'; readonly id: string };
+  /** Slots of the run, in order. */
+  readonly slots: readonly string[];
+  readonly shortBy: number;
+  /** Slots that could give at least one sector, with how many, the most generous first. */
+  readonly couldGive: readonly { readonly id: string; readonly sectors: number }[];
+}
+
+/** One layer of the column: a stretch of the medium that is one thing. */
+export type Stratum =
+  | { readonly kind: 'table'; readonly start: number; readonly sectors: number }
+  | { readonly kind: 'slot'; readonly start: number; readonly sectors: number; readonly placed: Placed }
+  | {
+      readonly kind: 'gap';
+      readonly start: number;
+      readonly sectors: number;
+      /** Lost to the grain, left before a raw range, or claimed by nobody. */
+      readonly cause: 'grain' | 'before raw range' | 'unclaimed';
+      readonly text: string;
+    };
+
+/** A layout placed on its medium. */
+export interface Placement {
+  readonly layout: Layout;
+  readonly medium: Medium;
+  readonly sectorSize: 512 | 4096;
+  /** Whole logical sectors of the medium. */
+  readonly sectors: number;
+  readonly grain: Grain;
+  /** In the order of the document. */
+  readonly placed: readonly Placed[];
+  /** Every sector of the medium, from the first to the last. */
+  readonly strata: readonly Stratum[];
+  readonly misfits: readonly Misfit[];
+}
+
+/** Last sector of something placed; one less than its start when it is empty. */
+export function lastSector(range: { readonly start: number; readonly sectors: number }): number {
+  return range.start + range.sectors - 1;
+}
+
+/** True for a placed partition. */
+export function isPartition(placed: Placed): placed is PlacedPartition {
+  return placed.slot.kind === 'partition';
+}
+
+/** True for a placed raw range. */
+export function isRaw(placed: Placed): placed is PlacedRaw {
+  return placed.slot.kind === 'raw';
+}

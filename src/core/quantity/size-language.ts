@@ -1,0 +1,257 @@
+/**
+ * The size language: how a person says how big something should be.
+ *
+ *   exact    512 MiB · 40 GB · 1.5 GiB · 2048 sectors · 1500 × 1 MiB
+ *   share    rest · rest × 2 · rest, at least 8 GiB, at most 64 GiB
+ *
+ * Bare K, M, G, T are binary; `×` may be typed `*` or `x`. Case does not matter, except that
+ * it is never needed to tell units apart. Amounts are exact: decimals are kept as fractions.
+ */
+import { fail, ok, type Result } from './result';
+import { grouped, inBinary, inDecimal, sectorCount, UNITS } from './units';
+
+/** An exact fraction of bytes, or of sectors; the denominator is a power of ten. */
+export interface Amount {
+  readonly unit: 'byte' | 'sector';
+  readonly numerator: bigint;
+  readonly denominator: bigint;
+}
+
+/** What a size text asks for. */
+export type SizeRule =
+  | { readonly kind: 'exact'; readonly amount: Amount }
+  | { readonly kind: 'rest'; readonly weight: number; readonly atLeast?: Amount; readonly atMost?: Amount };
+
+/** Why a size text cannot be read: `at` is the index of the first offending character. */
+export interface SizeError {
+  readonly at: number;
+  readonly length: number;
+  readonly message: string;
+}
+
+/** Longest size text that is read. */
+export const SIZE_TEXT_LIMIT = 120;
+
+/** Largest weight of a share. */
+export const WEIGHT_LIMIT = 1000;
+
+/** Sizes above this many bytes (8 PiB - 1) are refused: they could not be computed with exactly. */
+const LIMIT = BigInt(Number.MAX_SAFE_INTEGER);
+
+interface Token {
+  readonly kind: 'number' | 'word' | 'times' | 'comma' | 'other' | 'end';
+  readonly text: string;
+  readonly at: number;
+}
+
+const SUFFIX: ReadonlyMap<string, number | 'sector'> = new Map<string, number | 'sector'>([
+  ...UNITS.map((unit) => [unit.name.toLowerCase(), unit.bytes] as const),
+  ...(['k', 'm', 'g', 't', 'p'] as const).map((letter, i) => [letter, 1024 ** (i + 1)] as const),
+  ['byte', 1],
+  ['bytes', 1],
+  ['sector', 'sector'],
+  ['sectors', 'sector'],
+  ['sec', 'sector'],
+]);
+
+function tokens(text: string): Token[] {
+  const found: Token[] = [];
+  const pattern = /\s+|(\d[\d.,_]*\d|\d)|([×*]|x(?![a-z]))|([a-zµ]+)|(,)|(.)/giu;
+  for (const match of text.matchAll(pattern)) {
+    const at = match.index;
+    if (match[1] !== undefined) found.push({ kind: 'number', text: match[1], at });
+    else if (match[2] !== undefined) found.push({ kind: 'times', text: match[2], at });
+    else if (match[3] !== undefined) found.push({ kind: 'word', text: match[3], at });
+    else if (match[4] !== undefined) found.push({ kind: 'comma', text: match[4], at });
+    else if (match[5] !== undefined) found.push({ kind: 'other', text: match[5], at });
+  }
+  found.push({ kind: 'end', text: '', at: text.length });
+  return found;
+}
+
+class Refused extends Error {
+  constructor(readonly detail: SizeError) {
+    super(detail.message);
+  }
+}
+
+/** A recursive-descent reader over the tokens of one size text. */
+class Reader {
+  private position = 0;
+  private readonly tokens: Token[];
+
+  constructor(text: string) {
+    this.tokens = tokens(text);
+  }
+
+  get next(): Token {
+    return this.tokens[this.position]!;
+  }
+
+  take(): Token {
+    const token = this.next;
+    if (token.kind !== 'end') this.position += 1;
+    return token;
+  }
+
+  word(...words: string[]): boolean {
+    if (this.next.kind !== 'word' || !words.includes(this.next.text.toLowerCase())) return false;
+    this.position += 1;
+    return true;
+  }
+
+  refuse(token: Token, message: string): never {
+    throw new Refused({ at: token.at, length: Math.max(1, token.text.length), message });
+  }
+
+  rule(): SizeRule {
+    if (this.next.kind === 'end') this.refuse(this.next, 'Say a size, for instance 512 MiB, or rest.');
+    const rule = this.word('rest') ? this.share() : ({ kind: 'exact', amount: this.amount() } as const);
+    const token = this.next;
+    if (token.kind === 'comma' && rule.kind === 'exact')
+      this.refuse(token, 'Bounds go with rest only; an exact size needs none.');
+    if (token.kind !== 'end') this.refuse(token, `Nothing was expected here, but “${token.text}” follows.`);
+    return rule;
+  }
+
+  private share(): SizeRule {
+    const weight = this.next.kind === 'times' ? this.weight() : 1;
+    let atLeast: Amount | undefined;
+    let atMost: Amount | undefined;
+    while (this.next.kind === 'comma') {
+      this.take();
+      const start = this.next;
+      if (!this.word('at')) this.refuse(start, 'After the comma say “at least” or “at most” and a size.');
+      const which = this.next;
+      if (this.word('least')) {
+        if (atLeast) this.refuse(start, '“at least” is already said.');
+        atLeast = this.amount();
+      } else if (this.word('most')) {
+        if (atMost) this.refuse(start, '“at most” is already said.');
+        atMost = this.amount();
+      } else this.refuse(which, 'Say “least” or “most” after “at”.');
+      if (atLeast && atMost && exceeds(atLeast, atMost)) this.refuse(start, 'The least is larger than the most.');
+    }
+    return { kind: 'rest', weight, ...(atLeast && { atLeast }), ...(atMost && { atMost }) };
+  }
+
+  private weight(): number {
+    this.take();
+    const token = this.next;
+    if (token.kind !== 'number' || !/^\d+$/.test(token.text))
+      this.refuse(token, 'Say the weight as a whole number, for instance rest × 2.');
+    const weight = Number(this.take().text);
+    if (weight < 1 || weight > WEIGHT_LIMIT) this.refuse(token, `A weight lies between 1 and ${WEIGHT_LIMIT}.`);
+    return weight;
+  }
+
+  private amount(): Amount {
+    const first = this.number();
+    if (this.next.kind !== 'times') return this.bounded(first.token, this.withUnit(first));
+    this.take();
+    const second = this.number();
+    const size = this.withUnit(second);
+    if (first.denominator !== 1n) this.refuse(first.token, 'A count of blocks is a whole number.');
+    return this.bounded(first.token, { ...size, numerator: size.numerator * first.numerator });
+  }
+
+  private bounded(token: Token, amount: Amount): Amount {
+    if (amount.numerator === 0n) this.refuse(token, 'A size is more than zero.');
+    if (amount.numerator > LIMIT * amount.denominator) this.refuse(token, 'Too large: sizes go up to 8 PiB.');
+    return amount;
+  }
+
+  private number(): { token: Token; numerator: bigint; denominator: bigint } {
+    const token = this.next;
+    if (token.kind !== 'number') this.refuse(token, 'A number is expected here.');
+    this.take();
+    const grouping = /^\d{1,3}(,\d{3})+(?=\.|$)/.test(token.text);
+    const comma = token.text.indexOf(',');
+    if (comma >= 0 && !grouping)
+      throw new Refused({
+        at: token.at + comma,
+        length: 1,
+        message: 'Fractions are written with a point; commas only group thousands.',
+      });
+    const plain = token.text.replace(/[,_]/g, '');
+    const [integer = '', fraction = '', ...more] = plain.split('.');
+    if (more.length > 0) this.refuse(token, 'A number has one decimal point at most.');
+    if (plain.length > 24) this.refuse(token, 'The number has too many digits.');
+    return { token, numerator: BigInt(integer + fraction), denominator: 10n ** BigInt(fraction.length) };
+  }
+
+  private withUnit(number: { numerator: bigint; denominator: bigint }): Amount {
+    const token = this.next;
+    if (token.kind === 'end') this.refuse(token, 'A unit is missing: MiB, GB, sectors …');
+    const factor = token.kind === 'word' ? SUFFIX.get(token.text.toLowerCase()) : undefined;
+    if (factor === undefined)
+      this.refuse(token, `“${token.text}” is no unit. Known: B, kB, MB, GB, TB, KiB, MiB, GiB, TiB, sectors.`);
+    this.take();
+    if (factor !== 'sector') {
+      return { unit: 'byte', numerator: number.numerator * BigInt(factor), denominator: number.denominator };
+    }
+    if (number.denominator !== 1n) this.refuse(token, 'Sectors come whole.');
+    return { unit: 'sector', numerator: number.numerator, denominator: 1n };
+  }
+}
+
+/** True if `a` is certainly larger than `b`: amounts in different units are not compared. */
+function exceeds(a: Amount, b: Amount): boolean {
+  return a.unit === b.unit && a.numerator * b.denominator > b.numerator * a.denominator;
+}
+
+/** Reads a size text. The error points at the character that cannot be understood. */
+export function parseSize(text: string): Result<SizeRule, SizeError> {
+  if (text.length > SIZE_TEXT_LIMIT)
+    return fail({
+      at: SIZE_TEXT_LIMIT,
+      length: 1,
+      message: `A size text has at most ${SIZE_TEXT_LIMIT} characters.`,
+    });
+  try {
+    return ok(new Reader(text).rule());
+  } catch (error) {
+    if (error instanceof Refused) return fail(error.detail);
+    throw error;
+  }
+}
+
+/** Reads a size text that must be an exact amount. */
+export function parseExact(text: string): Result<Amount, SizeError> {
+  const rule = parseSize(text);
+  if (!rule.ok) return rule;
+  if (rule.value.kind === 'exact') return ok(rule.value.amount);
+  return fail({ at: 0, length: text.length, message: 'An exact size is needed here, for instance 8 KiB.' });
+}
+
+/** Whole bytes of an amount, a fraction rounded up; sectors count `sectorSize` bytes each. */
+export function amountInBytes(amount: Amount, sectorSize: number): number {
+  const factor = amount.unit === 'sector' ? BigInt(sectorSize) : 1n;
+  const bytes = (amount.numerator * factor + amount.denominator - 1n) / amount.denominator;
+  return bytes > LIMIT ? Number.MAX_SAFE_INTEGER : Number(bytes);
+}
+
+/** Whole sectors of an amount, a part of a sector rounded up. */
+export function amountInSectors(amount: Amount, sectorSize: number): number {
+  return Math.ceil(amountInBytes(amount, sectorSize) / sectorSize);
+}
+
+/** Exact bytes, sectors, and both unit families of an amount, in one line. */
+export function sayAmount(amount: Amount, sectorSize: number): string {
+  const bytes = amountInBytes(amount, sectorSize);
+  const sectors = Math.ceil(bytes / sectorSize);
+  const rounded =
+    bytes % sectorSize === 0 && amount.numerator % amount.denominator === 0n ? '' : ', rounded up to whole sectors';
+  const families = [inBinary(bytes), inDecimal(bytes)].filter((text, i, all) => i === 0 || text !== all[0]);
+  return `${grouped(bytes)} bytes · ${families.join(' = ')} · ${sectorCount(sectors)}${rounded}`;
+}
+
+/** What a size rule means, said in words and figures, for sectors of `sectorSize` bytes. */
+export function saySize(rule: SizeRule, sectorSize: number): string {
+  if (rule.kind === 'exact') return sayAmount(rule.amount, sectorSize);
+  const share =
+    rule.weight === 1 ? 'an equal share of what is left' : `${rule.weight} shares of what is left`;
+  const least = rule.atLeast ? `, at least ${sayAmount(rule.atLeast, sectorSize)}` : '';
+  const most = rule.atMost ? `, at most ${sayAmount(rule.atMost, sectorSize)}` : '';
+  return share + least + most;
+}

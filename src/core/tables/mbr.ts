@@ -1,0 +1,137 @@
+/**
+ * The master boot record: sector 0 of a medium, with up to four primary partitions.
+ *
+ * Layout as long published and as restated in the UEFI specification, section "Legacy Master
+ * Boot Record (MBR)": code at 0, disk signature at 440, four 16-byte partition records from
+ * 446, 55h AAh at 510. On media of 4096-byte sectors the same 512 bytes, the rest zero.
+ */
+import { decode, encode, field, record, type Values } from '../bytes/record';
+
+/** Bytes of boot code before the signature. */
+export const CODE_LENGTH = 440;
+/** Bytes of the record proper, at the start of sector 0. */
+export const MBR_LENGTH = 512;
+/** Primary entries. */
+export const PRIMARY_ENTRIES = 4;
+/** Starts and counts are 32-bit numbers. */
+export const SECTOR_LIMIT = 2 ** 32;
+
+/** Status byte of the active entry; every other valid entry has 0. */
+const ACTIVE = 0x80;
+
+/** Geometry that cylinder addresses are computed with: 255 heads of 63 sectors. */
+const HEADS = 255;
+const SECTORS_PER_TRACK = 63;
+/** Sectors that cylinders 0 to 1023 can address. */
+export const CHS_REACH = 1024 * HEADS * SECTORS_PER_TRACK;
+
+/** Sector 0 as a whole. */
+export const MBR_RECORD = record('MBR', MBR_LENGTH, {
+  code: field(0, { bytes: CODE_LENGTH }, 'boot code'),
+  signature: field(440, 'u32', 'disk signature, from which partition ids are made'),
+  copyProtected: field(444, 'u16', 'reserved: 0, or 5A5Ah'),
+  entries: field(446, { bytes: 64 }, 'four partition records'),
+  mark: field(510, 'u16', 'AA55h: this sector is a boot record'),
+});
+
+/** One partition record. */
+export const ENTRY_RECORD = record('partition record', 16, {
+  status: field(0, 'u8', '80h active, 00h not'),
+  chsFirst: field(1, { bytes: 3 }, 'first sector as head, sector, cylinder'),
+  type: field(4, 'u8', 'type code'),
+  chsLast: field(5, { bytes: 3 }, 'last sector as head, sector, cylinder'),
+  first: field(8, 'u32', 'first sector'),
+  count: field(12, 'u32', 'number of sectors'),
+});
+
+/** A primary partition; `index` 0 to 3 is its place in the table, its number is one more. */
+export interface MbrEntry {
+  readonly index: number;
+  readonly active: boolean;
+  readonly type: number;
+  readonly first: number;
+  readonly count: number;
+}
+
+/** What a master boot record says. `signature` is an unsigned 32-bit number. */
+export interface Mbr {
+  readonly signature: number;
+  readonly entries: readonly MbrEntry[];
+  readonly code: Uint8Array;
+}
+
+/**
+ * A sector number as the three bytes head, sector + high cylinder bits, low cylinder bits.
+ * Beyond cylinder 1023 the fixed value `FE FF FF`.
+ */
+export function chs(sector: number): Uint8Array {
+  if (sector >= CHS_REACH) return Uint8Array.of(0xfe, 0xff, 0xff);
+  const cylinder = Math.floor(sector / (HEADS * SECTORS_PER_TRACK));
+  const head = Math.floor(sector / SECTORS_PER_TRACK) % HEADS;
+  return Uint8Array.of(head, (sector % SECTORS_PER_TRACK) + 1 + ((cylinder >> 8) << 6), cylinder & 0xff);
+}
+
+/** True when start and count of a partition can be written: both are below 2^32 sectors. */
+export function encodable(first: number, count: number): boolean {
+  return first < SECTOR_LIMIT && count < SECTOR_LIMIT;
+}
+
+/**
+ * The bytes of sector 0 (`sectorSize` of them). Boot code shorter than its place is followed by
+ * zeros. Throws a RangeError for an entry that is out of range: placement refuses those before.
+ */
+export function encodeMbr(mbr: Mbr, sectorSize: number): Uint8Array {
+  const entries = new Uint8Array(64);
+  for (const { index, active, type, first, count } of mbr.entries) {
+    const entry = encode(ENTRY_RECORD, {
+      status: active ? ACTIVE : 0,
+      chsFirst: chs(first),
+      type,
+      chsLast: chs(first + count - 1),
+      first,
+      count,
+    });
+    entries.set(entry, index * 16);
+  }
+  const code = new Uint8Array(CODE_LENGTH);
+  code.set(mbr.code);
+  const sector = new Uint8Array(sectorSize);
+  sector.set(encode(MBR_RECORD, { code, signature: mbr.signature, copyProtected: 0, entries, mark: 0xaa55 }));
+  return sector;
+}
+
+/** Why a sector is not read as a master boot record. */
+export type MbrRefusal = 'too short' | 'no boot record mark';
+
+/** Entries with a status byte other than 00h and 80h; their place in the table and the byte. */
+export interface OddStatus {
+  readonly index: number;
+  readonly status: number;
+}
+
+/** Reads sector 0. Unused entries (type 0) are left out; odd status bytes are reported. */
+export function decodeMbr(sector: Uint8Array): (Mbr & { odd: readonly OddStatus[] }) | MbrRefusal {
+  if (sector.length < MBR_LENGTH) return 'too short';
+  const values = decode(MBR_RECORD, sector);
+  if (values.mark !== 0xaa55) return 'no boot record mark';
+  const raw: Values<typeof ENTRY_RECORD>[] = [];
+  for (let i = 0; i < PRIMARY_ENTRIES; i++) raw.push(decode(ENTRY_RECORD, values.entries.subarray(i * 16)));
+  const entries = raw
+    .map((entry, index) => ({
+      index,
+      active: entry.status === ACTIVE,
+      type: entry.type,
+      first: entry.first,
+      count: entry.count,
+    }))
+    .filter((entry) => entry.type !== 0);
+  const odd = raw
+    .map(({ status }, index) => ({ index, status }))
+    .filter(({ status }) => status !== 0 && status !== ACTIVE);
+  return { signature: values.signature, entries, code: values.code, odd };
+}
+
+/** The id systems make for an MBR partition: signature in hexadecimal, dash, number in hexadecimal. */
+export function partitionId(signature: number, number: number): string {
+  return `${signature.toString(16).padStart(8, '0')}-${number.toString(16).padStart(2, '0')}`;
+}

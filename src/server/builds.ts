@@ -1,0 +1,222 @@
+/** Use cases of builds: start, watch, cancel, digest, remove. */
+import { createHash, randomUUID } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { rm } from 'node:fs/promises';
+import { desc, eq, inArray } from 'drizzle-orm';
+import { check, stopsAmong } from '@/core/findings/check';
+import { place } from '@/core/placement/place';
+import type { Placement } from '@/core/placement/placement';
+import type { Context } from './context';
+import { imagePath, removeUnfinished } from './data-folder';
+import { builds } from './db/schema';
+import { type BuildReport, ReadBackError, writeImage } from './image-file';
+import type { JobProgress } from './jobs';
+import { getDocument } from './layouts';
+import { Refusal } from './refusal';
+
+type Row = typeof builds.$inferSelect;
+
+/** Why a job failed. */
+export interface Failure {
+  readonly code: string;
+  readonly sentence: string;
+}
+
+/** A build as the interface sees it. */
+export interface BuildView {
+  readonly id: string;
+  readonly layoutId: string;
+  readonly revision: number;
+  readonly name: string;
+  readonly size: number;
+  readonly state: Row['state'];
+  readonly failure: Failure | null;
+  readonly report: BuildReport | null;
+  readonly progress: JobProgress | null;
+  readonly digest: { readonly state: Row['digestState']; readonly sha256: string | null; readonly progress: JobProgress | null };
+  readonly startedAt: string;
+  readonly endedAt: string | null;
+}
+
+function viewOf(context: Context, row: Row): BuildView {
+  return {
+    id: row.id,
+    layoutId: row.layoutId,
+    revision: row.revision,
+    name: row.name,
+    size: row.size,
+    state: row.state,
+    failure: row.failure === null ? null : (JSON.parse(row.failure) as Failure),
+    report: row.report === null ? null : (JSON.parse(row.report) as BuildReport),
+    progress: context.buildLane.progress(row.id) ?? null,
+    digest: { state: row.digestState, sha256: row.digest, progress: context.digestLane.progress(row.id) ?? null },
+    startedAt: row.startedAt,
+    endedAt: row.endedAt,
+  };
+}
+
+async function rowOf(context: Context, id: string): Promise<Row> {
+  const [row] = await context.db.read.select().from(builds).where(eq(builds.id, id));
+  if (!row) throw new Refusal(404, 'build-unknown', `There is no build “${id}”.`, 'id');
+  return row;
+}
+
+async function update(context: Context, id: string, values: Partial<Row>): Promise<void> {
+  await context.db.write((tx) => tx.update(builds).set(values).where(eq(builds.id, id)));
+}
+
+/** One build. */
+export async function getBuild(context: Context, id: string): Promise<BuildView> {
+  return viewOf(context, await rowOf(context, id));
+}
+
+/** The builds of a layout, the newest first. */
+export async function listBuilds(context: Context, layoutId: string): Promise<BuildView[]> {
+  const rows = await context.db.read
+    .select()
+    .from(builds)
+    .where(eq(builds.layoutId, layoutId))
+    .orderBy(desc(builds.startedAt));
+  return rows.map((row) => viewOf(context, row));
+}
+
+/** Places a document and refuses if anything stops a build. */
+function placeForBuild(document: Parameters<typeof place>[0]): Placement {
+  const placement = place(document);
+  const [stop, ...more] = stopsAmong(check(placement));
+  if (!stop) return placement;
+  const others = more.length > 0 ? ` There are ${more.length} more stops.` : '';
+  throw new Refusal(409, 'layout-has-stops', `${stop.sentence}${others} Mend it in the designer, then build.`, 'revision');
+}
+
+function say(error: unknown): Failure {
+  const { code, message } = error as NodeJS.ErrnoException;
+  if (code === 'ENOSPC' || code === 'EDQUOT')
+    return {
+      code: 'disk-full',
+      sentence: 'The disk that holds the data folder is full. Free some space, then build again; nothing partial was left.',
+    };
+  if (code === 'EFBIG' || code === 'EINVAL')
+    return {
+      code: 'file-too-large',
+      sentence: 'The file system of the data folder cannot hold a file of this size. Name another folder in LOESS_DATA.',
+    };
+  if (error instanceof ReadBackError) return { code: 'read-back-differs', sentence: message };
+  return { code: 'system-error', sentence: `The system refused: ${message}. Nothing partial was left.` };
+}
+
+async function runBuild(context: Context, id: string, placement: Placement, signal: AbortSignal, tell: (phase: string, done: number, total: number) => void) {
+  try {
+    signal.throwIfAborted();
+    await update(context, id, { state: 'running' });
+    const report = await writeImage({
+      placement,
+      path: imagePath(context.folder, id),
+      signal,
+      onProgress: ({ phase, done, total }) => tell(phase, done, total),
+      writeRate: context.writeRate,
+    });
+    await update(context, id, { state: 'done', report: JSON.stringify(report), endedAt: context.now() });
+  } catch (error) {
+    const end = signal.aborted
+      ? ({ state: 'cancelled' } as const)
+      : ({ state: 'failed', failure: JSON.stringify(say(error)) } as const);
+    await update(context, id, { ...end, endedAt: context.now() });
+  }
+}
+
+/** Starts a build of one revision. Refuses when the layout has stops. */
+export async function startBuild(context: Context, order: { layoutId: string; revision: number }): Promise<BuildView> {
+  const placement = placeForBuild(await getDocument(context, order.layoutId, order.revision));
+  const id = randomUUID();
+  const row = {
+    id,
+    ...order,
+    name: `${order.layoutId}-r${order.revision}.img`,
+    size: placement.medium.capacity,
+    state: 'waiting' as const,
+    startedAt: context.now(),
+  };
+  await context.db.write((tx) => tx.insert(builds).values(row));
+  context.buildLane.add(id, (signal, tell) => runBuild(context, id, placement, signal, tell));
+  return getBuild(context, id);
+}
+
+/** Asks a running or waiting build to stop. */
+export async function cancelBuild(context: Context, id: string): Promise<void> {
+  await rowOf(context, id);
+  if (!context.buildLane.cancel(id)) throw new Refusal(409, 'build-over', 'This build is over; there is nothing to cancel.', 'id');
+}
+
+/** Removes a build that is over, with its image. */
+export async function removeBuild(context: Context, id: string): Promise<void> {
+  await rowOf(context, id);
+  if (context.buildLane.progress(id)) throw new Refusal(409, 'build-running', 'This build still runs. Cancel it first.', 'id');
+  context.digestLane.cancel(id);
+  await rm(imagePath(context.folder, id), { force: true });
+  await context.db.write((tx) => tx.delete(builds).where(eq(builds.id, id)));
+}
+
+/** The image of a finished build: its path, size and name for the download. */
+export async function finishedImage(context: Context, id: string): Promise<{ path: string; size: number; name: string }> {
+  const row = await rowOf(context, id);
+  if (row.state !== 'done') throw new Refusal(409, 'build-not-done', `This build is ${row.state}; it has no image.`, 'id');
+  return { path: imagePath(context.folder, id), size: row.size, name: row.name };
+}
+
+const WINDOW = 256 * 1024;
+
+async function runDigest(context: Context, id: string, image: { path: string; size: number }, signal: AbortSignal, tell: (phase: string, done: number, total: number) => void) {
+  try {
+    signal.throwIfAborted();
+    await update(context, id, { digestState: 'running' });
+    const hash = createHash('sha256');
+    let done = 0;
+    for await (const chunk of createReadStream(image.path, { highWaterMark: WINDOW, signal })) {
+      hash.update(chunk as Buffer);
+      tell('summing', (done += (chunk as Buffer).length), image.size);
+    }
+    await update(context, id, { digestState: 'done', digest: hash.digest('hex') });
+  } catch {
+    await update(context, id, { digestState: signal.aborted ? 'cancelled' : 'failed' });
+  }
+}
+
+/** Starts the SHA-256 of a finished image, as a step of its own. */
+export async function startDigest(context: Context, id: string): Promise<BuildView> {
+  const image = await finishedImage(context, id);
+  if (context.digestLane.progress(id)) throw new Refusal(409, 'digest-running', 'The checksum is being computed already.', 'id');
+  await update(context, id, { digestState: 'waiting', digest: null });
+  context.digestLane.add(id, (signal, tell) => runDigest(context, id, image, signal, tell));
+  return getBuild(context, id);
+}
+
+/** Asks a checksum to stop. */
+export async function cancelDigest(context: Context, id: string): Promise<void> {
+  await rowOf(context, id);
+  if (!context.digestLane.cancel(id)) throw new Refusal(409, 'digest-over', 'No checksum is being computed.', 'id');
+}
+
+/**
+ * After a start: what ran when the last server ended is marked interrupted and its files go.
+ * Returns how many builds that were.
+ */
+export async function recoverBuilds(context: Context): Promise<number> {
+  const open = await context.db.read.select().from(builds).where(inArray(builds.state, ['waiting', 'running']));
+  await removeUnfinished(context.folder);
+  for (const { id } of open) {
+    await rm(imagePath(context.folder, id), { force: true });
+    await update(context, id, {
+      state: 'interrupted',
+      endedAt: context.now(),
+      failure: JSON.stringify({
+        code: 'interrupted',
+        sentence: 'The server ended while this was being built. Nothing partial was left; build again.',
+      }),
+    });
+  }
+  await context.db.write((tx) =>
+    tx.update(builds).set({ digestState: 'interrupted' }).where(inArray(builds.digestState, ['waiting', 'running'])),
+  );
+  return open.length;
+}

@@ -1,0 +1,76 @@
+/** Between the web and the use cases: bodies in, JSON and refusals out. */
+import 'reflect-metadata';
+import { type ClassConstructor, plainToInstance } from 'class-transformer';
+import { validateSync, type ValidationError } from 'class-validator';
+import { Refusal } from './refusal';
+
+/** Longest body of a request, in bytes. */
+export const BODY_LIMIT = 2 * 1024 * 1024;
+
+async function readText(request: Request): Promise<string> {
+  const chunks: Uint8Array[] = [];
+  let length = 0;
+  const reader = request.body?.getReader();
+  while (reader) {
+    const { done, value } = await reader.read();
+    if (done) break;
+    length += value.length;
+    if (length > BODY_LIMIT) {
+      await reader.cancel();
+      throw new Refusal(413, 'body-too-long', `The request is longer than ${BODY_LIMIT} bytes.`, 'body');
+    }
+    chunks.push(value);
+  }
+  return new TextDecoder().decode(Buffer.concat(chunks));
+}
+
+function firstProblem(errors: readonly ValidationError[]): { field: string; text: string } {
+  const [error] = errors;
+  if (!error) return { field: 'body', text: 'is not valid' };
+  const text = Object.values(error.constraints ?? {})[0] ?? 'is not valid';
+  return { field: error.property, text: text.replace(new RegExp(`^(property )?${error.property} `), '') };
+}
+
+/** Reads a JSON body and checks it against a class; unknown fields are refused. */
+export async function readBody<T extends object>(request: Request, type: ClassConstructor<T>): Promise<T> {
+  let value: unknown;
+  const text = await readText(request);
+  try {
+    value = JSON.parse(text);
+  } catch {
+    throw new Refusal(400, 'body-not-json', 'The body of the request is not JSON.', 'body');
+  }
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    throw new Refusal(400, 'body-not-an-object', 'The body of the request must be a JSON object.', 'body');
+  const body = plainToInstance(type, value);
+  const errors = validateSync(body, { whitelist: true, forbidNonWhitelisted: true });
+  if (errors.length === 0) return body;
+  const { field, text: problem } = firstProblem(errors);
+  throw new Refusal(400, 'body-invalid', `The field “${field}” ${problem}.`, field);
+}
+
+/** What a refused request is answered with. */
+export interface ErrorAnswer {
+  readonly error: { readonly code: string; readonly sentence: string; readonly field?: string };
+}
+
+/** Status and answer for anything thrown. What is no refusal is a defect: logged, and told without details. */
+export function errorAnswer(error: unknown): { status: number; answer: ErrorAnswer } {
+  if (error instanceof Refusal) {
+    const { status, code, message, field } = error;
+    return { status, answer: { error: { code, sentence: message, ...(field !== undefined && { field }) } } };
+  }
+  console.error(error);
+  const sentence = 'Something went wrong inside the server; its log says more. Nothing was changed.';
+  return { status: 500, answer: { error: { code: 'internal', sentence } } };
+}
+
+/** Runs a use case and answers with its result as JSON, or with why it was refused. */
+export async function respond(work: () => Promise<unknown>, status = 200): Promise<Response> {
+  try {
+    return Response.json((await work()) ?? {}, { status, headers: { 'cache-control': 'no-store' } });
+  } catch (error) {
+    const { status: refused, answer } = errorAnswer(error);
+    return Response.json(answer, { status: refused, headers: { 'cache-control': 'no-store' } });
+  }
+}

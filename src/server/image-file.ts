@@ -1,0 +1,169 @@
+/**
+ * Writing an image: a sparse temporary file, read back in full, renamed when it is right.
+ * The result appears whole or not at all.
+ */
+import { createHash } from 'node:crypto';
+import { type FileHandle, open, rename, rm } from 'node:fs/promises';
+import path from 'node:path';
+import { type BlockSource, pour, pouredBytes } from '@/core/bytes/blocks';
+import { type Extent, lengthOf } from '@/core/bytes/extents';
+import { type Comparison, compare } from '@/core/compose/compare';
+import { compose, type DefinedRange } from '@/core/compose/compose';
+import type { Placement } from '@/core/placement/placement';
+import { surveyMedium } from '@/core/survey/survey';
+import { UNFINISHED } from './data-folder';
+
+/** A range as it was read back. */
+export interface ReadBackRange {
+  readonly owner?: string;
+  readonly what: string;
+  readonly offset: number;
+  readonly length: number;
+  /** Whether the range holds only zeros and was left as a hole of the sparse file. */
+  readonly hole: boolean;
+  readonly sha256: string;
+}
+
+/** What a build says when it is done. */
+export interface BuildReport {
+  readonly size: number;
+  readonly writtenBytes: number;
+  readonly ranges: readonly ReadBackRange[];
+  readonly comparisons: readonly Comparison[];
+  /** Milliseconds from the first write to the rename. */
+  readonly milliseconds: number;
+}
+
+/** Where a build stands, in bytes of the phase. */
+export interface Progress {
+  readonly phase: 'writing' | 'reading back';
+  readonly done: number;
+  readonly total: number;
+}
+
+export interface ImageJob {
+  readonly placement: Placement;
+  /** Where the finished image shall lie; it must not be there yet. */
+  readonly path: string;
+  readonly signal: AbortSignal;
+  readonly onProgress: (progress: Progress) => void;
+  /** Most bytes to write per second; unlimited if missing. */
+  readonly writeRate?: number | undefined;
+}
+
+/** The image that was read back is not the one that was meant. */
+export class ReadBackError extends Error {}
+
+const WINDOW = 1024 * 1024;
+
+/** A file as a block source. A read that comes up short rejects: the file shrank. */
+export function fileSource(handle: FileHandle, size: number): BlockSource {
+  return {
+    size,
+    read: async (offset, length) => {
+      const buffer = new Uint8Array(length);
+      const { bytesRead } = await handle.read(buffer, 0, length, offset);
+      if (bytesRead !== length) throw new RangeError(`${bytesRead} of ${length} bytes at ${offset}`);
+      return buffer;
+    },
+  };
+}
+
+async function writeAll(handle: FileHandle, extents: readonly Extent[], job: ImageJob): Promise<number> {
+  const total = pouredBytes(extents, true);
+  const started = performance.now();
+  let done = 0;
+  const sink = {
+    blank: true,
+    write: async (offset: number, bytes: Uint8Array) => {
+      const { bytesWritten } = await handle.write(bytes, 0, bytes.length, offset);
+      if (bytesWritten !== bytes.length) throw new Error(`${bytesWritten} of ${bytes.length} bytes written`);
+    },
+  };
+  await pour(extents, sink, {
+    onWritten: (bytes) => job.onProgress({ phase: 'writing', done: (done += bytes), total }),
+    checkpoint: async () => {
+      job.signal.throwIfAborted();
+      if (job.writeRate === undefined) return;
+      const ahead = (done / job.writeRate) * 1000 - (performance.now() - started);
+      if (ahead > 0) await new Promise((resume) => setTimeout(resume, ahead));
+      job.signal.throwIfAborted();
+    },
+  });
+  return done;
+}
+
+/** Reads a range again and compares it, byte for byte, with what was meant. */
+async function readBack(source: BlockSource, range: DefinedRange, onRead: (bytes: number) => void): Promise<ReadBackRange> {
+  const { owner, what, extent } = range;
+  const hash = createHash('sha256');
+  const length = lengthOf(extent);
+  for (let at = 0; at < length; at += WINDOW) {
+    const found = await source.read(extent.offset + at, Math.min(WINDOW, length - at));
+    const meant = 'bytes' in extent ? extent.bytes.subarray(at, at + found.length) : new Uint8Array(found.length);
+    if (Buffer.compare(found, meant) !== 0)
+      throw new ReadBackError(`“${what}” at byte ${extent.offset} reads back differently from what was written.`);
+    hash.update(found);
+    onRead(found.length);
+  }
+  return {
+    ...(owner !== undefined && { owner }),
+    what,
+    offset: extent.offset,
+    length,
+    hole: 'zeros' in extent,
+    sha256: hash.digest('hex'),
+  };
+}
+
+async function readBackAll(source: BlockSource, ranges: readonly DefinedRange[], job: ImageJob): Promise<ReadBackRange[]> {
+  const total = ranges.reduce((sum, { extent }) => sum + lengthOf(extent), 0);
+  const report: ReadBackRange[] = [];
+  let done = 0;
+  for (const range of ranges) {
+    job.signal.throwIfAborted();
+    const read = await readBack(source, range, (bytes) => {
+      job.signal.throwIfAborted();
+      job.onProgress({ phase: 'reading back', done: (done += bytes), total });
+    });
+    report.push(read);
+  }
+  return report;
+}
+
+async function syncFolder(folder: string): Promise<void> {
+  const handle = await open(folder, 'r');
+  await handle.sync().finally(() => handle.close());
+}
+
+/**
+ * Makes the image. On any failure the temporary file is removed and the error thrown on:
+ * the abort reason, a system error, or a ReadBackError.
+ */
+export async function writeImage(job: ImageJob): Promise<BuildReport> {
+  const { placement } = job;
+  const size = placement.medium.capacity;
+  const ranges = compose(placement);
+  const temporary = job.path + UNFINISHED;
+  const handle = await open(temporary, 'wx+');
+  try {
+    const started = performance.now();
+    await handle.truncate(size);
+    const writtenBytes = await writeAll(handle, ranges.map((range) => range.extent), job);
+    await handle.sync();
+    const source = fileSource(handle, size);
+    const report = await readBackAll(source, ranges, job);
+    const comparisons = compare(placement, await surveyMedium(source, placement.sectorSize));
+    const wrong = comparisons.find((one) => !one.agrees);
+    if (wrong) throw new ReadBackError(`${wrong.fact}: meant ${wrong.meant}, found ${wrong.found}.`);
+    job.signal.throwIfAborted();
+    await rename(temporary, job.path);
+    await syncFolder(path.dirname(job.path));
+    return { size, writtenBytes, ranges: report, comparisons, milliseconds: performance.now() - started };
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw error;
+  } finally {
+    await handle.close();
+  }
+}

@@ -1,0 +1,63 @@
+/** Long work: one thing at a time in each lane, with progress, rate, time left, and cancel. */
+
+/** Where a job stands. Bytes, bytes per second, seconds. */
+export interface JobProgress {
+  readonly phase: string;
+  readonly done: number;
+  readonly total: number;
+  readonly rate: number;
+  readonly secondsLeft: number | null;
+}
+
+interface Running {
+  readonly abort: AbortController;
+  progress: JobProgress;
+  phaseStarted: number;
+}
+
+const WAITING: JobProgress = { phase: 'waiting', done: 0, total: 0, rate: 0, secondsLeft: null };
+
+/** Jobs of one sort, by id, run one after the other in the order they came. */
+export class Lane {
+  private readonly jobs = new Map<string, Running>();
+  private tail: Promise<void> = Promise.resolve();
+
+  /**
+   * Starts `work` after all jobs before it. `work` settles its own outcome: it must not
+   * reject. A job that is cancelled while it waits still runs, with its signal aborted.
+   */
+  add(id: string, work: (signal: AbortSignal, tell: (phase: string, done: number, total: number) => void) => Promise<void>): void {
+    const job: Running = { abort: new AbortController(), progress: WAITING, phaseStarted: 0 };
+    this.jobs.set(id, job);
+    const tell = (phase: string, done: number, total: number) => {
+      const now = performance.now();
+      if (job.progress.phase !== phase) job.phaseStarted = now;
+      const seconds = (now - job.phaseStarted) / 1000;
+      const rate = seconds > 0.05 ? done / seconds : 0;
+      job.progress = { phase, done, total, rate, secondsLeft: rate > 0 ? (total - done) / rate : null };
+    };
+    this.tail = this.tail.then(() => work(job.abort.signal, tell)).finally(() => this.jobs.delete(id));
+  }
+
+  /** Asks a job to stop; false when there is no such job. */
+  cancel(id: string): boolean {
+    const job = this.jobs.get(id);
+    job?.abort.abort();
+    return job !== undefined;
+  }
+
+  /** Where a job stands; undefined when it is over. */
+  progress(id: string): JobProgress | undefined {
+    return this.jobs.get(id)?.progress;
+  }
+
+  /** Resolves when everything added so far is over. */
+  idle(): Promise<void> {
+    return this.tail;
+  }
+
+  /** Asks every job to stop. */
+  cancelAll(): void {
+    for (const job of this.jobs.values()) job.abort.abort();
+  }
+}

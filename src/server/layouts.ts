@@ -1,0 +1,216 @@
+/** Use cases of the shelf and the designer: layouts and their revisions. */
+import { and, count, desc, eq, isNull, max } from 'drizzle-orm';
+import type { Layout } from '@/core/layout/document';
+import { type DocumentError, readLayout, validateLayout, writeLayout } from '@/core/layout/validate';
+import type { Context } from './context';
+import type { Transaction } from './db/database';
+import { layouts, revisions } from './db/schema';
+import { Refusal } from './refusal';
+
+/** A layout at its revision in force. */
+export interface LayoutView {
+  readonly id: string;
+  readonly revision: number;
+  readonly revisions: number;
+  readonly note: string;
+  readonly savedAt: string;
+  readonly canUndo: boolean;
+  readonly canRedo: boolean;
+  readonly document: Layout;
+}
+
+/** A revision in the list of them. */
+export interface RevisionView {
+  readonly number: number;
+  readonly note: string;
+  readonly savedAt: string;
+  readonly inForce: boolean;
+}
+
+const NOTE_LIMIT = 200;
+
+function refuseDocument(errors: readonly DocumentError[]): never {
+  const [first, ...more] = errors;
+  const where = first!.path === '' ? 'The document' : `“${first!.path}”`;
+  const others = more.length > 0 ? ` ${more.length} more: ${more.slice(0, 4).map((one) => one.path).join(', ')}.` : '';
+  throw new Refusal(422, 'document-invalid', `${where} ${first!.message}.${others}`, first!.path || 'document');
+}
+
+/** Validates an unknown value as a layout or refuses with the path of the first error. */
+export function acceptDocument(value: unknown): Layout {
+  const checked = typeof value === 'string' ? readLayout(value) : validateLayout(value);
+  return checked.ok ? checked.value : refuseDocument(checked.error);
+}
+
+function slugOf(name: string): string {
+  const slug = name.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '');
+  return slug.slice(0, 40) || 'layout';
+}
+
+type Reader = Pick<Transaction, 'select'>;
+
+async function rowOf(reader: Reader, id: string) {
+  const [row] = await reader.select().from(layouts).where(eq(layouts.id, id));
+  if (!row) throw new Refusal(404, 'layout-unknown', `There is no layout “${id}” on the shelf.`, 'id');
+  return row;
+}
+
+async function revisionOf(reader: Reader, id: string, number: number) {
+  const [row] = await reader
+    .select()
+    .from(revisions)
+    .where(and(eq(revisions.layoutId, id), eq(revisions.number, number)));
+  if (!row) throw new Refusal(404, 'revision-unknown', `Layout “${id}” has no revision ${number}.`, 'revision');
+  return row;
+}
+
+function parseStored(text: string): Layout {
+  const read = readLayout(text);
+  if (!read.ok) throw new Error(`stored document is damaged: ${read.error[0]!.path} ${read.error[0]!.message}`);
+  return read.value;
+}
+
+async function viewOf(reader: Reader, id: string): Promise<LayoutView> {
+  const row = await rowOf(reader, id);
+  const head = await revisionOf(reader, id, row.head);
+  const [total] = await reader.select({ n: count() }).from(revisions).where(eq(revisions.layoutId, id));
+  return {
+    id,
+    revision: head.number,
+    revisions: total!.n,
+    note: head.note,
+    savedAt: head.savedAt,
+    canUndo: head.parent !== null,
+    canRedo: head.redo !== null,
+    document: parseStored(head.document),
+  };
+}
+
+/** A layout at its revision in force. */
+export function getLayout(context: Context, id: string): Promise<LayoutView> {
+  return viewOf(context.db.read, id);
+}
+
+/** The document of one revision. */
+export async function getDocument(context: Context, id: string, number: number): Promise<Layout> {
+  return parseStored((await revisionOf(context.db.read, id, number)).document);
+}
+
+/** All layouts that are not put away, the last changed first. */
+export async function listLayouts(context: Context): Promise<LayoutView[]> {
+  const rows = await context.db.read
+    .select({ id: layouts.id })
+    .from(layouts)
+    .where(isNull(layouts.putAwayAt))
+    .orderBy(desc(layouts.changedAt), layouts.id);
+  return Promise.all(rows.map(({ id }) => viewOf(context.db.read, id)));
+}
+
+/** All revisions, the newest first. */
+export async function listRevisions(context: Context, id: string): Promise<RevisionView[]> {
+  const { head } = await rowOf(context.db.read, id);
+  const rows = await context.db.read
+    .select({ number: revisions.number, note: revisions.note, savedAt: revisions.savedAt })
+    .from(revisions)
+    .where(eq(revisions.layoutId, id))
+    .orderBy(desc(revisions.number));
+  return rows.map((row) => ({ ...row, inForce: row.number === head }));
+}
+
+/** Puts a document on the shelf as a new layout. */
+export async function createLayout(context: Context, value: unknown, note: string): Promise<LayoutView> {
+  const document = acceptDocument(value);
+  const now = context.now();
+  return context.db.write(async (tx) => {
+    const slug = slugOf(document.name);
+    let id = slug;
+    for (let n = 2; (await tx.select().from(layouts).where(eq(layouts.id, id))).length > 0; n++) id = `${slug}-${n}`;
+    await tx.insert(layouts).values({ id, head: 1, createdAt: now, changedAt: now });
+    await tx.insert(revisions).values({
+      layoutId: id,
+      number: 1,
+      note: note.slice(0, NOTE_LIMIT),
+      document: writeLayout(document),
+      savedAt: now,
+    });
+    return viewOf(tx, id);
+  });
+}
+
+function refuseIfMoved(head: number, base: number): void {
+  if (head !== base)
+    throw new Refusal(
+      409,
+      'layout-moved-on',
+      `This change was made on revision ${base}, but revision ${head} is in force now. Load it, then repeat the change.`,
+      'base',
+    );
+}
+
+/** Adds a revision on top of the one in force, which must be `base`. Nothing is overwritten. */
+export async function saveRevision(
+  context: Context,
+  id: string,
+  change: { base: number; document: unknown; note: string },
+): Promise<LayoutView> {
+  const document = acceptDocument(change.document);
+  const now = context.now();
+  return context.db.write(async (tx) => {
+    const { head } = await rowOf(tx, id);
+    refuseIfMoved(head, change.base);
+    const [newest] = await tx.select({ n: max(revisions.number) }).from(revisions).where(eq(revisions.layoutId, id));
+    const number = newest!.n! + 1;
+    await tx.insert(revisions).values({
+      layoutId: id,
+      number,
+      parent: head,
+      note: change.note.slice(0, NOTE_LIMIT),
+      document: writeLayout(document),
+      savedAt: now,
+    });
+    await setRedo(tx, id, head, number);
+    await setHead(tx, id, number, now);
+    return viewOf(tx, id);
+  });
+}
+
+async function setRedo(tx: Transaction, id: string, number: number, redo: number): Promise<void> {
+  await tx
+    .update(revisions)
+    .set({ redo })
+    .where(and(eq(revisions.layoutId, id), eq(revisions.number, number)));
+}
+
+async function setHead(tx: Transaction, id: string, head: number, now: string): Promise<void> {
+  await tx.update(layouts).set({ head, changedAt: now }).where(eq(layouts.id, id));
+}
+
+/** Moves the head one step back or forward on the way it came. */
+export async function moveHead(
+  context: Context,
+  id: string,
+  move: { base: number; direction: 'undo' | 'redo' },
+): Promise<LayoutView> {
+  return context.db.write(async (tx) => {
+    const { head } = await rowOf(tx, id);
+    refuseIfMoved(head, move.base);
+    const from = await revisionOf(tx, id, head);
+    const to = move.direction === 'undo' ? from.parent : from.redo;
+    if (to === null)
+      throw new Refusal(409, `nothing-to-${move.direction}`, `There is nothing to ${move.direction}.`, 'direction');
+    if (move.direction === 'undo') await setRedo(tx, id, to, head);
+    await setHead(tx, id, to, context.now());
+    return viewOf(tx, id);
+  });
+}
+
+/** Takes a layout off the shelf, or puts it back. Its revisions and builds stay. */
+export async function putAway(context: Context, id: string, away: boolean): Promise<void> {
+  await context.db.write(async (tx) => {
+    await rowOf(tx, id);
+    await tx
+      .update(layouts)
+      .set({ putAwayAt: away ? context.now() : null })
+      .where(eq(layouts.id, id));
+  });
+}

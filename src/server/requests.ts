@@ -1,0 +1,51 @@
+/** Bodies of requests, as classes that class-validator checks. */
+import 'reflect-metadata';
+import { IsIn, IsInt, IsNotEmptyObject, IsObject, IsString, Length, Matches, Min } from 'class-validator';
+
+const ID = /^[a-z0-9-]{1,64}$/;
+
+/** A new layout: the document as JSON value. */
+export class CreateLayoutBody {
+  @IsObject()
+  @IsNotEmptyObject()
+  document!: object;
+
+  @IsString()
+  @Length(1, 200)
+  note!: string;
+}
+
+/** A finished change, made on revision `base`. */
+export class SaveRevisionBody {
+  @IsInt()
+  @Min(1)
+  base!: number;
+
+  @IsObject()
+  document!: object;
+
+  @IsString()
+  @Length(1, 200)
+  note!: string;
+}
+
+/** One step back or forward from revision `base`. */
+export class MoveBody {
+  @IsInt()
+  @Min(1)
+  base!: number;
+
+  @IsIn(['undo', 'redo'])
+  direction!: 'undo' | 'redo';
+}
+
+/** An order for a build of one revision. */
+export class StartBuildBody {
+  @IsString()
+  @Matches(ID)
+  layoutId!: string;
+
+  @IsInt()
+  @Min(1)
+  revision!: number;
+}

@@ -1,2 +1,19 @@
+import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
-export default function Root({ children }: { children: ReactNode }) { return <html lang="en"><body>{children}</body></html>; }
+import './globals.css';
+
+export const metadata: Metadata = { title: 'Loess', description: 'Partition layouts, computed to the sector' };
+
+/** Sets the theme before the first paint, so that a dark page never flashes light. */
+const THEME_SCRIPT = `try{var t=localStorage.getItem('loess:theme');document.documentElement.dataset.theme=t||(matchMedia('(prefers-color-scheme: dark)').matches?'dark':'light')}catch(e){}`;
+
+export default function RootLayout({ children }: { children: ReactNode }) {
+  return (
+    <html lang="en" suppressHydrationWarning>
+      <head>
+        <script dangerouslySetInnerHTML={{ __html: THEME_SCRIPT }} />
+      </head>
+      <body>{children}</body>
+    </html>
+  );
+}

@@ -1,4 +1,11 @@
+import { listImages } from '@/server/builds';
 import { currentContext } from '@/server/context';
 import { listLayouts } from '@/server/layouts';
+import { Shelf } from '@/ui/shelf/Shelf';
+
 export const dynamic = 'force-dynamic';
-export default async function Page() { const l = await listLayouts(currentContext()); return <main>{l.map(x => <p key={x.id}>{x.document.name}</p>)}</main>; }
+
+export default async function ShelfPage() {
+  const context = currentContext();
+  return <Shelf layouts={await listLayouts(context)} images={await listImages(context)} />;
+}

@@ -3,40 +3,21 @@ import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { desc, eq, inArray } from 'drizzle-orm';
+import type { BuildReport, BuildView, Failure } from '@/contract/builds';
 import { check, stopsAmong } from '@/core/findings/check';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import type { Context } from './context';
 import { imagePath, removeUnfinished } from './data-folder';
 import { builds } from './db/schema';
-import { type BuildReport, ReadBackError, writeImage } from './image-file';
-import type { JobProgress } from './jobs';
+import { ReadBackError, writeImage } from './image-file';
 import { getDocument } from './layouts';
 import { Refusal } from './refusal';
 
+/** Most images that the shelf lists. */
+const IMAGES_LISTED = 20;
+
 type Row = typeof builds.$inferSelect;
-
-/** Why a job failed. */
-export interface Failure {
-  readonly code: string;
-  readonly sentence: string;
-}
-
-/** A build as the interface sees it. */
-export interface BuildView {
-  readonly id: string;
-  readonly layoutId: string;
-  readonly revision: number;
-  readonly name: string;
-  readonly size: number;
-  readonly state: Row['state'];
-  readonly failure: Failure | null;
-  readonly report: BuildReport | null;
-  readonly progress: JobProgress | null;
-  readonly digest: { readonly state: Row['digestState']; readonly sha256: string | null; readonly progress: JobProgress | null };
-  readonly startedAt: string;
-  readonly endedAt: string | null;
-}
 
 function viewOf(context: Context, row: Row): BuildView {
   return {
@@ -77,6 +58,17 @@ export async function listBuilds(context: Context, layoutId: string): Promise<Bu
     .from(builds)
     .where(eq(builds.layoutId, layoutId))
     .orderBy(desc(builds.startedAt));
+  return rows.map((row) => viewOf(context, row));
+}
+
+/** Finished images of all layouts, the newest first. */
+export async function listImages(context: Context): Promise<BuildView[]> {
+  const rows = await context.db.read
+    .select()
+    .from(builds)
+    .where(eq(builds.state, 'done'))
+    .orderBy(desc(builds.startedAt))
+    .limit(IMAGES_LISTED);
   return rows.map((row) => viewOf(context, row));
 }
 

@@ -5,34 +5,14 @@
 import { createHash } from 'node:crypto';
 import { type FileHandle, open, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
+import type { BuildReport, ReadBackRange } from '@/contract/builds';
 import { type BlockSource, pour, pouredBytes } from '@/core/bytes/blocks';
 import { type Extent, lengthOf } from '@/core/bytes/extents';
-import { type Comparison, compare } from '@/core/compose/compare';
+import { compare } from '@/core/compose/compare';
 import { compose, type DefinedRange } from '@/core/compose/compose';
 import type { Placement } from '@/core/placement/placement';
 import { surveyMedium } from '@/core/survey/survey';
 import { UNFINISHED } from './data-folder';
-
-/** A range as it was read back. */
-export interface ReadBackRange {
-  readonly owner?: string;
-  readonly what: string;
-  readonly offset: number;
-  readonly length: number;
-  /** Whether the range holds only zeros and was left as a hole of the sparse file. */
-  readonly hole: boolean;
-  readonly sha256: string;
-}
-
-/** What a build says when it is done. */
-export interface BuildReport {
-  readonly size: number;
-  readonly writtenBytes: number;
-  readonly ranges: readonly ReadBackRange[];
-  readonly comparisons: readonly Comparison[];
-  /** Milliseconds from the first write to the rename. */
-  readonly milliseconds: number;
-}
 
 /** Where a build stands, in bytes of the phase. */
 export interface Progress {

@@ -1,13 +1,6 @@
 /** Long work: one thing at a time in each lane, with progress, rate, time left, and cancel. */
 
-/** Where a job stands. Bytes, bytes per second, seconds. */
-export interface JobProgress {
-  readonly phase: string;
-  readonly done: number;
-  readonly total: number;
-  readonly rate: number;
-  readonly secondsLeft: number | null;
-}
+import type { JobProgress } from '@/contract/builds';
 
 interface Running {
   readonly abort: AbortController;

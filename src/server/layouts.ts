@@ -1,31 +1,12 @@
 /** Use cases of the shelf and the designer: layouts and their revisions. */
-import { and, count, desc, eq, isNull, max } from 'drizzle-orm';
+import { and, desc, eq, isNull, max } from 'drizzle-orm';
+import type { LayoutView, RevisionView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
 import { type DocumentError, readLayout, validateLayout, writeLayout } from '@/core/layout/validate';
 import type { Context } from './context';
 import type { Transaction } from './db/database';
 import { layouts, revisions } from './db/schema';
 import { Refusal } from './refusal';
-
-/** A layout at its revision in force. */
-export interface LayoutView {
-  readonly id: string;
-  readonly revision: number;
-  readonly revisions: number;
-  readonly note: string;
-  readonly savedAt: string;
-  readonly canUndo: boolean;
-  readonly canRedo: boolean;
-  readonly document: Layout;
-}
-
-/** A revision in the list of them. */
-export interface RevisionView {
-  readonly number: number;
-  readonly note: string;
-  readonly savedAt: string;
-  readonly inForce: boolean;
-}
 
 const NOTE_LIMIT = 200;
 
@@ -73,11 +54,9 @@ function parseStored(text: string): Layout {
 async function viewOf(reader: Reader, id: string): Promise<LayoutView> {
   const row = await rowOf(reader, id);
   const head = await revisionOf(reader, id, row.head);
-  const [total] = await reader.select({ n: count() }).from(revisions).where(eq(revisions.layoutId, id));
   return {
     id,
     revision: head.number,
-    revisions: total!.n,
     note: head.note,
     savedAt: head.savedAt,
     canUndo: head.parent !== null,

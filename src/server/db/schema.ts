@@ -1,4 +1,5 @@
 /** Tables of the SQLite file. Times are ISO 8601 texts in UTC. */
+import { BUILD_STATES, DIGEST_STATES } from '../../contract/builds';
 import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
 /** A layout on the shelf; what it says is in its revisions, `head` is the one in force. */
@@ -40,14 +41,12 @@ export const builds = sqliteTable(
     revision: integer('revision').notNull(),
     name: text('name').notNull(),
     size: integer('size').notNull(),
-    state: text('state', { enum: ['waiting', 'running', 'done', 'failed', 'cancelled', 'interrupted'] }).notNull(),
+    state: text('state', { enum: BUILD_STATES }).notNull(),
     /** Why it failed: a code and a sentence, as JSON. */
     failure: text('failure'),
     /** The read-back report, as JSON. */
     report: text('report'),
-    digestState: text('digest_state', {
-      enum: ['none', 'waiting', 'running', 'done', 'failed', 'cancelled', 'interrupted'],
-    })
+    digestState: text('digest_state', { enum: DIGEST_STATES })
       .notNull()
       .default('none'),
     digest: text('digest'),

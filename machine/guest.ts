@@ -1,0 +1,170 @@
+/**
+ * A real Linux kernel in an emulated machine that looks at images and says what it sees.
+ * Kernel and busybox come from Debian's packages; the RAM disk is made here.
+ */
+import { execFileSync, spawn } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { archive, type ArchiveFile } from './archive';
+
+const CACHE = path.resolve('.cache', 'machine');
+
+/** Kernel modules in the order in which they can be loaded; one that is built in is passed over. */
+const MODULES = [
+  'virtio_ring', 'virtio', 'virtio_pci_modern_dev', 'virtio_pci_legacy_dev', 'virtio_pci', 'virtio_blk',
+  'nls_ascii', 'nls_cp437', 'nls_iso8859-1', 'nls_utf8', 'fat', 'vfat',
+];
+
+function unpacked(name: string, fetchName: string): string {
+  const folder = path.join(CACHE, name);
+  const stamp = path.join(folder, '.complete');
+  if (existsSync(stamp)) return folder;
+  mkdirSync(folder, { recursive: true });
+  execFileSync('apt-get', ['download', '-q', fetchName], { cwd: folder, stdio: 'ignore' });
+  const deb = readdirSync(folder).find((file) => file.endsWith('.deb'))!;
+  execFileSync('dpkg', ['-x', path.join(folder, deb), folder]);
+  writeFileSync(stamp, '');
+  return folder;
+}
+
+/** The package of the newest kernel that Debian's package `linux-image-amd64` stands for. */
+function kernelPackage(): string {
+  const known = path.join(CACHE, 'kernel-package');
+  if (existsSync(known)) return readFileSync(known, 'utf8');
+  const ask = () => execFileSync('apt-cache', ['depends', 'linux-image-amd64'], { encoding: 'utf8' });
+  let answer = '';
+  try {
+    answer = ask();
+  } catch {
+    answer = '';
+  }
+  if (!/Depends:/.test(answer)) {
+    execFileSync('apt-get', ['update', '-q'], { stdio: 'ignore' });
+    answer = ask();
+  }
+  const name = /Depends: (linux-image-\S+)/.exec(answer)![1]!;
+  mkdirSync(CACHE, { recursive: true });
+  writeFileSync(known, name);
+  return name;
+}
+
+function filesNamed(folder: string, wanted: (name: string) => boolean): string[] {
+  return readdirSync(folder, { withFileTypes: true }).flatMap((one) => {
+    const file = path.join(folder, one.name);
+    if (one.isDirectory()) return filesNamed(file, wanted);
+    return one.isFile() && wanted(one.name) ? [file] : [];
+  });
+}
+
+/** A program of this system with the shared libraries that it names. */
+function withLibraries(program: string): ArchiveFile[] {
+  const needed = execFileSync('ldd', [program], { encoding: 'utf8' });
+  const libraries = [...needed.matchAll(/(\/\S+) \(0x/g)].map((match) => match[1]!);
+  return [program, ...libraries].map((file) => ({
+    name: file === program ? `bin/${path.basename(file)}` : file.slice(1),
+    mode: 0o755,
+    data: readFileSync(file),
+  }));
+}
+
+/** What a run needs: the kernel and the RAM disk. */
+interface Machine {
+  readonly kernel: string;
+  readonly ramDisk: string;
+}
+
+function prepare(): Machine {
+  const name = kernelPackage();
+  const image = unpacked('kernel', name);
+  const busybox = path.join(unpacked('busybox', 'busybox-static'), 'bin', 'busybox');
+  const kernel = filesNamed(path.join(image, 'boot'), (file) => file.startsWith('vmlinuz'))[0]!;
+  const modules = filesNamed(path.join(image, 'lib', 'modules'), (file) => MODULES.includes(file.replace(/\.ko$/, '')));
+  const order = modules.map((file) => path.basename(file, '.ko')).sort((a, b) => MODULES.indexOf(a) - MODULES.indexOf(b));
+  const files: ArchiveFile[] = [
+    { name: 'bin/busybox', mode: 0o755, data: readFileSync(busybox) },
+    ...withLibraries('/usr/sbin/blkid'),
+    ...modules.map((file) => ({ name: `modules/${path.basename(file)}`, mode: 0o644, data: readFileSync(file) })),
+    { name: 'modules/order', mode: 0o644, data: Buffer.from(`${order.join('\n')}\n`) },
+    { name: 'init', mode: 0o755, data: readFileSync(path.resolve('machine', 'guest-init.sh')) },
+  ];
+  const ramDisk = path.join(CACHE, 'ramdisk.cpio');
+  writeFileSync(ramDisk, archive(files));
+  return { kernel, ramDisk };
+}
+
+/** A disk to attach: an image file and its logical sector size. The file is never changed. */
+export interface GuestDisk {
+  readonly file: string;
+  readonly sectorSize: 512 | 4096;
+}
+
+/** A partition as the guest's kernel sees it. Start and size in 512-byte units. */
+export interface SeenPartition {
+  readonly start: number;
+  readonly size: number;
+  readonly number: number;
+  readonly facts: Readonly<Record<string, string>>;
+}
+
+export interface SeenDisk {
+  readonly sectors: number;
+  readonly logicalSector: number;
+  readonly partitions: readonly SeenPartition[];
+}
+
+/** What the guest said: its view of each disk, and its kernel's log. */
+export interface GuestReport {
+  readonly disks: readonly SeenDisk[];
+  readonly log: readonly string[];
+}
+
+/** Longest time that a run may take. */
+const RUN_LIMIT = 8 * 60_000;
+
+function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]): Promise<string> {
+  const drives = disks.flatMap(({ file, sectorSize }, i) => [
+    '-drive', `file=${file},format=raw,if=none,id=d${i},snapshot=on,cache=unsafe`,
+    '-device', `virtio-blk-pci,drive=d${i},logical_block_size=${sectorSize},physical_block_size=${sectorSize}`,
+  ]);
+  const machine = ['-accel', 'tcg,thread=multi', '-m', '512', '-smp', '2', '-display', 'none', '-nodefaults', '-no-reboot'];
+  const boot = ['-kernel', kernel, '-initrd', ramDisk, '-append', 'console=ttyS0 panic=-1 loglevel=4 random.trust_cpu=on'];
+  return new Promise((resolve, reject) => {
+    const child = spawn('qemu-system-x86_64', [...machine, '-serial', 'stdio', ...boot, ...drives]);
+    let said = '';
+    let complained = '';
+    const timer = setTimeout(() => child.kill('SIGKILL'), RUN_LIMIT);
+    child.stdout.on('data', (chunk: Buffer) => (said += chunk.toString('latin1')));
+    child.stderr.on('data', (chunk: Buffer) => (complained += chunk.toString('latin1')));
+    child.on('error', reject);
+    child.on('close', () => {
+      clearTimeout(timer);
+      if (said.includes('@end')) resolve(said);
+      else reject(new Error(`The guest ended early. It said:\n${said.slice(-3000)}\n${complained.slice(-1000)}`));
+    });
+  });
+}
+
+function parse(said: string): GuestReport {
+  const lines = said.split(/\r?\n/);
+  const disks: (SeenDisk & { partitions: SeenPartition[] })[] = [];
+  for (const line of lines) {
+    const [mark, ...words] = line.split(' ');
+    const disk = disks[disks.length - 1];
+    if (mark === '@disk') disks.push({ sectors: Number(words[0]), logicalSector: Number(words[1]), partitions: [] });
+    else if (mark === '@partition')
+      disk!.partitions.push({ number: Number(words[0]), start: Number(words[1]), size: Number(words[2]), facts: {} });
+    else if (mark === '@fact') {
+      const fact = words.join(' ');
+      const at = fact.indexOf('=');
+      const partition = disk!.partitions[disk!.partitions.length - 1]!;
+      (partition.facts as Record<string, string>)[fact.slice(0, at)] = fact.slice(at + 1);
+    }
+  }
+  const log = lines.filter((line) => line.startsWith('@log ')).map((line) => line.slice(5));
+  return { disks, log };
+}
+
+/** Boots the machine with these disks and returns what its kernel says about them. */
+export async function lookAt(disks: readonly GuestDisk[]): Promise<GuestReport> {
+  return parse(await start(prepare(), disks));
+}

@@ -1,0 +1,19 @@
+import type { Metadata } from 'next';
+import { listBuilds } from '@/server/builds';
+import { currentContext } from '@/server/context';
+import { BuildScreen } from '@/ui/build/BuildScreen';
+import { loadLayout } from '../load';
+
+export const dynamic = 'force-dynamic';
+
+type Params = { params: Promise<{ id: string }> };
+
+export async function generateMetadata({ params }: Params): Promise<Metadata> {
+  const { document } = await loadLayout((await params).id);
+  return { title: `Build ${document.name} · Loess` };
+}
+
+export default async function BuildPage({ params }: Params) {
+  const view = await loadLayout((await params).id);
+  return <BuildScreen view={view} first={await listBuilds(currentContext(), view.id)} />;
+}

@@ -1,0 +1,60 @@
+/** What server and interface tell each other about builds. Types only. */
+import type { Comparison } from '@/core/compose/compare';
+
+/** A range as it was read back. */
+export interface ReadBackRange {
+  readonly owner?: string;
+  readonly what: string;
+  readonly offset: number;
+  readonly length: number;
+  /** Whether the range holds only zeros and was left as a hole of the sparse file. */
+  readonly hole: boolean;
+  readonly sha256: string;
+}
+
+/** What a build says when it is done. */
+export interface BuildReport {
+  readonly size: number;
+  readonly writtenBytes: number;
+  readonly ranges: readonly ReadBackRange[];
+  readonly comparisons: readonly Comparison[];
+  /** Milliseconds from the first write to the rename. */
+  readonly milliseconds: number;
+}
+
+/** Where a job stands. Bytes, bytes per second, seconds. */
+export interface JobProgress {
+  readonly phase: string;
+  readonly done: number;
+  readonly total: number;
+  readonly rate: number;
+  readonly secondsLeft: number | null;
+}
+
+/** Why a job failed. */
+export interface Failure {
+  readonly code: string;
+  readonly sentence: string;
+}
+
+export const BUILD_STATES = ['waiting', 'running', 'done', 'failed', 'cancelled', 'interrupted'] as const;
+export type BuildState = (typeof BUILD_STATES)[number];
+
+export const DIGEST_STATES = ['none', ...BUILD_STATES] as const;
+export type DigestState = (typeof DIGEST_STATES)[number];
+
+/** A build as the interface sees it. */
+export interface BuildView {
+  readonly id: string;
+  readonly layoutId: string;
+  readonly revision: number;
+  readonly name: string;
+  readonly size: number;
+  readonly state: BuildState;
+  readonly failure: Failure | null;
+  readonly report: BuildReport | null;
+  readonly progress: JobProgress | null;
+  readonly digest: { readonly state: DigestState; readonly sha256: string | null; readonly progress: JobProgress | null };
+  readonly startedAt: string;
+  readonly endedAt: string | null;
+}

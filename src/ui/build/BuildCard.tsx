@@ -1,0 +1,123 @@
+'use client';
+
+import { useState } from 'react';
+import type { BuildView, JobProgress } from '@/contract/builds';
+import type { Slot } from '@/core/layout/document';
+import { inBinary, inBoth, inDecimal } from '@/core/quantity/units';
+import { type Answer, cancelBuild, cancelDigest, imageUrl, removeBuild, startDigest } from '../api';
+import { Button, buttonClass } from '../kit/Button';
+import { Report } from './Report';
+
+const STATE_TEXTS: Readonly<Record<BuildView['state'], string>> = {
+  waiting: 'waiting',
+  running: 'building',
+  done: 'done, read back',
+  failed: 'failed',
+  cancelled: 'cancelled',
+  interrupted: 'interrupted',
+};
+
+function secondsText(seconds: number): string {
+  if (seconds < 1) return 'under a second left';
+  return seconds < 90 ? `${Math.ceil(seconds)} s left` : `${Math.ceil(seconds / 60)} min left`;
+}
+
+/** Bytes, rate and time left of a job. */
+function ProgressBar({ progress, label }: { progress: JobProgress; label: string }) {
+  const { phase, done, total, rate, secondsLeft } = progress;
+  const share = total > 0 ? done / total : 0;
+  return (
+    <div className="my-2">
+      <div
+        role="progressbar"
+        aria-label={label}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        aria-valuenow={Math.floor(share * 100)}
+        className="h-2 overflow-hidden rounded-full border border-line bg-paper"
+      >
+        <div className="h-full bg-clay" style={{ width: `${share * 100}%` }} />
+      </div>
+      <p className="mt-1 text-sm text-soft">
+        {phase} · {inBinary(done)} of {inBinary(total)}
+        {rate > 0 && ` · ${inDecimal(Math.round(rate))}/s`}
+        {secondsLeft !== null && done < total && ` · ${secondsText(secondsLeft)}`}
+      </p>
+    </div>
+  );
+}
+
+function Digest({ build, act }: { build: BuildView; act: (work: Promise<Answer<unknown>>) => void }) {
+  const { state, sha256, progress } = build.digest;
+  if (state === 'done') return <p className="mt-2 font-mono text-sm break-all">SHA-256 {sha256}</p>;
+  if (state === 'waiting' || state === 'running')
+    return (
+      <div className="mt-2">
+        {progress && <ProgressBar progress={progress} label="Checksum" />}
+        <Button onClick={() => act(cancelDigest(build.id))}>Stop the checksum</Button>
+      </div>
+    );
+  return (
+    <p className="mt-2">
+      <Button onClick={() => act(startDigest(build.id))}>Compute SHA-256 of the whole file</Button>{' '}
+      {state !== 'none' && <span className="text-soft">the last one was {state}</span>}
+    </p>
+  );
+}
+
+interface Props {
+  readonly build: BuildView;
+  readonly slots: readonly Slot[];
+  readonly onChange: (id: string) => Promise<void>;
+}
+
+/** One build: where it stands, what came of it, and what can be done with it. */
+export function BuildCard({ build, slots, onChange }: Props) {
+  const [refused, setRefused] = useState<string>();
+  const act = (work: Promise<Answer<unknown>>) => {
+    void work.then(async (answer) => {
+      setRefused(answer.ok ? undefined : answer.error.sentence);
+      await onChange(build.id);
+    });
+  };
+  const isOpen = build.state === 'waiting' || build.state === 'running';
+  return (
+    <article aria-label={`Build ${build.name}`} className="mb-3 rounded-[6px] border border-line bg-card px-4 py-3">
+      <header className="flex items-center gap-3">
+        <h3 className="font-mono font-semibold">{build.name}</h3>
+        <span className={build.state === 'failed' || build.state === 'interrupted' ? 'text-stop' : 'text-moss'} aria-live="polite">
+          {STATE_TEXTS[build.state]}
+        </span>
+        <span className="flex-1 text-soft">{inBoth(build.size)}</span>
+        {isOpen ? (
+          <Button onClick={() => act(cancelBuild(build.id))}>Cancel</Button>
+        ) : (
+          <Button look="quiet" onClick={() => act(removeBuild(build.id))}>
+            Delete
+          </Button>
+        )}
+      </header>
+      {isOpen && build.progress && <ProgressBar progress={build.progress} label="Build" />}
+      {build.failure && <p className="mt-1">{build.failure.sentence}</p>}
+      {refused && (
+        <p role="alert" className="mt-1 text-stop">
+          {refused}
+        </p>
+      )}
+      {build.state === 'done' && build.report && (
+        <>
+          <div className="mt-2 flex gap-2">
+            <a className={buttonClass('primary')} href={imageUrl(build.id, 'raw')} download>
+              Download image, {inBinary(build.size)}
+            </a>
+            <a className={buttonClass()} href={imageUrl(build.id, 'gzip')} download>
+              Download gzip
+            </a>
+          </div>
+          <Digest build={build} act={act} />
+          <Report report={build.report} slots={slots} />
+        </>
+      )}
+    </article>
+  );
+}

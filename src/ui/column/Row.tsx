@@ -1,0 +1,144 @@
+import type { Finding } from '@/core/findings/finding';
+import type { Placed, Stratum } from '@/core/placement/placement';
+import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
+import { typeName } from '@/core/tables/types';
+import { storedLabel } from '@/core/filesystems/label';
+import { Mark } from '../kit/Mark';
+import type { Band } from './geometry';
+
+/** Tracks of the lanes to the right of the column. */
+export const LANES = 'grid grid-cols-[minmax(130px,1.1fr)_minmax(120px,1fr)_minmax(176px,1.2fr)_84px_34px] items-center gap-x-3';
+
+function SlotName({ placed }: { placed: Placed }) {
+  const { slot, partition } = placed;
+  const marked = slot.kind === 'partition' && slot.active;
+  return (
+    <span className="min-w-0">
+      <span className="block truncate">
+        <b className="font-semibold">
+          {partition ? `${partition.number} ` : ''}
+          {slot.name}
+        </b>{' '}
+        {marked && <span className="text-soft">active</span>}
+      </span>
+      <span className="block truncate font-mono text-sm text-soft">
+        {partition ? typeName(partition.type) : slot.kind === 'raw' ? 'raw range' : 'free on purpose'}
+      </span>
+    </span>
+  );
+}
+
+function Content({ placed }: { placed: Placed }) {
+  const { slot, fat } = placed;
+  if (slot.kind !== 'partition') return <span className="text-soft">–</span>;
+  if (!slot.fileSystem) return <span className="text-soft">left to its system</span>;
+  return (
+    <span className="min-w-0">
+      <span className="block truncate">
+        <b className="font-semibold">FAT32</b>{' '}
+        {fat?.ok ? `${inBinary(fat.value.clusterBytes)} clusters` : <span className="text-stop">cannot be</span>}
+      </span>
+      <span className="block truncate font-mono text-sm text-soft">
+        {storedLabel(slot.fileSystem.label ?? '').text || 'no label'}
+      </span>
+    </span>
+  );
+}
+
+function Size({ placed, sectorSize }: { placed: Placed; sectorSize: number }) {
+  const { slot, sectors } = placed;
+  const bytes = placed.span.end - placed.span.start;
+  const asked = slot.kind === 'raw' ? slot.length : slot.size;
+  const both = inDecimal(bytes) === inBinary(bytes) ? inBinary(bytes) : inDecimal(bytes);
+  return (
+    <span className="min-w-0 font-mono text-sm">
+      <span className="block truncate">{asked}</span>
+      <span className="block truncate text-soft">
+        {/[GMK]iB$|^\d+ B$/.test(asked) && bytes === sectors * sectorSize ? `= ${both}` : `= ${inBinary(bytes)}`} ·{' '}
+        {grouped(sectors)} sec
+      </span>
+    </span>
+  );
+}
+
+function Findings({ findings }: { findings: readonly Finding[] }) {
+  const shown = findings.slice(0, 2);
+  return (
+    <span className="flex gap-1" title={findings.map((one) => one.sentence).join('\n')}>
+      {shown.map((one, i) => (
+        <Mark key={i} severity={one.severity} />
+      ))}
+    </span>
+  );
+}
+
+function ThinRow({ stratum, sectorSize }: { stratum: Stratum; sectorSize: number }) {
+  const { kind, sectors } = stratum;
+  const name =
+    kind === 'table'
+      ? 'Sector 0, four entries'
+      : kind === 'gap' && stratum.cause === 'grain'
+        ? 'lost to the grain'
+        : kind === 'gap' && stratum.cause === 'before raw range'
+          ? 'free, ahead of a raw range'
+          : 'free, claimed by nobody';
+  return (
+    <>
+      <span className="col-span-2 truncate">{name}</span>
+      <span className="truncate font-mono text-sm">
+        {inBinary(sectors * sectorSize)} · {grouped(sectors)} sec
+      </span>
+    </>
+  );
+}
+
+/** What a screen reader says of a stratum. */
+export function rowLabel(stratum: Stratum, sectorSize: number): string {
+  const where = `sector ${grouped(stratum.start)}, ${inBinary(stratum.sectors * sectorSize)}`;
+  if (stratum.kind === 'table') return `Table in sector 0, ${where}`;
+  if (stratum.kind === 'gap') return `Free space, ${where}`;
+  return `${stratum.placed.slot.name}, ${where}`;
+}
+
+interface Props {
+  readonly id: string;
+  readonly stratum: Stratum;
+  readonly band: Band;
+  readonly sectorSize: number;
+  readonly selected: boolean;
+  readonly findings: readonly Finding[];
+  readonly onSelect: () => void;
+}
+
+/** One line of the log: the lanes of a stratum. */
+export function Row({ id, stratum, band, sectorSize, selected, findings, onSelect }: Props) {
+  const placed = stratum.kind === 'slot' ? stratum.placed : undefined;
+  const mount = placed?.slot.kind === 'partition' ? placed.slot.mount : undefined;
+  return (
+    // The keyboard works on the listbox that holds the rows.
+    <div
+      id={id}
+      role="option"
+      aria-selected={selected}
+      aria-label={rowLabel(stratum, sectorSize)}
+      onClick={onSelect}
+      style={{ top: band.y, height: band.height }}
+      className={`absolute inset-x-0 cursor-default border-b border-hair pl-2 ${LANES} ${selected ? 'bg-selected' : ''} ${placed ? '' : 'text-soft'}`}
+    >
+      {placed ? (
+        <>
+          <SlotName placed={placed} />
+          <Content placed={placed} />
+          <Size placed={placed} sectorSize={sectorSize} />
+          <span className="truncate font-mono text-sm">{mount ?? ''}</span>
+        </>
+      ) : (
+        <>
+          <ThinRow stratum={stratum} sectorSize={sectorSize} />
+          <span />
+        </>
+      )}
+      <Findings findings={findings} />
+    </div>
+  );
+}

@@ -1,0 +1,77 @@
+/**
+ * Geometry of the column on screen, in CSS pixels. Two scales: *true*, where a stratum is as
+ * tall as its share of the medium, and *legible*, where every stratum has room for its line.
+ */
+import type { Stratum } from '@/core/placement/placement';
+
+/** A vertical stretch. */
+export interface Band {
+  readonly y: number;
+  readonly height: number;
+}
+
+export type Scale = 'legible' | 'true';
+
+/** Height of lines about things that are no slots: table, gaps. */
+export const THIN = 24;
+/** Least height of a slot's line: two lines of text. */
+export const LINE = 46;
+/** A slot does not grow beyond this, however large it is. */
+const TALLEST = 132;
+/** Least height of a stratum in the true scale: it must be visible at all. */
+const HAIRLINE = 1;
+/** A stratum is drawn broken when a pixel of it stands for so many times more than in the finest one. */
+const BREAK_RATIO = 4;
+
+function stacked(heights: readonly number[]): Band[] {
+  let y = 0;
+  return heights.map((height) => {
+    const band = { y, height };
+    y += height;
+    return band;
+  });
+}
+
+/** Lower edge of the last band. */
+export function depthOf(bands: readonly Band[]): number {
+  const last = bands[bands.length - 1];
+  return last ? last.y + last.height : 0;
+}
+
+/** Lines of text, one a stratum; room beyond the least is shared by the logarithm of the size. */
+export function legibleBands(strata: readonly Stratum[], available: number): Band[] {
+  const least = strata.map((one) => (one.kind === 'slot' ? LINE : THIN));
+  const weights = strata.map((one) => (one.kind === 'slot' ? Math.log2(1 + one.sectors) ** 2 : 0));
+  const total = weights.reduce((sum, weight) => sum + weight, 0);
+  const spare = Math.max(0, available - least.reduce((sum, height) => sum + height, 0));
+  const grown = least.map((height, i) =>
+    total === 0 ? height : Math.min(Math.max(height, TALLEST), height + Math.floor((spare * weights[i]!) / total)),
+  );
+  return stacked(grown);
+}
+
+/** Heights in proportion to sectors; what would vanish gets a hairline. */
+export function trueBands(strata: readonly Stratum[], height: number): Band[] {
+  const total = strata.reduce((sum, one) => sum + one.sectors, 0);
+  const small = (one: Stratum) => (one.sectors / total) * height < HAIRLINE;
+  const hairlines = strata.filter(small).length * HAIRLINE;
+  const sectors = strata.filter((one) => !small(one)).reduce((sum, one) => sum + one.sectors, 0);
+  return stacked(strata.map((one) => (small(one) ? HAIRLINE : (one.sectors / sectors) * (height - hairlines))));
+}
+
+/** Which bands of the legible scale are drawn broken, because a pixel stands for much more in them. */
+export function brokenBands(strata: readonly Stratum[], bands: readonly Band[]): boolean[] {
+  const perPixel = strata.map((one, i) => (one.kind === 'slot' && one.sectors > 0 ? one.sectors / bands[i]!.height : 0));
+  const finest = Math.min(...perPixel.filter((n, i) => n > 0 && bands[i]!.height >= LINE));
+  return perPixel.map((n) => n > finest * BREAK_RATIO);
+}
+
+/**
+ * The sector at height `y`, for a boundary between two bands that together hold sectors
+ * `first` to `end`: linear within the two.
+ */
+export function sectorAt(y: number, upper: Band, lower: Band, first: number, end: number): number {
+  const height = upper.height + lower.height;
+  const share = Math.min(1, Math.max(0, (y - upper.y) / height));
+  return Math.round(first + share * (end - first));
+}

@@ -1,0 +1,53 @@
+'use client';
+
+import type { ReactNode } from 'react';
+import { KIND_NAMES } from '@/core/medium/medium';
+import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
+import { useDesigner } from './context';
+import type { Selection } from './store';
+
+function Item({ title, selection, children }: { title: string; selection: Selection; children: ReactNode }) {
+  const select = useDesigner((state) => state.select);
+  const current = useDesigner((state) => state.selection);
+  return (
+    <button
+      type="button"
+      onClick={() => select(selection)}
+      aria-pressed={current.kind === selection.kind}
+      className="border-r border-hair px-4 py-2 text-left last:border-r-0 hover:bg-card focus-visible:-outline-offset-2 aria-pressed:bg-card"
+    >
+      <span className="block text-xs text-soft">{title}</span>
+      <span className="block whitespace-nowrap">{children}</span>
+    </button>
+  );
+}
+
+/** Medium, what starts from it, table and grain: on top, because everything below follows from them. */
+export function ContextBar() {
+  const { medium: spec, boots } = useDesigner((state) => state.document);
+  const { medium, sectors, sectorSize, grain, strata } = useDesigner((state) => state.placement);
+  const lost = strata.reduce((sum, one) => (one.kind === 'gap' && one.cause === 'grain' ? sum + one.sectors : sum), 0);
+  const nominal = 'nominal' in spec.capacity ? spec.capacity.nominal : undefined;
+  const starts = boots.map((one) => ({ uefi: 'UEFI', bios: 'BIOS', board: 'board ROM' })[one]);
+  return (
+    <nav aria-label="Medium, table and grain" className="flex h-[54px] overflow-hidden border-b border-line">
+      <Item title="Medium" selection={{ kind: 'layout' }}>
+        <b className="font-semibold">{nominal ? `any ${nominal} ${KIND_NAMES[medium.kind]}` : KIND_NAMES[medium.kind]}</b>{' '}
+        <span className="font-mono text-sm text-soft">
+          {nominal ? '≥ ' : ''}
+          {inDecimal(medium.capacity)} = {inBinary(medium.capacity)} · {grouped(sectors)} sectors of {sectorSize}
+        </span>
+      </Item>
+      <Item title="Starts from it" selection={{ kind: 'layout' }}>
+        <b className="font-semibold">{starts.length > 0 ? starts.join(' and ') : 'nothing'}</b>
+      </Item>
+      <Item title="Table" selection={{ kind: 'table' }}>
+        <b className="font-semibold">MBR</b>
+      </Item>
+      <Item title="Grain" selection={{ kind: 'layout' }}>
+        <b className="font-semibold">{inBinary(grain.bytes)}</b>{' '}
+        <span className="text-soft">{lost > 0 ? `${inBinary(lost * sectorSize)} lost to it` : 'nothing lost to it'}</span>
+      </Item>
+    </nav>
+  );
+}

@@ -1,0 +1,153 @@
+'use client';
+
+import { BOOTS, type Boots, type MediumSpec } from '@/core/layout/document';
+import { followsFormula, KIND_NAMES, MEDIUM_KINDS, type MediumKind, usualFloor } from '@/core/medium/medium';
+import { exactBytes } from '@/core/layout/medium-spec';
+import { grouped, inBoth } from '@/core/quantity/units';
+import { Choice, SeveralChoice } from '../kit/Choice';
+import { exactEcho } from '../kit/size-echo';
+import { type Echo, TextField } from '../kit/TextField';
+import { useDesigner } from './context';
+import { Fields, PanelHead } from './panel';
+
+const BOOT_TEXTS: Readonly<Record<Boots, string>> = { uefi: 'UEFI', bios: 'BIOS', board: 'a board' };
+
+function nameEcho(draft: string): Echo | undefined {
+  if (draft.trim() === '') return { wrong: true, text: 'A layout has a name.' };
+  return draft.length > 80 ? { wrong: true, text: 'A name has at most 80 characters.' } : undefined;
+}
+
+function storyEcho(draft: string): Echo | undefined {
+  return draft.length > 400 ? { wrong: true, text: 'At most 400 characters.' } : undefined;
+}
+
+function floorEcho(draft: string): Echo {
+  const n = Number(draft);
+  return Number.isInteger(n) && n >= 50 && n <= 100
+    ? { wrong: false, text: 'per cent of the nominal size that every such medium holds' }
+    : { wrong: true, text: 'A whole number from 50 to 100.' };
+}
+
+function CapacityFields({ medium, change }: { medium: MediumSpec; change: (patch: Partial<MediumSpec>) => void }) {
+  const { capacity, kind, logicalSector } = medium;
+  const text = 'nominal' in capacity ? capacity.nominal : capacity.exact;
+  const isNominal = 'nominal' in capacity;
+  const usesFormula = isNominal && followsFormula(kind, exactBytes(capacity.nominal, logicalSector));
+  return (
+    <>
+      <span className="text-soft">Capacity</span>
+      <Choice
+        label="Capacity"
+        value={isNominal ? 'nominal' : 'exact'}
+        options={[
+          { value: 'nominal', text: 'any of its size' },
+          { value: 'exact', text: 'exactly' },
+        ]}
+        onChange={(value) => change({ capacity: value === 'nominal' ? { nominal: text } : { exact: text } })}
+      />
+      <TextField
+        label={isNominal ? 'Sold as' : 'Exactly'}
+        mono
+        value={text}
+        echo={exactEcho(logicalSector)}
+        onCommit={(size) => change({ capacity: isNominal ? { ...capacity, nominal: size.trim() } : { exact: size.trim() } })}
+      />
+      {isNominal && !usesFormula && (
+        <TextField
+          label="Floor"
+          mono
+          value={String(capacity.floor ?? usualFloor(kind))}
+          echo={floorEcho}
+          onCommit={(floor) => change({ capacity: { nominal: capacity.nominal, floor: Number(floor) } })}
+        />
+      )}
+    </>
+  );
+}
+
+/** Properties of the layout as a whole: what it is for and what it lies on. */
+export function LayoutPanel() {
+  const { name, story, medium, boots, grain, date } = useDesigner((state) => state.document);
+  const placement = useDesigner((state) => state.placement);
+  const commit = useDesigner((state) => state.commit);
+  const changeMedium = (patch: Partial<MediumSpec>) =>
+    commit({ do: 'change layout', patch: { medium: withoutEmpty({ ...medium, ...patch }) } });
+  const bytes = placement.sectors * placement.sectorSize;
+  return (
+    <>
+      <PanelHead title="Layout and medium" detail={`${grouped(placement.sectors)} sectors of ${placement.sectorSize} bytes, ${inBoth(bytes)}`} />
+      <Fields>
+        <TextField label="Name" value={name} echo={nameEcho} onCommit={(text) => commit({ do: 'change layout', patch: { name: text.trim() } })} />
+        <TextField
+          label="Story"
+          value={story ?? ''}
+          placeholder="what it is for"
+          echo={storyEcho}
+          onCommit={(text) => commit({ do: 'change layout', patch: { story: text === '' ? undefined : text } })}
+        />
+        <span className="text-soft">Starts from</span>
+        <SeveralChoice
+          label="What starts from this medium"
+          values={boots}
+          options={BOOTS.map((value) => ({ value, text: BOOT_TEXTS[value] }))}
+          onChange={(next) => commit({ do: 'change layout', patch: { boots: BOOTS.filter((one) => next.includes(one)) } })}
+        />
+      </Fields>
+      <Fields>
+        <span className="text-soft">Medium</span>
+        <Choice<MediumKind>
+          label="Kind of medium"
+          value={medium.kind}
+          options={MEDIUM_KINDS.map((kind) => ({ value: kind, text: KIND_NAMES[kind].replace(' file', '').replace('solid-state disk', 'solid-state') }))}
+          onChange={(kind) => changeMedium({ kind })}
+        />
+        <CapacityFields medium={medium} change={changeMedium} />
+        <TextField
+          label="Write unit"
+          mono
+          value={medium.writeUnit ?? ''}
+          placeholder="not known"
+          echo={exactEcho(placement.sectorSize, { empty: 'not known: the grain is used for data areas' })}
+          onCommit={(text) => changeMedium({ writeUnit: text.trim() === '' ? undefined : text.trim() })}
+        />
+        <TextField
+          label="Grain"
+          mono
+          value={grain ?? ''}
+          placeholder="by rule"
+          echo={exactEcho(placement.sectorSize, { empty: `by rule: ${placement.grain.because}` })}
+          onCommit={(text) => commit({ do: 'change layout', patch: { grain: text.trim() === '' ? undefined : text.trim() } })}
+        />
+        <span className="text-soft">Physical</span>
+        <Choice
+          label="Physical sector"
+          value={String(medium.physicalSector)}
+          options={[
+            { value: '512', text: '512 B sectors' },
+            { value: '4096', text: '4096 B sectors' },
+          ]}
+          onChange={(value) => changeMedium({ physicalSector: Number(value) as 512 | 4096 })}
+        />
+        <TextField
+          label="Date inside"
+          mono
+          value={date}
+          echo={dateEcho}
+          onCommit={(text) => commit({ do: 'change layout', patch: { date: text } })}
+        />
+      </Fields>
+    </>
+  );
+}
+
+function dateEcho(draft: string): Echo {
+  return /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d$/.test(draft)
+    ? { wrong: false, text: 'the time written into file systems' }
+    : { wrong: true, text: 'As in 2026-03-01T12:00:00.' };
+}
+
+/** Optional fields that were emptied are left out. */
+function withoutEmpty(medium: MediumSpec): MediumSpec {
+  const { writeUnit, ...rest } = medium;
+  return writeUnit === undefined ? rest : { ...rest, writeUnit };
+}

@@ -1,0 +1,49 @@
+'use client';
+
+import { Dialog } from 'radix-ui';
+import { buttonClass } from '../kit/Button';
+import { Key } from '../kit/Key';
+
+const SHORTCUTS: readonly (readonly [string, string])[] = [
+  ['↑ ↓', 'go from stratum to stratum (in the column)'],
+  ['Enter', 'to the size of the selected slot'],
+  ['+ −', 'make the selected slot one grain larger or smaller'],
+  ['Tab, then ↑ ↓', 'on a boundary: move it by one grain; Shift or Page for 16'],
+  ['Alt ↑ ↓', 'move the selected slot up or down'],
+  ['N  R  F', 'add a partition, a raw range, free space'],
+  ['Del', 'delete the selected slot'],
+  ['Esc', 'give up what is being typed or dragged'],
+  ['Ctrl Z', 'undo'],
+  ['Ctrl Shift Z', 'redo'],
+  ['S', 'legible or true scale'],
+  ['B', 'to the build'],
+  ['?', 'this sheet'],
+];
+
+/** All keys of the designer. */
+export function ShortcutSheet({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpenChange}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 w-[520px] -translate-x-1/2 -translate-y-1/2 rounded-[8px] border border-edge bg-card p-5 shadow-xl"
+        >
+          <Dialog.Title className="mb-2 text-base font-semibold">Keys</Dialog.Title>
+          <dl className="grid grid-cols-[130px_1fr] gap-y-1.5">
+            {SHORTCUTS.map(([keys, text]) => (
+              <div key={keys} className="contents">
+                <dt>
+                  <Key>{keys}</Key>
+                </dt>
+                <dd>{text}</dd>
+              </div>
+            ))}
+          </dl>
+          <Dialog.Close className={`${buttonClass()} mt-3`}>Close</Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

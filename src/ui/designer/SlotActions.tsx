@@ -1,0 +1,33 @@
+'use client';
+
+import { Button } from '../kit/Button';
+import { Key } from '../kit/Key';
+import { useDesigner } from './context';
+
+/** Moving and deleting the selected slot. */
+export function SlotActions({ id, name }: { id: string; name: string }) {
+  const commit = useDesigner((state) => state.commit);
+  const slots = useDesigner((state) => state.document.slots);
+  const index = slots.findIndex((slot) => slot.id === id);
+  return (
+    <div className="mt-2 flex flex-wrap gap-1.5 border-t border-hair pt-2">
+      <Button
+        disabled={index <= 0}
+        onClick={() => commit({ do: 'move slot', id, index: index - 1 })}
+        aria-label={`Move ${name} up`}
+      >
+        Up <Key>Alt ↑</Key>
+      </Button>
+      <Button
+        disabled={index >= slots.length - 1}
+        onClick={() => commit({ do: 'move slot', id, index: index + 1 })}
+        aria-label={`Move ${name} down`}
+      >
+        Down <Key>Alt ↓</Key>
+      </Button>
+      <Button onClick={() => commit({ do: 'remove slot', id })} aria-label={`Delete ${name}`}>
+        Delete <Key>Del</Key>
+      </Button>
+    </div>
+  );
+}

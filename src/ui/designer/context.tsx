@@ -1,0 +1,22 @@
+'use client';
+
+import { createContext, type ReactNode, useContext, useEffect, useState } from 'react';
+import { useStore } from 'zustand';
+import type { LayoutView } from '@/contract/layouts';
+import { createDesigner, type DesignerState, type DesignerStore } from './store';
+
+const StoreContext = createContext<DesignerStore | undefined>(undefined);
+
+/** Holds the state of one designer for everything below. */
+export function DesignerProvider({ view, children }: { view: LayoutView; children: ReactNode }) {
+  const [store] = useState(() => createDesigner(view));
+  useEffect(() => store.getState().resume(), [store]);
+  return <StoreContext value={store}>{children}</StoreContext>;
+}
+
+/** Reads a part of the designer's state. */
+export function useDesigner<T>(pick: (state: DesignerState) => T): T {
+  const store = useContext(StoreContext);
+  if (!store) throw new Error('useDesigner outside of a DesignerProvider');
+  return useStore(store, pick);
+}

@@ -1,0 +1,202 @@
+/**
+ * State of one designer, and its queue to the server. An edit shows at once; one finished
+ * gesture becomes one revision; undo and redo move through the revisions.
+ */
+import { createStore, type StoreApi } from 'zustand/vanilla';
+import { check } from '@/core/findings/check';
+import type { Finding } from '@/core/findings/finding';
+import { describeEdit } from '@/core/layout/describe';
+import type { Layout } from '@/core/layout/document';
+import { applyEdit, type Edit } from '@/core/layout/edits';
+import { place } from '@/core/placement/place';
+import type { Placement } from '@/core/placement/placement';
+import type { LayoutView } from '@/contract/layouts';
+import { type Answer, getLayout, moveHead, saveRevision } from '../api';
+import type { Scale } from '../column/geometry';
+import { keepSteps, keptSteps, settledWith, type Step } from './pending';
+
+/** What the panel at the side is about. */
+export type Selection =
+  | { readonly kind: 'layout' }
+  | { readonly kind: 'table' }
+  | { readonly kind: 'history' }
+  | { readonly kind: 'slot'; readonly id: string }
+  | { readonly kind: 'gap'; readonly start: number };
+
+/** Whether the server has what is on screen. */
+export type SaveState =
+  | { readonly kind: 'saved' }
+  | { readonly kind: 'saving' }
+  | { readonly kind: 'waiting'; readonly sentence: string };
+
+export interface DesignerState {
+  readonly view: LayoutView;
+  readonly steps: readonly Step[];
+  /** The document on screen: settled, waiting edits, and a gesture that is not finished. */
+  readonly document: Layout;
+  readonly placement: Placement;
+  readonly findings: readonly Finding[];
+  /** The same without the unfinished gesture: what a drag starts from. */
+  readonly base: Placement;
+  readonly selection: Selection;
+  readonly scale: Scale;
+  readonly save: SaveState;
+  /** Something to tell once, for instance that a change was refused. */
+  readonly notice: string | undefined;
+
+  readonly select: (selection: Selection) => void;
+  readonly setScale: (scale: Scale) => void;
+  /** Shows an unfinished gesture, or ends showing it. */
+  readonly preview: (edit: Edit | undefined) => void;
+  /** A finished gesture. */
+  readonly commit: (edit: Edit) => void;
+  readonly undo: () => void;
+  readonly redo: () => void;
+  readonly dismiss: () => void;
+  /** Takes up what an earlier page left unsaved. */
+  readonly resume: () => void;
+}
+
+export type DesignerStore = StoreApi<DesignerState>;
+
+function computed(document: Layout) {
+  const placement = place(document);
+  return { document, placement, findings: check(placement) };
+}
+
+/** A document with an edit that may be half typed: one that cannot be placed is not shown. */
+function tryEdit(document: Layout, edit: Edit): ReturnType<typeof computed> | undefined {
+  try {
+    return computed(applyEdit(document, edit));
+  } catch {
+    return undefined;
+  }
+}
+
+/** How long to wait before asking a silent server again. */
+const RETRY = 2000;
+
+class Queue {
+  private busy = false;
+
+  constructor(private readonly store: DesignerStore) {}
+
+  async run(): Promise<void> {
+    if (this.busy) return;
+    this.busy = true;
+    for (;;) {
+      const [step] = this.store.getState().steps;
+      if (!step) break;
+      this.store.setState({ save: { kind: 'saving' } });
+      const { view } = this.store.getState();
+      const answer = await send(view, step);
+      if (answer.ok) this.settle(answer.value);
+      else if (!(await this.recover(step, answer.error))) break;
+    }
+    this.busy = false;
+  }
+
+  /** The server has taken the first step. */
+  private settle(view: LayoutView, notice?: string): void {
+    const { steps, view: old } = this.store.getState();
+    const [done, ...rest] = steps;
+    keepSteps(view.id, view.revision, rest);
+    const base = settledWith(view.document, rest);
+    const current = this.store.getState();
+    // After a saved edit the screen shows it already; anything else brings a new document.
+    const same = done?.kind === 'edit' && view.revision !== old.revision && notice === undefined;
+    this.store.setState({
+      view,
+      steps: rest,
+      save: rest.length === 0 ? { kind: 'saved' } : { kind: 'saving' },
+      ...(notice !== undefined && { notice }),
+      ...(same ? {} : shown(base, current)),
+    });
+  }
+
+  /** Deals with a step that was not taken; false when the queue must pause. */
+  private async recover(step: Step, error: { status: number; code: string; sentence: string }): Promise<boolean> {
+    const { view } = this.store.getState();
+    if (error.status === 0 || error.status >= 500) {
+      this.store.setState({ save: { kind: 'waiting', sentence: `${error.sentence} Your changes are kept in this browser.` } });
+      setTimeout(() => void this.run(), RETRY);
+      return false;
+    }
+    const newest = await getLayout(view.id);
+    if (!newest.ok) return true;
+    if (error.code === 'layout-moved-on' && step.kind === 'edit') {
+      const steps = this.store.getState().steps;
+      this.store.setState({
+        view: newest.value,
+        notice: `This layout was changed in another window (revision ${newest.value.revision}); your change goes on top of it.`,
+        ...shown(settledWith(newest.value.document, steps), this.store.getState()),
+      });
+      return true;
+    }
+    this.settle(newest.value, error.code.startsWith('nothing-to-') ? undefined : error.sentence);
+    return true;
+  }
+}
+
+function send(view: LayoutView, step: Step): Promise<Answer<LayoutView>> {
+  if (step.kind === 'move') return moveHead(view.id, { base: view.revision, direction: step.direction });
+  return saveRevision(view.id, {
+    base: view.revision,
+    document: applyEdit(view.document, step.edit),
+    note: step.note.slice(0, 200),
+  });
+}
+
+/** A new document on screen; a selection that is gone falls back to the layout. */
+function shown(document: Layout, { selection }: DesignerState): Partial<DesignerState> {
+  const gone = selection.kind === 'slot' && !document.slots.some((slot) => slot.id === selection.id);
+  const next = computed(document);
+  return { ...next, base: next.placement, ...(gone && { selection: { kind: 'layout' } }) };
+}
+
+/** Makes the state of a designer that shows `view`. */
+export function createDesigner(view: LayoutView): DesignerStore {
+  const first = computed(view.document);
+  const add = (step: Step) => {
+    const state = store.getState();
+    const steps = [...state.steps, step];
+    keepSteps(view.id, state.view.revision, steps);
+    store.setState({ steps, ...shown(settledWith(state.view.document, steps), state) });
+    void queue.run();
+  };
+  const store: DesignerStore = createStore<DesignerState>((set, get) => ({
+    view,
+    steps: [],
+    ...first,
+    base: first.placement,
+    selection: { kind: 'layout' },
+    scale: 'legible',
+    save: { kind: 'saved' },
+    notice: undefined,
+    select: (selection) => set({ selection }),
+    setScale: (scale) => set({ scale }),
+    preview: (edit) => {
+      const { view: settled, steps } = get();
+      const document = settledWith(settled.document, steps);
+      const next = edit ? tryEdit(document, edit) : computed(document);
+      if (next) set(next);
+    },
+    commit: (edit) => {
+      const { view: settled, steps } = get();
+      const before = settledWith(settled.document, steps);
+      if (edit.do === 'several' && edit.edits.length === 0) return;
+      add({ kind: 'edit', edit, note: describeEdit(before, edit) || 'Changed' });
+    },
+    undo: () => add({ kind: 'move', direction: 'undo' }),
+    redo: () => add({ kind: 'move', direction: 'redo' }),
+    dismiss: () => set({ notice: undefined }),
+    resume: () => {
+      const kept = keptSteps(view.id, view.revision, view.note);
+      if (kept.length === 0 || get().steps.length > 0) return;
+      set({ steps: kept, ...shown(settledWith(get().view.document, kept), get()) });
+      void queue.run();
+    },
+  }));
+  const queue = new Queue(store);
+  return store;
+}

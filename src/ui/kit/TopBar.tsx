@@ -1,0 +1,29 @@
+import Link from 'next/link';
+import type { ReactNode } from 'react';
+import { ThemeSwitch } from './ThemeSwitch';
+
+function Waves() {
+  return (
+    <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true">
+      <path d="M1 6q5-4 10 0t10 0" fill="none" stroke="var(--clay)" strokeWidth="2.4" />
+      <path d="M1 12q5-4 10 0t10 0" fill="none" stroke="var(--s-data-b)" strokeWidth="2.4" />
+      <path d="M1 18q5-4 10 0t10 0" fill="none" stroke="var(--moss)" strokeWidth="2.4" />
+    </svg>
+  );
+}
+
+/** The bar on top of every screen: the way home, what is shown, and its actions. */
+export function TopBar({ title, aside, children }: { title: string; aside?: ReactNode; children?: ReactNode }) {
+  return (
+    <header className="flex h-11 items-center gap-3 border-b border-line bg-card px-4">
+      <Link href="/" aria-label="To the shelf" title="To the shelf" className="rounded-sm">
+        <Waves />
+      </Link>
+      <h1 className="text-[15px] font-semibold">{title}</h1>
+      <span className="min-w-0 truncate text-soft">{aside}</span>
+      <span className="flex-1" />
+      {children}
+      <ThemeSwitch />
+    </header>
+  );
+}

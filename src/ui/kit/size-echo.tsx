@@ -1,0 +1,38 @@
+import { parseExact, parseSize, saySize, type SizeError } from '@/core/quantity/size-language';
+import type { Echo } from './TextField';
+
+/** The typed text again with the offending character marked, and what is wrong with it. */
+function Pointed({ text, error }: { text: string; error: SizeError }) {
+  const end = Math.min(text.length, error.at + error.length);
+  const marked = text.slice(error.at, end) || '␣';
+  return (
+    <>
+      <span className="font-mono" aria-hidden="true">
+        {text.slice(0, error.at)}
+        <mark className="rounded-sm bg-stop px-px text-card">{marked}</mark>
+        {text.slice(end)}
+      </span>{' '}
+      {error.message}
+    </>
+  );
+}
+
+/** Echo of a size rule: its exact meaning in both unit families, or the place of the error. */
+export function sizeEcho(sectorSize: number): (draft: string) => Echo {
+  return (draft) => {
+    const read = parseSize(draft);
+    if (!read.ok) return { wrong: true, text: <Pointed text={draft} error={read.error} /> };
+    return { wrong: false, text: saySize(read.value, sectorSize) };
+  };
+}
+
+/** The same for a field that takes exact sizes only; `zero` allows a bare 0, `empty` says what nothing means. */
+export function exactEcho(sectorSize: number, { zero = false, empty }: { zero?: boolean; empty?: string } = {}) {
+  return (draft: string): Echo => {
+    if (draft.trim() === '' && empty !== undefined) return { wrong: false, text: empty };
+    if (zero && draft.trim() === '0') return { wrong: false, text: '0 bytes: the first byte of the medium' };
+    const read = parseExact(draft);
+    if (!read.ok) return { wrong: true, text: <Pointed text={draft} error={read.error} /> };
+    return { wrong: false, text: saySize({ kind: 'exact', amount: read.value }, sectorSize) };
+  };
+}

@@ -1,0 +1,126 @@
+'use client';
+
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import type { BuildView } from '@/contract/builds';
+import type { LayoutView } from '@/contract/layouts';
+import { check } from '@/core/findings/check';
+import { KIND_NAMES } from '@/core/medium/medium';
+import { place } from '@/core/placement/place';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { imageUrl, putAway } from '../api';
+import { MiniColumn } from '../column/MiniColumn';
+import { Patterns } from '../column/Patterns';
+import { tally } from '../designer/Findings';
+import { Button, buttonClass } from '../kit/Button';
+import { TopBar } from '../kit/TopBar';
+import { NewLayout } from './NewLayout';
+
+function LayoutCard({ view, onPutAway }: { view: LayoutView; onPutAway: () => void }) {
+  const placement = place(view.document);
+  const { medium, sectors } = placement;
+  const nominal = 'nominal' in view.document.medium.capacity ? view.document.medium.capacity.nominal : undefined;
+  const partitions = view.document.slots.filter((slot) => slot.kind === 'partition').length;
+  return (
+    <li className="flex gap-4 rounded-[6px] border border-line bg-card p-4">
+      <MiniColumn placement={placement} />
+      <div className="flex min-w-0 flex-1 flex-col">
+        <h3 className="text-base font-semibold">
+          <Link className="hover:underline" href={`/layouts/${view.id}`}>
+            {view.document.name}
+          </Link>
+        </h3>
+        <p className="line-clamp-2 text-soft">{view.document.story}</p>
+        <p className="mt-1">
+          {nominal ? `any ${nominal} ${KIND_NAMES[medium.kind]}` : KIND_NAMES[medium.kind]},{' '}
+          <span className="font-mono text-sm">
+            {inBoth(medium.capacity)} · {grouped(sectors)} sectors
+          </span>
+        </p>
+        <p>
+          MBR, {partitions} partition{partitions === 1 ? '' : 's'}; {tally(check(placement))}
+        </p>
+        <p className="mt-auto flex items-center gap-2 pt-2">
+          <Link className={buttonClass()} href={`/layouts/${view.id}`}>
+            Design
+          </Link>
+          <Link className={buttonClass()} href={`/layouts/${view.id}/build`}>
+            Build
+          </Link>
+          <Button look="quiet" onClick={onPutAway} aria-label={`Put ${view.document.name} away`}>
+            Put away
+          </Button>
+          <span className="flex-1 text-right text-sm text-soft">revision {view.revision}</span>
+        </p>
+      </div>
+    </li>
+  );
+}
+
+function Images({ builds }: { builds: readonly BuildView[] }) {
+  if (builds.length === 0)
+    return <p className="text-soft">None yet. Open a layout and build it: its image will be listed here.</p>;
+  return (
+    <ul>
+      {builds.map((build) => (
+        <li key={build.id} className="flex items-center gap-3 border-b border-hair py-1.5">
+          <span className="font-mono text-sm font-semibold">{build.name}</span>
+          <span className="flex-1 text-soft">
+            {inBoth(build.size)}; {inBinary(build.report?.writtenBytes ?? 0)} written
+          </span>
+          <Link className="hover:underline" href={`/layouts/${build.layoutId}/build`}>
+            Report
+          </Link>
+          <a className={buttonClass()} href={imageUrl(build.id, 'raw')} download aria-label={`Download ${build.name}`}>
+            Download
+          </a>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** The first screen: layouts and images, each with its column. */
+export function Shelf({ layouts, images }: { layouts: readonly LayoutView[]; images: readonly BuildView[] }) {
+  const router = useRouter();
+  const [away, setAway] = useState<LayoutView>();
+  const [refused, setRefused] = useState<string>();
+  const move = async (view: LayoutView, isAway: boolean) => {
+    const answer = await putAway(view.id, isAway);
+    setRefused(answer.ok ? undefined : answer.error.sentence);
+    if (!answer.ok) return;
+    setAway(isAway ? view : undefined);
+    router.refresh();
+  };
+  return (
+    <>
+      <Patterns />
+      <TopBar title="Loess" aside="partition layouts, computed to the sector" />
+      {(away ?? refused) && (
+        <div role="alert" className="flex items-center gap-3 border-b border-line bg-selected px-5 py-1">
+          <span className="flex-1">
+            {refused ?? `“${away?.document.name}” is put away. Its revisions and images are kept.`}
+          </span>
+          {away && <Button onClick={() => void move(away, false)}>Bring it back</Button>}
+        </div>
+      )}
+      <main className="mx-auto grid max-w-[1240px] grid-cols-[1fr_340px] gap-8 px-5 py-5">
+        <div>
+          <h2 className="mb-2 text-base font-semibold">Layouts</h2>
+          {layouts.length === 0 && (
+            <p className="text-soft">The shelf is empty. Begin with a medium on the right, or import a document.</p>
+          )}
+          <ul className="grid grid-cols-1 gap-3">
+            {layouts.map((view) => (
+              <LayoutCard key={view.id} view={view} onPutAway={() => void move(view, true)} />
+            ))}
+          </ul>
+          <h2 className="mt-6 mb-1 text-base font-semibold">Images</h2>
+          <Images builds={images} />
+        </div>
+        <NewLayout />
+      </main>
+    </>
+  );
+}

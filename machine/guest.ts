@@ -11,8 +11,18 @@ const CACHE = path.resolve('.cache', 'machine');
 
 /** Kernel modules in the order in which they can be loaded; one that is built in is passed over. */
 const MODULES = [
-  'virtio_ring', 'virtio', 'virtio_pci_modern_dev', 'virtio_pci_legacy_dev', 'virtio_pci', 'virtio_blk',
-  'nls_ascii', 'nls_cp437', 'nls_iso8859-1', 'nls_utf8', 'fat', 'vfat',
+  'virtio_ring',
+  'virtio',
+  'virtio_pci_modern_dev',
+  'virtio_pci_legacy_dev',
+  'virtio_pci',
+  'virtio_blk',
+  'nls_ascii',
+  'nls_cp437',
+  'nls_iso8859-1',
+  'nls_utf8',
+  'fat',
+  'vfat',
 ];
 
 function unpacked(name: string, fetchName: string): string {
@@ -79,7 +89,9 @@ function prepare(): Machine {
   const busybox = path.join(unpacked('busybox', 'busybox-static'), 'bin', 'busybox');
   const kernel = filesNamed(path.join(image, 'boot'), (file) => file.startsWith('vmlinuz'))[0]!;
   const modules = filesNamed(path.join(image, 'lib', 'modules'), (file) => MODULES.includes(file.replace(/\.ko$/, '')));
-  const order = modules.map((file) => path.basename(file, '.ko')).sort((a, b) => MODULES.indexOf(a) - MODULES.indexOf(b));
+  const order = modules
+    .map((file) => path.basename(file, '.ko'))
+    .sort((a, b) => MODULES.indexOf(a) - MODULES.indexOf(b));
   const files: ArchiveFile[] = [
     { name: 'bin/busybox', mode: 0o755, data: readFileSync(busybox) },
     ...withLibraries('/usr/sbin/blkid'),
@@ -123,11 +135,31 @@ const RUN_LIMIT = 8 * 60_000;
 
 function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]): Promise<string> {
   const drives = disks.flatMap(({ file, sectorSize }, i) => [
-    '-drive', `file=${file},format=raw,if=none,id=d${i},snapshot=on,cache=unsafe`,
-    '-device', `virtio-blk-pci,drive=d${i},logical_block_size=${sectorSize},physical_block_size=${sectorSize}`,
+    '-drive',
+    `file=${file},format=raw,if=none,id=d${i},snapshot=on,cache=unsafe`,
+    '-device',
+    `virtio-blk-pci,drive=d${i},logical_block_size=${sectorSize},physical_block_size=${sectorSize}`,
   ]);
-  const machine = ['-accel', 'tcg,thread=multi', '-m', '512', '-smp', '2', '-display', 'none', '-nodefaults', '-no-reboot'];
-  const boot = ['-kernel', kernel, '-initrd', ramDisk, '-append', 'console=ttyS0 panic=-1 loglevel=4 random.trust_cpu=on'];
+  const machine = [
+    '-accel',
+    'tcg,thread=multi',
+    '-m',
+    '512',
+    '-smp',
+    '2',
+    '-display',
+    'none',
+    '-nodefaults',
+    '-no-reboot',
+  ];
+  const boot = [
+    '-kernel',
+    kernel,
+    '-initrd',
+    ramDisk,
+    '-append',
+    'console=ttyS0 panic=-1 loglevel=4 random.trust_cpu=on',
+  ];
   return new Promise((resolve, reject) => {
     const child = spawn('qemu-system-x86_64', [...machine, '-serial', 'stdio', ...boot, ...drives]);
     let said = '';

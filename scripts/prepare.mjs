@@ -68,7 +68,9 @@ export const SERVER = path.join(ROOT, 'build', 'server.mjs');
 
 /** Builds the web application and the server program when their sources changed. */
 export function buildApplication() {
-  const files = BUILT_FROM.flatMap((name) => filesBelow(path.join(ROOT, name))).filter((file) => !/\.test\.tsx?$/.test(file));
+  const files = BUILT_FROM.flatMap((name) => filesBelow(path.join(ROOT, name))).filter(
+    (file) => !/\.test\.tsx?$/.test(file),
+  );
   const print = fingerprint(files.flatMap((file) => [path.relative(ROOT, file), readFileSync(file)]));
   once('application', print, path.join(ROOT, '.next', 'BUILD_ID'), () => {
     console.error('Building the application: about a minute, when its sources changed.');
@@ -99,7 +101,10 @@ export function installTestMachines() {
     console.error(`Installing Debian packages: ${missing.join(', ')}.`);
     const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
     spawnSync('apt-get', ['update', '-q'], { stdio: ['ignore', 'ignore', 2], env });
-    spawnSync('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...missing], { stdio: ['ignore', 'ignore', 2], env });
+    spawnSync('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...missing], {
+      stdio: ['ignore', 'ignore', 2],
+      env,
+    });
   }
   const still = missing.filter((name) => !existsSync(DEBIAN[name]));
   if (still.length === 0) return;

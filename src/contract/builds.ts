@@ -54,7 +54,11 @@ export interface BuildView {
   readonly failure: Failure | null;
   readonly report: BuildReport | null;
   readonly progress: JobProgress | null;
-  readonly digest: { readonly state: DigestState; readonly sha256: string | null; readonly progress: JobProgress | null };
+  readonly digest: {
+    readonly state: DigestState;
+    readonly sha256: string | null;
+    readonly progress: JobProgress | null;
+  };
   readonly startedAt: string;
   readonly endedAt: string | null;
 }

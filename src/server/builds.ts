@@ -78,7 +78,12 @@ function placeForBuild(document: Parameters<typeof place>[0]): Placement {
   const [stop, ...more] = stopsAmong(check(placement));
   if (!stop) return placement;
   const others = more.length > 0 ? ` There are ${more.length} more stops.` : '';
-  throw new Refusal(409, 'layout-has-stops', `${stop.sentence}${others} Mend it in the designer, then build.`, 'revision');
+  throw new Refusal(
+    409,
+    'layout-has-stops',
+    `${stop.sentence}${others} Mend it in the designer, then build.`,
+    'revision',
+  );
 }
 
 function say(error: unknown): Failure {
@@ -86,18 +91,26 @@ function say(error: unknown): Failure {
   if (code === 'ENOSPC' || code === 'EDQUOT')
     return {
       code: 'disk-full',
-      sentence: 'The disk that holds the data folder is full. Free some space, then build again; nothing partial was left.',
+      sentence:
+        'The disk that holds the data folder is full. Free some space, then build again; nothing partial was left.',
     };
   if (code === 'EFBIG' || code === 'EINVAL')
     return {
       code: 'file-too-large',
-      sentence: 'The file system of the data folder cannot hold a file of this size. Name another folder in LOESS_DATA.',
+      sentence:
+        'The file system of the data folder cannot hold a file of this size. Name another folder in LOESS_DATA.',
     };
   if (error instanceof ReadBackError) return { code: 'read-back-differs', sentence: message };
   return { code: 'system-error', sentence: `The system refused: ${message}. Nothing partial was left.` };
 }
 
-async function runBuild(context: Context, id: string, placement: Placement, signal: AbortSignal, tell: (phase: string, done: number, total: number) => void) {
+async function runBuild(
+  context: Context,
+  id: string,
+  placement: Placement,
+  signal: AbortSignal,
+  tell: (phase: string, done: number, total: number) => void,
+) {
   try {
     signal.throwIfAborted();
     await update(context, id, { state: 'running' });
@@ -137,28 +150,40 @@ export async function startBuild(context: Context, order: { layoutId: string; re
 /** Asks a running or waiting build to stop. */
 export async function cancelBuild(context: Context, id: string): Promise<void> {
   await rowOf(context, id);
-  if (!context.buildLane.cancel(id)) throw new Refusal(409, 'build-over', 'This build is over; there is nothing to cancel.', 'id');
+  if (!context.buildLane.cancel(id))
+    throw new Refusal(409, 'build-over', 'This build is over; there is nothing to cancel.', 'id');
 }
 
 /** Removes a build that is over, with its image. */
 export async function removeBuild(context: Context, id: string): Promise<void> {
   await rowOf(context, id);
-  if (context.buildLane.progress(id)) throw new Refusal(409, 'build-running', 'This build still runs. Cancel it first.', 'id');
+  if (context.buildLane.progress(id))
+    throw new Refusal(409, 'build-running', 'This build still runs. Cancel it first.', 'id');
   context.digestLane.cancel(id);
   await rm(imagePath(context.folder, id), { force: true });
   await context.db.write((tx) => tx.delete(builds).where(eq(builds.id, id)));
 }
 
 /** The image of a finished build: its path, size and name for the download. */
-export async function finishedImage(context: Context, id: string): Promise<{ path: string; size: number; name: string }> {
+export async function finishedImage(
+  context: Context,
+  id: string,
+): Promise<{ path: string; size: number; name: string }> {
   const row = await rowOf(context, id);
-  if (row.state !== 'done') throw new Refusal(409, 'build-not-done', `This build is ${row.state}; it has no image.`, 'id');
+  if (row.state !== 'done')
+    throw new Refusal(409, 'build-not-done', `This build is ${row.state}; it has no image.`, 'id');
   return { path: imagePath(context.folder, id), size: row.size, name: row.name };
 }
 
 const WINDOW = 256 * 1024;
 
-async function runDigest(context: Context, id: string, image: { path: string; size: number }, signal: AbortSignal, tell: (phase: string, done: number, total: number) => void) {
+async function runDigest(
+  context: Context,
+  id: string,
+  image: { path: string; size: number },
+  signal: AbortSignal,
+  tell: (phase: string, done: number, total: number) => void,
+) {
   try {
     signal.throwIfAborted();
     await update(context, id, { digestState: 'running' });
@@ -177,7 +202,8 @@ async function runDigest(context: Context, id: string, image: { path: string; si
 /** Starts the SHA-256 of a finished image, as a step of its own. */
 export async function startDigest(context: Context, id: string): Promise<BuildView> {
   const image = await finishedImage(context, id);
-  if (context.digestLane.progress(id)) throw new Refusal(409, 'digest-running', 'The checksum is being computed already.', 'id');
+  if (context.digestLane.progress(id))
+    throw new Refusal(409, 'digest-running', 'The checksum is being computed already.', 'id');
   await update(context, id, { digestState: 'waiting', digest: null });
   context.digestLane.add(id, (signal, tell) => runDigest(context, id, image, signal, tell));
   return getBuild(context, id);
@@ -194,7 +220,10 @@ export async function cancelDigest(context: Context, id: string): Promise<void> 
  * Returns how many builds that were.
  */
 export async function recoverBuilds(context: Context): Promise<number> {
-  const open = await context.db.read.select().from(builds).where(inArray(builds.state, ['waiting', 'running']));
+  const open = await context.db.read
+    .select()
+    .from(builds)
+    .where(inArray(builds.state, ['waiting', 'running']));
   await removeUnfinished(context.folder);
   for (const { id } of open) {
     await rm(imagePath(context.folder, id), { force: true });
@@ -208,7 +237,10 @@ export async function recoverBuilds(context: Context): Promise<number> {
     });
   }
   await context.db.write((tx) =>
-    tx.update(builds).set({ digestState: 'interrupted' }).where(inArray(builds.digestState, ['waiting', 'running'])),
+    tx
+      .update(builds)
+      .set({ digestState: 'interrupted' })
+      .where(inArray(builds.digestState, ['waiting', 'running'])),
   );
   return open.length;
 }

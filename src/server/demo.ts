@@ -10,6 +10,9 @@ import { createLayout } from './layouts';
 export async function addDemoLayouts(context: Context, folder: string): Promise<void> {
   const [found] = await context.db.read.select({ n: count() }).from(layouts);
   if (found!.n > 0) return;
-  const files = (await readdir(folder)).filter((name) => name.endsWith('.json')).sort().reverse();
+  const files = (await readdir(folder))
+    .filter((name) => name.endsWith('.json'))
+    .sort()
+    .reverse();
   for (const file of files) await createLayout(context, await readFile(path.join(folder, file), 'utf8'), 'Demo layout');
 }

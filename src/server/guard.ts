@@ -9,17 +9,29 @@ import { Refusal } from './refusal';
 const LOOPBACK = ['127.0.0.1', 'localhost', '[::1]'];
 
 function isOwnHost(host: string | undefined, port: number): boolean {
-  return host !== undefined && LOOPBACK.some((name) => host.toLowerCase() === `${name}:${port}` || (port === 80 && host === name));
+  return (
+    host !== undefined &&
+    LOOPBACK.some((name) => host.toLowerCase() === `${name}:${port}` || (port === 80 && host === name))
+  );
 }
 
 /** Why a request is refused; undefined when it may pass. */
 export function refuseStranger(
-  request: { readonly headers: IncomingHttpHeaders; readonly method?: string | undefined; readonly url?: string | undefined },
+  request: {
+    readonly headers: IncomingHttpHeaders;
+    readonly method?: string | undefined;
+    readonly url?: string | undefined;
+  },
   port: number,
 ): Refusal | undefined {
   const { headers, method = 'GET', url = '/' } = request;
   if (!isOwnHost(headers.host, port))
-    return new Refusal(403, 'host-refused', `This server answers on 127.0.0.1:${port} only, not as another host.`, 'Host');
+    return new Refusal(
+      403,
+      'host-refused',
+      `This server answers on 127.0.0.1:${port} only, not as another host.`,
+      'Host',
+    );
   const origin = headers.origin;
   const ownOrigins = LOOPBACK.map((name) => `http://${name}:${port}`);
   if (origin !== undefined && !ownOrigins.includes(origin.toLowerCase()))

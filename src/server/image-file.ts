@@ -74,7 +74,11 @@ async function writeAll(handle: FileHandle, extents: readonly Extent[], job: Ima
 }
 
 /** Reads a range again and compares it, byte for byte, with what was meant. */
-async function readBack(source: BlockSource, range: DefinedRange, onRead: (bytes: number) => void): Promise<ReadBackRange> {
+async function readBack(
+  source: BlockSource,
+  range: DefinedRange,
+  onRead: (bytes: number) => void,
+): Promise<ReadBackRange> {
   const { owner, what, extent } = range;
   const hash = createHash('sha256');
   const length = lengthOf(extent);
@@ -96,7 +100,11 @@ async function readBack(source: BlockSource, range: DefinedRange, onRead: (bytes
   };
 }
 
-async function readBackAll(source: BlockSource, ranges: readonly DefinedRange[], job: ImageJob): Promise<ReadBackRange[]> {
+async function readBackAll(
+  source: BlockSource,
+  ranges: readonly DefinedRange[],
+  job: ImageJob,
+): Promise<ReadBackRange[]> {
   const total = ranges.reduce((sum, { extent }) => sum + lengthOf(extent), 0);
   const report: ReadBackRange[] = [];
   let done = 0;
@@ -129,7 +137,11 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
   try {
     const started = performance.now();
     await handle.truncate(size);
-    const writtenBytes = await writeAll(handle, ranges.map((range) => range.extent), job);
+    const writtenBytes = await writeAll(
+      handle,
+      ranges.map((range) => range.extent),
+      job,
+    );
     await handle.sync();
     const source = fileSource(handle, size);
     const report = await readBackAll(source, ranges, job);

@@ -19,7 +19,10 @@ export class Lane {
    * Starts `work` after all jobs before it. `work` settles its own outcome: it must not
    * reject. A job that is cancelled while it waits still runs, with its signal aborted.
    */
-  add(id: string, work: (signal: AbortSignal, tell: (phase: string, done: number, total: number) => void) => Promise<void>): void {
+  add(
+    id: string,
+    work: (signal: AbortSignal, tell: (phase: string, done: number, total: number) => void) => Promise<void>,
+  ): void {
     const job: Running = { abort: new AbortController(), progress: WAITING, phaseStarted: 0 };
     this.jobs.set(id, job);
     const tell = (phase: string, done: number, total: number) => {

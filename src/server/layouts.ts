@@ -13,7 +13,13 @@ const NOTE_LIMIT = 200;
 function refuseDocument(errors: readonly DocumentError[]): never {
   const [first, ...more] = errors;
   const where = first!.path === '' ? 'The document' : `“${first!.path}”`;
-  const others = more.length > 0 ? ` ${more.length} more: ${more.slice(0, 4).map((one) => one.path).join(', ')}.` : '';
+  const others =
+    more.length > 0
+      ? ` ${more.length} more: ${more
+          .slice(0, 4)
+          .map((one) => one.path)
+          .join(', ')}.`
+      : '';
   throw new Refusal(422, 'document-invalid', `${where} ${first!.message}.${others}`, first!.path || 'document');
 }
 
@@ -24,7 +30,11 @@ export function acceptDocument(value: unknown): Layout {
 }
 
 function slugOf(name: string): string {
-  const slug = name.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '');
+  const slug = name
+    .toLowerCase()
+    .normalize('NFKD')
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '');
   return slug.slice(0, 40) || 'layout';
 }
 
@@ -137,7 +147,10 @@ export async function saveRevision(
   return context.db.write(async (tx) => {
     const { head } = await rowOf(tx, id);
     refuseIfMoved(head, change.base);
-    const [newest] = await tx.select({ n: max(revisions.number) }).from(revisions).where(eq(revisions.layoutId, id));
+    const [newest] = await tx
+      .select({ n: max(revisions.number) })
+      .from(revisions)
+      .where(eq(revisions.layoutId, id));
     const number = newest!.n! + 1;
     await tx.insert(revisions).values({
       layoutId: id,

@@ -6,8 +6,7 @@
 
 /** A defined range: literal bytes, or `length` bytes that are all zero. */
 export type Extent =
-  | { readonly offset: number; readonly bytes: Uint8Array }
-  | { readonly offset: number; readonly zeros: number };
+  { readonly offset: number; readonly bytes: Uint8Array } | { readonly offset: number; readonly zeros: number };
 
 /** Bytes that an extent covers. */
 export function lengthOf(extent: Extent): number {
@@ -35,7 +34,7 @@ export function without(span: Span, holes: readonly Span[]): Span[] {
   const left: Span[] = [];
   let start = span.start;
   for (const hole of [...holes].sort((a, b) => a.start - b.start)) {
-    if (hole.end <= start || hole.start >= span.end) continue;
+    if (hole.end <= Math.max(start, hole.start) || hole.start >= span.end) continue;
     if (hole.start > start) left.push({ start, end: hole.start });
     start = Math.max(start, hole.end);
   }

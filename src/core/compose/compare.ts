@@ -15,7 +15,12 @@ export interface Comparison {
   readonly agrees: boolean;
 }
 
-function fact(slot: string | undefined, name: string, meant: string | number, found: string | number | undefined): Comparison {
+function fact(
+  slot: string | undefined,
+  name: string,
+  meant: string | number,
+  found: string | number | undefined,
+): Comparison {
   const say = (value: string | number | undefined) =>
     value === undefined ? 'nothing' : typeof value === 'number' ? grouped(value) : value;
   return { ...(slot && { slot }), fact: name, meant: say(meant), found: say(found), agrees: meant === found };
@@ -39,7 +44,12 @@ function comparePartition(meant: PlacedPartition, found: FoundPartition | undefi
     ...facts,
     fact(id, 'volume starts at', meant.start, volume?.header.hidden),
     fact(id, 'volume sectors', geometry.totalSectors, volume?.header.total32),
-    fact(id, 'bytes per cluster', geometry.clusterBytes, volume && volume.header.sectorsPerCluster * volume.header.bytesPerSector),
+    fact(
+      id,
+      'bytes per cluster',
+      geometry.clusterBytes,
+      volume && volume.header.sectorsPerCluster * volume.header.bytesPerSector,
+    ),
     fact(id, 'clusters', geometry.clusters, volume?.clusters),
     fact(id, 'data starts at', geometry.dataStart, volume?.dataStart),
     fact(id, 'volume id', volumeIdNumber(fileSystem.volumeId).toString(16), volume?.header.volumeId.toString(16)),
@@ -59,7 +69,12 @@ export function compare(placement: Placement, survey: Survey): Comparison[] {
   const found = new Map(survey.partitions.map((one) => [one.entry.index + 1, one]));
   return [
     fact(undefined, 'table', 'MBR', survey.table ? 'MBR' : survey.trouble),
-    fact(undefined, 'signature', placement.layout.table.signature, survey.table?.signature.toString(16).padStart(8, '0')),
+    fact(
+      undefined,
+      'signature',
+      placement.layout.table.signature,
+      survey.table?.signature.toString(16).padStart(8, '0'),
+    ),
     fact(undefined, 'partitions', meant.length, survey.partitions.length),
     ...meant.flatMap((one) => comparePartition(one, found.get(one.partition.number))),
   ];

@@ -16,7 +16,8 @@ function without(placement: Placement, boots: Boots, label: string): Remedy {
 const noActiveMark: Rule = (placement) => {
   const { layout } = placement;
   const partitions = partitionsOf(placement);
-  if (!layout.boots.includes('bios') || partitions.length === 0 || partitions.some(({ slot }) => slot.active)) return [];
+  if (!layout.boots.includes('bios') || partitions.length === 0 || partitions.some(({ slot }) => slot.active))
+    return [];
   const likely = partitions.find(({ slot }) => slot.role === 'boot' || slot.role === 'esp') ?? partitions[0]!;
   return [
     {

@@ -6,7 +6,8 @@ import { alignUp } from '../quantity/integers';
 import { exactText, grouped, inBinary, inBoth, sectorCount } from '../quantity/units';
 import { atSlot, changing, fatPartitions, type Finding, type Remedy, type Rule } from './finding';
 
-const VARIANT_WHY = 'The number of clusters alone decides the FAT variant: with fewer than 65,525, readers take the volume for FAT16.';
+const VARIANT_WHY =
+  'The number of clusters alone decides the FAT variant: with fewer than 65,525, readers take the volume for FAT16.';
 
 function largerOrFreeCluster(placement: Placement, { slot, rule }: PlacedPartition, refusal: Fat32Refusal): Remedy[] {
   const remedies: Remedy[] = [];
@@ -15,7 +16,9 @@ function largerOrFreeCluster(placement: Placement, { slot, rule }: PlacedPartiti
     const least = exactText(bytes, placement.sectorSize);
     const size = rule.kind === 'rest' ? `rest, at least ${least}` : least;
     if (slot.fileSystem?.cluster === undefined || bytes < 2 ** 31)
-      remedies.push(changing(`Make ${slot.name} ${rule.kind === 'rest' ? 'at least ' : ''}${least}`, slot.id, { size }));
+      remedies.push(
+        changing(`Make ${slot.name} ${rule.kind === 'rest' ? 'at least ' : ''}${least}`, slot.id, { size }),
+      );
   }
   if (slot.fileSystem?.cluster !== undefined)
     remedies.push(
@@ -98,7 +101,7 @@ const dataOffUnit: Rule = (placement) =>
         severity: 'note',
         place: atSlot(one.slot.id),
         sentence: `The data area of ${one.slot.name} begins on a multiple of ${inBinary(one.fat.value.unit)}, not of ${inBinary(wanted)}.`,
-        why: 'Padding to the larger unit would have cost more than 1/16 of the volume.',
+        why: 'Padding to the larger unit would have cost more than 1/16 of the volume, or the clusters that make it FAT32.',
         remedies: [],
       },
     ];
@@ -145,4 +148,11 @@ const labelChanges: Rule = (placement) =>
     ];
   });
 
-export const FAT_RULES: readonly Rule[] = [noGeometry, nearBorder, largeClusters, dataOffUnit, forbiddenLabel, labelChanges];
+export const FAT_RULES: readonly Rule[] = [
+  noGeometry,
+  nearBorder,
+  largeClusters,
+  dataOffUnit,
+  forbiddenLabel,
+  labelChanges,
+];

@@ -33,7 +33,10 @@ function couldGiveText(placement: Placement, misfit: Misfit): string {
   if (!first) return 'None of its slots has an exact size that could give way.';
   const say = (one: { id: string; sectors: number }) =>
     `${nameOf(placement, one.id)} could give up to ${inBoth(one.sectors * placement.sectorSize)}`;
-  return `${[first, second].filter((one) => one !== undefined).map(say).join('; ')}.`;
+  return `${[first, second]
+    .filter((one) => one !== undefined)
+    .map(say)
+    .join('; ')}.`;
 }
 
 const doesNotFit: Rule = (placement) =>
@@ -158,12 +161,18 @@ const endOffGrain: Rule = (placement) => {
 
 const unclaimed: Rule = (placement) => {
   const { strata, sectors, sectorSize, placed, layout } = placement;
-  const free = strata.reduce((sum, one) => (one.kind === 'gap' && one.cause === 'unclaimed' ? sum + one.sectors : sum), 0);
+  const free = strata.reduce(
+    (sum, one) => (one.kind === 'gap' && one.cause === 'unclaimed' ? sum + one.sectors : sum),
+    0,
+  );
   if (placed.length === 0 || free <= sectors * FREE_SHARE) return [];
   const last = partitionsOf(placement).at(-1);
   const tail = strata.at(-1);
   const atEnd = tail?.kind === 'gap' && tail.cause === 'unclaimed';
-  const grow = last && placed.at(-1) === last ? [changing(`Let ${last.slot.name} take the rest`, last.slot.id, { size: 'rest' })] : [];
+  const grow =
+    last && placed.at(-1) === last
+      ? [changing(`Let ${last.slot.name} take the rest`, last.slot.id, { size: 'rest' })]
+      : [];
   const keep: Remedy = {
     label: 'Keep it free on purpose',
     edit: {

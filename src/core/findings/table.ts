@@ -59,7 +59,12 @@ const zeroSignature: Rule = ({ layout }) => {
       place: { kind: 'table' },
       sentence: 'The disk signature is 00000000, so the partitions have no stable ids.',
       why: 'Kernels make partition ids from it, and other systems write one of their own when they find none.',
-      remedies: [{ label: `Set signature ${signature}`, edit: { do: 'change layout', patch: { table: { kind: 'mbr', signature } } } }],
+      remedies: [
+        {
+          label: `Set signature ${signature}`,
+          edit: { do: 'change layout', patch: { table: { kind: 'mbr', signature } } },
+        },
+      ],
     },
   ];
 };
@@ -99,7 +104,9 @@ const rawOverTable: Rule = (placement) =>
       why: 'Whichever is written last destroys the other.',
       remedies: [
         changing(`Start ${slot.name} at sector 1`, slot.id, { at: '1 sector' }),
-        ...(span.start < CODE_LENGTH ? [changing(`End ${slot.name} at byte ${CODE_LENGTH}`, slot.id, { length: `${CODE_LENGTH - span.start} B` })] : []),
+        ...(span.start < CODE_LENGTH
+          ? [changing(`End ${slot.name} at byte ${CODE_LENGTH}`, slot.id, { length: `${CODE_LENGTH - span.start} B` })]
+          : []),
       ],
     }));
 
@@ -136,7 +143,9 @@ const rawOverRaw: Rule = (placement) => {
 };
 
 function startBehind(later: PlacedRaw, earlier: PlacedRaw) {
-  return [changing(`Start ${later.slot.name} behind ${earlier.slot.name}`, later.slot.id, { at: `${earlier.span.end} B` })];
+  return [
+    changing(`Start ${later.slot.name} behind ${earlier.slot.name}`, later.slot.id, { at: `${earlier.span.end} B` }),
+  ];
 }
 
 const rawBeyondMedium: Rule = (placement: Placement) => {
@@ -151,7 +160,9 @@ const rawBeyondMedium: Rule = (placement: Placement) => {
       sentence: `${slot.name} ends at byte ${grouped(span.end)}, ${inBoth(span.end - end)} behind the end of the medium.`,
       why: 'Those bytes do not exist.',
       remedies:
-        span.start < end ? [changing(`End ${slot.name} with the medium`, slot.id, { length: `${end - span.start} B` })] : [],
+        span.start < end
+          ? [changing(`End ${slot.name} with the medium`, slot.id, { length: `${end - span.start} B` })]
+          : [],
     }));
 };
 

@@ -25,7 +25,8 @@ const sizeText = (format: 'size' | 'exact-size') => {
     .max(SIZE_TEXT_LIMIT)
     .superRefine((text, context) => {
       const read = reader(text);
-      if (!read.ok) context.addIssue({ code: 'custom', message: `${read.error.message} (character ${read.error.at + 1})` });
+      if (!read.ok)
+        context.addIssue({ code: 'custom', message: `${read.error.message} (character ${read.error.at + 1})` });
     })
     .meta({ format: `loess-${format}` });
 };
@@ -64,7 +65,10 @@ const partition = z.strictObject({
   name: line(72),
   role: z.enum(ROLES),
   size: sizeText('size'),
-  type: z.string().regex(/^(0[1-9A-F]|[1-9A-F][0-9A-F])$/, 'must be two hexadecimal digits, 01 to FF').optional(),
+  type: z
+    .string()
+    .regex(/^(0[1-9A-F]|[1-9A-F][0-9A-F])$/, 'must be two hexadecimal digits, 01 to FF')
+    .optional(),
   active: z.literal(true).optional(),
   fileSystem: fileSystem.optional(),
   mount: z

@@ -22,9 +22,8 @@ export type Edit =
   | { readonly do: 'several'; readonly edits: readonly Edit[] };
 
 function patched<T extends object>(target: T, patch: object): T {
-  const merged = { ...target, ...patch } as Record<string, unknown>;
-  for (const key of Object.keys(patch)) if (merged[key] === undefined) delete merged[key];
-  return merged as T;
+  const merged = Object.entries({ ...target, ...patch }).filter(([, value]) => value !== undefined);
+  return Object.fromEntries(merged) as T;
 }
 
 /** Applies an edit. Naming a slot that is not there changes nothing. */

@@ -79,7 +79,10 @@ function wholeDocument(layout: Layout): DocumentError[] {
   if (layout.medium.physicalSector < layout.medium.logicalSector)
     errors.push({ path: 'medium.physicalSector', message: 'is smaller than the logical sector' });
   if (!isRealDay(layout.date)) errors.push({ path: 'date', message: 'is a day that the calendar does not have' });
-  for (const [path, text] of [['grain', layout.grain], ['medium.writeUnit', layout.medium.writeUnit]] as const) {
+  for (const [path, text] of [
+    ['grain', layout.grain],
+    ['medium.writeUnit', layout.medium.writeUnit],
+  ] as const) {
     const bytes = text === undefined ? 0 : bytesOf(text, layout.medium.logicalSector);
     if (bytes % layout.medium.logicalSector !== 0 || bytes > 2 ** 30)
       errors.push({ path, message: 'must be a multiple of the logical sector, 1 GiB at most' });
@@ -102,16 +105,14 @@ export function validateLayout(value: unknown): Result<Layout, DocumentError[]> 
       return fail([{ path: 'slots', message: `are ${slots.length}; a layout has at most ${SLOT_LIMIT}` }]);
   }
   const parsed = layoutShape.safeParse(value, { reportInput: true });
-  if (!parsed.success)
-    return fail(parsed.error.issues.flatMap((issue) => tell(issue)).slice(0, ERROR_LIMIT));
+  if (!parsed.success) return fail(parsed.error.issues.flatMap((issue) => tell(issue)).slice(0, ERROR_LIMIT));
   const errors = wholeDocument(parsed.data);
   return errors.length > 0 ? fail(errors.slice(0, ERROR_LIMIT)) : ok(parsed.data);
 }
 
 /** Reads the text of a document. */
 export function readLayout(text: string): Result<Layout, DocumentError[]> {
-  if (text.length > DOCUMENT_LIMIT)
-    return fail([{ path: '', message: `is longer than ${DOCUMENT_LIMIT} characters` }]);
+  if (text.length > DOCUMENT_LIMIT) return fail([{ path: '', message: `is longer than ${DOCUMENT_LIMIT} characters` }]);
   let value: unknown;
   try {
     value = JSON.parse(text);

@@ -20,7 +20,10 @@ function base(medium: Medium): { bytes: number; because: string } {
   if (capacity < 4 * MIB) return { bytes: physicalSector, because: 'one physical sector on media under 4 MiB' };
   if (capacity < 64 * MIB) return { bytes: 64 * KIB, because: '64 KiB on media under 64 MiB' };
   if (isPlainFlash(kind) && capacity >= GIB && writeUnit === 0)
-    return { bytes: 4 * MIB, because: `4 MiB on a ${KIND_NAMES[kind]} of 1 GiB and more whose write unit is not known` };
+    return {
+      bytes: 4 * MIB,
+      because: `4 MiB on a ${KIND_NAMES[kind]} of 1 GiB and more whose write unit is not known`,
+    };
   return { bytes: MIB, because: 'the usual 1 MiB' };
 }
 

@@ -49,12 +49,7 @@ const MIB = 1024 * 1024;
  * `12,212,046 + 244,188 × (GB − 50)` of 4096. Everything else: `floor` per cent of the nominal
  * size, rounded down to 4 MiB for cards, sticks and on-board flash and to 1 MiB for the rest.
  */
-export function nominalCapacity(
-  kind: MediumKind,
-  nominal: number,
-  floor: number,
-  logicalSector: 512 | 4096,
-): number {
+export function nominalCapacity(kind: MediumKind, nominal: number, floor: number, logicalSector: 512 | 4096): number {
   const gigabytes = nominal / GB;
   const isDisk = kind === 'disk' || kind === 'solid-state';
   if (isDisk && gigabytes >= 50 && Number.isInteger(gigabytes)) {

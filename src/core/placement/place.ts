@@ -242,5 +242,14 @@ export function place(layout: Layout): Placement {
     behind = slot;
   }
   closeRun(undefined, sectors);
-  return { layout, medium, sectorSize, sectors, grain, placed, strata: strataOf(placed, sectors, grain.sectors), misfits };
+  return {
+    layout,
+    medium,
+    sectorSize,
+    sectors,
+    grain,
+    placed,
+    strata: strataOf(placed, sectors, grain.sectors),
+    misfits,
+  };
 }

@@ -46,7 +46,10 @@ export interface Placed {
 }
 
 /** A placed partition. */
-export type PlacedPartition = Placed & { readonly slot: PartitionSlot; readonly partition: NonNullable<Placed['partition']> };
+export type PlacedPartition = Placed & {
+  readonly slot: PartitionSlot;
+  readonly partition: NonNullable<Placed['partition']>;
+};
 /** A placed raw range. */
 export type PlacedRaw = Placed & { readonly slot: RawSlot };
 

@@ -249,8 +249,7 @@ export function sayAmount(amount: Amount, sectorSize: number): string {
 /** What a size rule means, said in words and figures, for sectors of `sectorSize` bytes. */
 export function saySize(rule: SizeRule, sectorSize: number): string {
   if (rule.kind === 'exact') return sayAmount(rule.amount, sectorSize);
-  const share =
-    rule.weight === 1 ? 'an equal share of what is left' : `${rule.weight} shares of what is left`;
+  const share = rule.weight === 1 ? 'an equal share of what is left' : `${rule.weight} shares of what is left`;
   const least = rule.atLeast ? `, at least ${sayAmount(rule.atLeast, sectorSize)}` : '';
   const most = rule.atMost ? `, at most ${sayAmount(rule.atMost, sectorSize)}` : '';
   return share + least + most;

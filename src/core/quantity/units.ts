@@ -36,7 +36,10 @@ export function grouped(n: number): string {
 /** Four significant digits, but never a fraction shown as whole and no padding zeros behind the point. */
 function significant(n: number): string {
   const digits = Math.max(0, 3 - Math.floor(Math.log10(n)));
-  return n.toFixed(Math.min(digits, 3)).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
+  return n
+    .toFixed(Math.min(digits, 3))
+    .replace(/(\.\d*?)0+$/, '$1')
+    .replace(/\.$/, '');
 }
 
 function inFamily(bytes: number, family: 'decimal' | 'binary'): string {
@@ -72,7 +75,7 @@ export function exactText(bytes: number, sectorSize: number): string {
   if (unit && unit.bytes >= 1024 ** 2) return `${bytes / unit.bytes} ${unit.name}`;
   if (bytes % 1000 ** 3 === 0 && bytes > 0) return `${bytes / 1000 ** 3} GB`;
   if (unit && bytes < 1024 ** 2) return `${bytes / unit.bytes} ${unit.name}`;
-  if (bytes % sectorSize === 0) return `${bytes / sectorSize} sectors`;
+  if (bytes % sectorSize === 0) return `${bytes / sectorSize} ${bytes === sectorSize ? 'sector' : 'sectors'}`;
   return `${bytes} B`;
 }
 

@@ -46,9 +46,7 @@ export const builds = sqliteTable(
     failure: text('failure'),
     /** The read-back report, as JSON. */
     report: text('report'),
-    digestState: text('digest_state', { enum: DIGEST_STATES })
-      .notNull()
-      .default('none'),
+    digestState: text('digest_state', { enum: DIGEST_STATES }).notNull().default('none'),
     digest: text('digest'),
     startedAt: text('started_at').notNull(),
     endedAt: text('ended_at'),

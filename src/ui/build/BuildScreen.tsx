@@ -55,18 +55,18 @@ function Plan({ placement }: { placement: Placement }) {
       <thead>
         <tr className="border-b border-line text-left text-xs text-soft">
           <th className="py-1 font-normal">part</th>
-          <th className="py-1 text-right font-normal">ranges</th>
-          <th className="py-1 text-right font-normal">bytes written</th>
-          <th className="py-1 text-right font-normal">zeros defined</th>
+          <th className="py-1 pl-3 text-right font-normal">ranges</th>
+          <th className="py-1 pl-3 text-right font-normal">bytes written</th>
+          <th className="py-1 pl-3 text-right font-normal">zeros defined</th>
         </tr>
       </thead>
       <tbody>
         {rows.map((row) => (
           <tr key={row.name} className="border-b border-hair">
             <td className="py-1">{row.name}</td>
-            <td className="py-1 text-right font-mono text-sm">{row.ranges}</td>
-            <td className="py-1 text-right font-mono text-sm">{inBinary(row.written)}</td>
-            <td className="py-1 text-right font-mono text-sm">{inBinary(row.zeros)}</td>
+            <td className="py-1 pl-3 text-right font-mono text-sm whitespace-nowrap">{row.ranges}</td>
+            <td className="py-1 pl-3 text-right font-mono text-sm whitespace-nowrap">{inBinary(row.written)}</td>
+            <td className="py-1 pl-3 text-right font-mono text-sm whitespace-nowrap">{inBinary(row.zeros)}</td>
           </tr>
         ))}
       </tbody>

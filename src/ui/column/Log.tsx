@@ -203,7 +203,15 @@ function findingsOf(findings: readonly Finding[], stratum: Stratum): Finding[] {
   );
 }
 
-function Depths({ strata, rows, sectorSize }: { strata: readonly Stratum[]; rows: readonly Band[]; sectorSize: number }) {
+function Depths({
+  strata,
+  rows,
+  sectorSize,
+}: {
+  strata: readonly Stratum[];
+  rows: readonly Band[];
+  sectorSize: number;
+}) {
   return (
     <div aria-hidden="true">
       {strata.map((stratum, i) => {

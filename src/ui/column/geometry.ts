@@ -17,10 +17,10 @@ export const THIN = 24;
 /** Least height of a slot's line: two lines of text. */
 export const LINE = 46;
 /** A slot does not grow beyond this, however large it is. */
-const TALLEST = 132;
+const TALLEST = 190;
 /** Least height of a stratum in the true scale: it must be visible at all. */
 const HAIRLINE = 1;
-/** A stratum is drawn broken when a pixel of it stands for so many times more than in the finest one. */
+/** A stratum is drawn broken when a pixel of it stands for so many times more than in the slot above. */
 const BREAK_RATIO = 4;
 
 function stacked(heights: readonly number[]): Band[] {
@@ -59,11 +59,19 @@ export function trueBands(strata: readonly Stratum[], height: number): Band[] {
   return stacked(strata.map((one) => (small(one) ? HAIRLINE : (one.sectors / sectors) * (height - hairlines))));
 }
 
-/** Which bands of the legible scale are drawn broken, because a pixel stands for much more in them. */
+/**
+ * Which bands of the legible scale are drawn broken: where a pixel stands for much more than
+ * in the slot above, so that the eye must not compare their heights.
+ */
 export function brokenBands(strata: readonly Stratum[], bands: readonly Band[]): boolean[] {
-  const perPixel = strata.map((one, i) => (one.kind === 'slot' && one.sectors > 0 ? one.sectors / bands[i]!.height : 0));
-  const finest = Math.min(...perPixel.filter((n, i) => n > 0 && bands[i]!.height >= LINE));
-  return perPixel.map((n) => n > finest * BREAK_RATIO);
+  let above: number | undefined;
+  return strata.map((one, i) => {
+    if (one.kind !== 'slot' || one.sectors === 0) return false;
+    const perPixel = one.sectors / bands[i]!.height;
+    const jumps = above !== undefined && perPixel > above * BREAK_RATIO;
+    above = perPixel;
+    return jumps;
+  });
 }
 
 /**

@@ -51,7 +51,8 @@ export function useBoundaryGesture({ base, sectorUnder, preview, commit }: Optio
   const nudge = (id: string, grains: number) => {
     const boundary = boundaryBelow(base, id);
     if (!boundary) return;
-    const from = current.current?.id === id ? current.current.move.sector : boundary.upper.start + boundary.upper.sectors;
+    const from =
+      current.current?.id === id ? current.current.move.sector : boundary.upper.start + boundary.upper.sectors;
     moveTo(id, from + grains * base.grain.sectors);
   };
 

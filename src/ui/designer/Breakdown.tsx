@@ -7,7 +7,8 @@ const WIDTH = 332;
 
 /** Where the bytes of a FAT32 volume go: every structure named, and what is left for files. */
 export function Breakdown({ geometry }: { geometry: Fat32Geometry }) {
-  const { sectorSize, reserved, fatSectors, totalSectors, clusterBytes, tail, bytesForFiles, dataStart, start } = geometry;
+  const { sectorSize, reserved, fatSectors, totalSectors, clusterBytes, tail, bytesForFiles, dataStart, start } =
+    geometry;
   const parts = [
     { name: 'Reserved, padded to the unit', bytes: reserved * sectorSize, fill: paint('table') },
     { name: `Two FATs of ${grouped(fatSectors)} sectors`, bytes: 2 * fatSectors * sectorSize, fill: paint('loader') },

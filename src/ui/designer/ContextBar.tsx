@@ -14,7 +14,7 @@ function Item({ title, selection, children }: { title: string; selection: Select
       type="button"
       onClick={() => select(selection)}
       aria-pressed={current.kind === selection.kind}
-      className="border-r border-hair px-4 py-2 text-left last:border-r-0 hover:bg-card focus-visible:-outline-offset-2 aria-pressed:bg-card"
+      className="border-r border-hair px-4 py-2 text-left hover:bg-card focus-visible:-outline-offset-2 aria-pressed:bg-card"
     >
       <span className="block text-xs text-soft">{title}</span>
       <span className="block whitespace-nowrap">{children}</span>
@@ -23,7 +23,7 @@ function Item({ title, selection, children }: { title: string; selection: Select
 }
 
 /** Medium, what starts from it, table and grain: on top, because everything below follows from them. */
-export function ContextBar() {
+export function ContextBar({ tools }: { tools: ReactNode }) {
   const { medium: spec, boots } = useDesigner((state) => state.document);
   const { medium, sectors, sectorSize, grain, strata } = useDesigner((state) => state.placement);
   const lost = strata.reduce((sum, one) => (one.kind === 'gap' && one.cause === 'grain' ? sum + one.sectors : sum), 0);
@@ -32,7 +32,9 @@ export function ContextBar() {
   return (
     <nav aria-label="Medium, table and grain" className="flex h-[54px] overflow-hidden border-b border-line">
       <Item title="Medium" selection={{ kind: 'layout' }}>
-        <b className="font-semibold">{nominal ? `any ${nominal} ${KIND_NAMES[medium.kind]}` : KIND_NAMES[medium.kind]}</b>{' '}
+        <b className="font-semibold">
+          {nominal ? `any ${nominal} ${KIND_NAMES[medium.kind]}` : KIND_NAMES[medium.kind]}
+        </b>{' '}
         <span className="font-mono text-sm text-soft">
           {nominal ? '≥ ' : ''}
           {inDecimal(medium.capacity)} = {inBinary(medium.capacity)} · {grouped(sectors)} sectors of {sectorSize}
@@ -46,8 +48,12 @@ export function ContextBar() {
       </Item>
       <Item title="Grain" selection={{ kind: 'layout' }}>
         <b className="font-semibold">{inBinary(grain.bytes)}</b>{' '}
-        <span className="text-soft">{lost > 0 ? `${inBinary(lost * sectorSize)} lost to it` : 'nothing lost to it'}</span>
+        <span className="text-soft">
+          {lost > 0 ? `${inBinary(lost * sectorSize)} lost to it` : 'nothing lost to it'}
+        </span>
       </Item>
+      <span className="flex-1" />
+      {tools}
     </nav>
   );
 }

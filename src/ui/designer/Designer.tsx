@@ -184,12 +184,30 @@ function Notice() {
   );
 }
 
-function LogHead() {
+/** How the column is drawn, and what can be added to it. */
+function ColumnTools() {
   const scale = useDesigner((state) => state.scale);
   const setScale = useDesigner((state) => state.setScale);
   const add = useAdding();
   return (
-    <div className="relative flex h-[34px] items-center border-b border-line text-xs text-soft">
+    <div className="flex items-center gap-2 pr-4">
+      <Choice
+        label="Scale of the column"
+        value={scale}
+        options={[
+          { value: 'legible', text: 'legible scale' },
+          { value: 'true', text: 'true scale' },
+        ]}
+        onChange={setScale}
+      />
+      <AddMenu onAdd={add} />
+    </div>
+  );
+}
+
+function LogHead() {
+  return (
+    <div className="flex h-[28px] items-center border-b border-line text-xs text-soft">
       <span className="pr-3 text-right" style={{ width: DEPTH }}>
         depth
       </span>
@@ -200,18 +218,6 @@ function LogHead() {
         <span>size asked, got</span>
         <span>mounts at</span>
         <span />
-      </span>
-      <span className="absolute right-3 flex items-center gap-2 bg-paper pl-2 text-base">
-        <Choice
-          label="Scale of the column"
-          value={scale}
-          options={[
-            { value: 'legible', text: 'legible' },
-            { value: 'true', text: 'true' },
-          ]}
-          onChange={setScale}
-        />
-        <AddMenu onAdd={add} />
       </span>
     </div>
   );
@@ -304,7 +310,7 @@ function Screen() {
         <TopActions showSheet={() => setSheet(true)} />
       </TopBar>
       <Notice />
-      <ContextBar />
+      <ContextBar tools={<ColumnTools />} />
       <main className="grid min-h-0 flex-1 grid-cols-[1fr_368px]">
         <Middle />
         <SidePanel />
@@ -314,4 +320,3 @@ function Screen() {
     </div>
   );
 }
-

@@ -16,7 +16,7 @@ export function tally(findings: readonly Finding[]): string {
 export function Findings() {
   const findings = useDesigner((state) => state.findings);
   return (
-    <section aria-label="Findings" className="flex h-[134px] flex-col border-t border-line bg-card px-4 pt-1.5">
+    <section aria-label="Findings" className="flex max-h-[134px] flex-col border-t border-line bg-card px-4 py-1.5">
       <h2 className="flex gap-3 pb-1 text-sm">
         <b className="font-semibold">Findings</b>
         <span className="text-soft" aria-live="polite">
@@ -42,9 +42,9 @@ function Line({ finding }: { finding: Finding }) {
   const select = useDesigner((state) => state.select);
   const slots = useDesigner((state) => state.document.slots);
   const { place } = finding;
-  const name = place.kind === 'slot' ? (slots.find((slot) => slot.id === place.id)?.name ?? place.id) : PLACE_NAMES[place.kind];
-  const go = () =>
-    select(place.kind === 'slot' ? place : { kind: place.kind === 'table' ? 'table' : 'layout' });
+  const name =
+    place.kind === 'slot' ? (slots.find((slot) => slot.id === place.id)?.name ?? place.id) : PLACE_NAMES[place.kind];
+  const go = () => select(place.kind === 'slot' ? place : { kind: place.kind === 'table' ? 'table' : 'layout' });
   return (
     <li className="grid grid-cols-[14px_118px_1fr_auto] items-center gap-2.5 border-t border-hair py-1">
       <Mark severity={finding.severity} />

@@ -50,7 +50,9 @@ function CapacityFields({ medium, change }: { medium: MediumSpec; change: (patch
         mono
         value={text}
         echo={exactEcho(logicalSector)}
-        onCommit={(size) => change({ capacity: isNominal ? { ...capacity, nominal: size.trim() } : { exact: size.trim() } })}
+        onCommit={(size) =>
+          change({ capacity: isNominal ? { ...capacity, nominal: size.trim() } : { exact: size.trim() } })
+        }
       />
       {isNominal && !usesFormula && (
         <TextField
@@ -75,9 +77,17 @@ export function LayoutPanel() {
   const bytes = placement.sectors * placement.sectorSize;
   return (
     <>
-      <PanelHead title="Layout and medium" detail={`${grouped(placement.sectors)} sectors of ${placement.sectorSize} bytes, ${inBoth(bytes)}`} />
+      <PanelHead
+        title="Layout and medium"
+        detail={`${grouped(placement.sectors)} sectors of ${placement.sectorSize} bytes, ${inBoth(bytes)}`}
+      />
       <Fields>
-        <TextField label="Name" value={name} echo={nameEcho} onCommit={(text) => commit({ do: 'change layout', patch: { name: text.trim() } })} />
+        <TextField
+          label="Name"
+          value={name}
+          echo={nameEcho}
+          onCommit={(text) => commit({ do: 'change layout', patch: { name: text.trim() } })}
+        />
         <TextField
           label="Story"
           value={story ?? ''}
@@ -90,7 +100,9 @@ export function LayoutPanel() {
           label="What starts from this medium"
           values={boots}
           options={BOOTS.map((value) => ({ value, text: BOOT_TEXTS[value] }))}
-          onChange={(next) => commit({ do: 'change layout', patch: { boots: BOOTS.filter((one) => next.includes(one)) } })}
+          onChange={(next) =>
+            commit({ do: 'change layout', patch: { boots: BOOTS.filter((one) => next.includes(one)) } })
+          }
         />
       </Fields>
       <Fields>
@@ -98,7 +110,10 @@ export function LayoutPanel() {
         <Choice<MediumKind>
           label="Kind of medium"
           value={medium.kind}
-          options={MEDIUM_KINDS.map((kind) => ({ value: kind, text: KIND_NAMES[kind].replace(' file', '').replace('solid-state disk', 'solid-state') }))}
+          options={MEDIUM_KINDS.map((kind) => ({
+            value: kind,
+            text: KIND_NAMES[kind].replace(' file', '').replace('solid-state disk', 'solid-state'),
+          }))}
           onChange={(kind) => changeMedium({ kind })}
         />
         <CapacityFields medium={medium} change={changeMedium} />
@@ -116,7 +131,9 @@ export function LayoutPanel() {
           value={grain ?? ''}
           placeholder="by rule"
           echo={exactEcho(placement.sectorSize, { empty: `by rule: ${placement.grain.because}` })}
-          onCommit={(text) => commit({ do: 'change layout', patch: { grain: text.trim() === '' ? undefined : text.trim() } })}
+          onCommit={(text) =>
+            commit({ do: 'change layout', patch: { grain: text.trim() === '' ? undefined : text.trim() } })
+          }
         />
         <span className="text-soft">Physical</span>
         <Choice

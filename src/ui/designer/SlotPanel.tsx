@@ -60,12 +60,10 @@ function labelEcho(draft: string): Echo {
   };
 }
 
-function typeEcho(byRule: string): (draft: string) => Echo {
-  return (draft) => {
-    if (draft === '') return { wrong: false, text: `by rule: ${byRule}` };
-    if (!/^(0[1-9A-F]|[1-9A-F][0-9A-F])$/i.test(draft)) return { wrong: true, text: 'Two hexadecimal digits, 01 to FF.' };
-    return { wrong: false, text: typeName(parseInt(draft, 16)) };
-  };
+function typeEcho(draft: string): Echo | undefined {
+  if (draft === '') return undefined;
+  if (!/^(0[1-9A-F]|[1-9A-F][0-9A-F])$/i.test(draft)) return { wrong: true, text: 'Two hexadecimal digits, 01 to FF.' };
+  return { wrong: false, text: `${typeName(parseInt(draft, 16))}; leave it empty for the type by rule` };
 }
 
 function useSlotEditing(id: string) {
@@ -104,11 +102,15 @@ function ClusterChoice({ placed, fileSystem }: { placed: Placed; fileSystem: Fil
   const { change } = useSlotEditing(placed.slot.id);
   const unit = placement.medium.writeUnit || placement.grain.bytes;
   const question = { sectorSize: placement.sectorSize, start: placed.start, sectors: placed.sectors, unit };
-  const sizes: Option<string>[] = clusterSizes(placement.sectorSize).map((bytes) => {
+  const sizes = clusterSizes(placement.sectorSize).map((bytes): Option<string> => {
     const geometry = fat32Geometry({ ...question, cluster: bytes });
     const why = geometry.ok ? undefined : `${grouped(geometry.error.clusters)} clusters: FAT32 begins at 65,525`;
     return { value: inBinary(bytes), text: inBinary(bytes).replace(' KiB', 'K').replace(' B', ''), disabled: why };
   });
+  // Of those too large for the volume the first is shown, with the reason; the others are alike.
+  const possible = sizes.filter(
+    (size, i) => !size.disabled || !sizes[i - 1]?.disabled || size.value === fileSystem.cluster,
+  );
   const automatic = fat32Geometry(question);
   const chosen = fileSystem.cluster;
   return (
@@ -117,8 +119,9 @@ function ClusterChoice({ placed, fileSystem }: { placed: Placed; fileSystem: Fil
       <div>
         <Choice
           label="Cluster size"
+          dense
           value={chosen ?? 'auto'}
-          options={[{ value: 'auto', text: 'by size' }, ...sizes]}
+          options={[{ value: 'auto', text: 'by size' }, ...possible]}
           onChange={(value) => change({ fileSystem: { ...fileSystem, cluster: value === 'auto' ? undefined : value } })}
         />
         <p className="mt-0.5 text-sm text-soft">
@@ -187,8 +190,8 @@ export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionS
           label="Type"
           mono
           value={slot.type ?? ''}
-          placeholder="by rule"
-          echo={typeEcho(slot.type === undefined ? typeName(partition?.type ?? 0) : 'from role and content')}
+          placeholder={`${typeName(partition?.type ?? 0)}, by rule`}
+          echo={typeEcho}
           onCommit={(type) => change({ type: type === '' ? undefined : type.toUpperCase() })}
         />
         <TextField
@@ -266,7 +269,8 @@ export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
         />
       </Fields>
       <p className="mt-2 text-soft">
-        Kept free of tables and partitions for what a ROM loads from this place. Empty for now: a build writes zeros here.
+        Kept free of tables and partitions for what a ROM loads from this place. Empty for now: a build writes zeros
+        here.
       </p>
       <Reasons placed={placed} />
       <SlotActions id={slot.id} name={slot.name} />

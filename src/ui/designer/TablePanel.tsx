@@ -64,8 +64,8 @@ export function TablePanel() {
         })}
       </dl>
       <p className="border-t border-hair pt-2 text-soft">
-        Bytes 0 to 439 are for boot code; Loess leaves them zero. Cylinder addresses end at 1023/254/63; beyond, that value
-        stands for “use the sector number”.
+        Bytes 0 to 439 are for boot code; Loess leaves them zero. Cylinder addresses end at 1023/254/63; beyond, that
+        value stands for “use the sector number”.
       </p>
     </>
   );

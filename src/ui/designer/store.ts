@@ -25,9 +25,7 @@ export type Selection =
 
 /** Whether the server has what is on screen. */
 export type SaveState =
-  | { readonly kind: 'saved' }
-  | { readonly kind: 'saving' }
-  | { readonly kind: 'waiting'; readonly sentence: string };
+  { readonly kind: 'saved' } | { readonly kind: 'saving' } | { readonly kind: 'waiting'; readonly sentence: string };
 
 export interface DesignerState {
   readonly view: LayoutView;
@@ -118,7 +116,9 @@ class Queue {
   private async recover(step: Step, error: { status: number; code: string; sentence: string }): Promise<boolean> {
     const { view } = this.store.getState();
     if (error.status === 0 || error.status >= 500) {
-      this.store.setState({ save: { kind: 'waiting', sentence: `${error.sentence} Your changes are kept in this browser.` } });
+      this.store.setState({
+        save: { kind: 'waiting', sentence: `${error.sentence} Your changes are kept in this browser.` },
+      });
       setTimeout(() => void this.run(), RETRY);
       return false;
     }

@@ -10,17 +10,18 @@ export interface Option<Value extends string> {
 }
 
 const ITEM =
-  'px-2 py-[3px] border-r border-line last:border-r-0 data-[state=on]:bg-slate data-[state=on]:text-on-slate disabled:text-soft disabled:opacity-60 disabled:line-through focus-visible:-outline-offset-2';
+  'py-[3px] border-r border-line last:border-r-0 data-[state=on]:bg-slate data-[state=on]:text-on-slate disabled:text-soft disabled:opacity-60 disabled:line-through focus-visible:-outline-offset-2';
 
 interface Props<Value extends string> {
   readonly label: string;
   readonly value: Value;
   readonly options: readonly Option<Value>[];
   readonly onChange: (value: Value) => void;
+  readonly dense?: boolean;
 }
 
 /** One of a few, side by side. */
-export function Choice<Value extends string>({ label, value, options, onChange }: Props<Value>) {
+export function Choice<Value extends string>({ label, value, options, onChange, dense = false }: Props<Value>) {
   return (
     <ToggleGroup.Root
       type="single"
@@ -35,7 +36,7 @@ export function Choice<Value extends string>({ label, value, options, onChange }
           value={option.value}
           disabled={option.disabled !== undefined}
           title={option.disabled}
-          className={ITEM}
+          className={`${ITEM} ${dense ? 'px-1.5 text-sm' : 'px-2'}`}
         >
           {option.text}
         </ToggleGroup.Item>
@@ -62,7 +63,7 @@ export function SeveralChoice<Value extends string>({ label, values, options, on
       className="inline-flex w-fit overflow-hidden rounded-[5px] border border-edge bg-card"
     >
       {options.map((option) => (
-        <ToggleGroup.Item key={option.value} value={option.value} className={ITEM}>
+        <ToggleGroup.Item key={option.value} value={option.value} className={`${ITEM} px-2`}>
           {option.text}
         </ToggleGroup.Item>
       ))}

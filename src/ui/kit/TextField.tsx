@@ -74,7 +74,7 @@ export function TextField({ label, value, echo, onDraft, onCommit, placeholder, 
   };
   return (
     <>
-      <label htmlFor={id} className="self-start pt-1 text-soft">
+      <label htmlFor={id} className="self-start pt-0.5 text-soft">
         {label}
       </label>
       <div className="min-w-0">
@@ -89,7 +89,7 @@ export function TextField({ label, value, echo, onDraft, onCommit, placeholder, 
           onChange={(event) => change(event.target.value)}
           onBlur={leave}
           onKeyDown={onKeyDown}
-          className={`w-full rounded-[5px] border bg-paper px-2 py-[3px] ${mono ? 'font-mono text-sm' : ''} ${said?.wrong ? 'border-stop' : 'border-edge'}`}
+          className={`w-full rounded-[5px] border bg-paper px-2 py-[2px] ${mono ? 'font-mono text-sm' : ''} ${said?.wrong ? 'border-stop' : 'border-edge'}`}
         />
         {said && (
           <p

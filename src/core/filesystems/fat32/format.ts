@@ -45,7 +45,12 @@ const NO_BOOT_CODE = Uint8Array.of(0xcd, 0x18, 0xf4, 0xeb, 0xfd);
 /** A date as FAT stores it ("Date and Time Formats"): two-second steps from 1980. */
 export function fatTime(date: string): { date: number; time: number } {
   const [year, month, day, hour, minute, second] = date.split(/[-T:]/).map(Number) as [
-    number, number, number, number, number, number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
   ];
   return {
     date: ((year - 1980) << 9) | (month << 5) | day,
@@ -135,7 +140,9 @@ function structure(sectorSize: number, what: string, offset: number, length: num
   bytes.set(front);
   const rest = length - bytes.length;
   const head: NamedExtent = { what, extent: { offset, bytes } };
-  return rest > 0 ? [head, { what: `${what}, unused part`, extent: { offset: offset + bytes.length, zeros: rest } }] : [head];
+  return rest > 0
+    ? [head, { what: `${what}, unused part`, extent: { offset: offset + bytes.length, zeros: rest } }]
+    : [head];
 }
 
 /**

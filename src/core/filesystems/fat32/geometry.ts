@@ -73,9 +73,7 @@ export interface Fat32Refusal {
 
 /** Cluster sizes that can be written at this sector size, in bytes, smallest first. */
 export function clusterSizes(sectorSize: number): number[] {
-  return [512, 1, 2, 4, 8, 16, 32, 64]
-    .map((n) => (n === 512 ? 512 : n * KIB))
-    .filter((bytes) => bytes >= sectorSize);
+  return [512, 1, 2, 4, 8, 16, 32, 64].map((n) => (n === 512 ? 512 : n * KIB)).filter((bytes) => bytes >= sectorSize);
 }
 
 /** The specification's habit, in rounder steps: larger volumes get larger clusters. */
@@ -114,14 +112,20 @@ function layOut(q: Fat32Question, spc: number, unitSectors: number) {
   }
 }
 
-/** Lays out with the wanted unit, or the largest halving of it that costs at most 1/16. */
+/**
+ * Lays out with the wanted unit, or the largest power of two below it that costs at most 1/16
+ * of the volume and does not take the clusters that make it a FAT32.
+ */
 function withUnit(q: Fat32Question, clusterBytes: number): Fat32Geometry {
   const spc = clusterBytes / q.sectorSize;
   const bare = layOut(q, spc, 1);
   let unitSectors = Math.max(1, Math.floor(q.unit / q.sectorSize));
   let laid = layOut(q, spc, unitSectors);
   let onWantedUnit = true;
-  while (unitSectors > 1 && laid.dataStart - bare.dataStart > q.sectors / 16) {
+  const costsTooMuch = () =>
+    laid.dataStart - bare.dataStart > q.sectors / 16 ||
+    (laid.clusters < LEAST_CLUSTERS + BORDER && bare.clusters >= LEAST_CLUSTERS + BORDER);
+  while (unitSectors > 1 && costsTooMuch()) {
     onWantedUnit = false;
     unitSectors = 2 ** Math.ceil(Math.log2(unitSectors) - 1);
     laid = layOut(q, spc, unitSectors);

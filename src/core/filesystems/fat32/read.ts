@@ -98,11 +98,7 @@ function rootLabel(cluster: Uint8Array): string {
  * Reads the volume that begins `base` bytes into the source and may take `available` bytes.
  * Returns undefined when there is no FAT32 volume with figures that can be followed.
  */
-export async function readFat32(
-  source: BlockSource,
-  base: number,
-  available: number,
-): Promise<Fat32Found | undefined> {
+export async function readFat32(source: BlockSource, base: number, available: number): Promise<Fat32Found | undefined> {
   if (available < 512 || base + available > source.size) return undefined;
   const first = await source.read(base, 512);
   const header = decode(BOOT_SECTOR, first);

@@ -30,7 +30,9 @@ export default async function handler(request: NextApiRequest, response: NextApi
     if (as === 'raw') response.setHeader('content-length', image.size);
     if (request.method === 'HEAD') return void response.end();
     const bytes = createReadStream(image.path, { highWaterMark: CHUNK });
-    await (as === 'gzip' ? pipeline(bytes, createGzip({ level: 6, chunkSize: CHUNK }), response) : pipeline(bytes, response));
+    await (as === 'gzip'
+      ? pipeline(bytes, createGzip({ level: 6, chunkSize: CHUNK }), response)
+      : pipeline(bytes, response));
   } catch (error) {
     if (response.headersSent) return void response.destroy();
     const { status, answer } = errorAnswer(error);

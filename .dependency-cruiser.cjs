@@ -1,0 +1,60 @@
+/**
+ * The rooms of the code and which may know which. Rooms of the core lie in layers: a room
+ * knows only layers above its own, and never a neighbour.
+ */
+const LAYERS = [
+  ['quantity'],
+  ['bytes'],
+  ['medium', 'tables', 'filesystems'],
+  ['layout'],
+  ['placement', 'survey'],
+  ['compose', 'findings'],
+  ['advice', 'handover'],
+];
+
+const notAllowed = (name, from, to) => ({
+  name,
+  severity: 'error',
+  from: { path: from, pathNot: '\\.test\\.tsx?$' },
+  to: { path: to },
+});
+
+const layerRules = LAYERS.flatMap((rooms, depth) =>
+  rooms.map((room) => {
+    const below = LAYERS.slice(depth)
+      .flat()
+      .filter((other) => other !== room);
+    return notAllowed(`core-${room}-knows-only-above`, `^src/core/${room}/`, `^src/core/(${below.join('|')})/`);
+  }),
+);
+
+module.exports = {
+  forbidden: [
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+    {
+      name: 'no-orphans',
+      severity: 'error',
+      from: { orphan: true, path: '^src/', pathNot: ['^src/app/', '^src/pages/', '\\.d\\.ts$'] },
+      to: {},
+    },
+    ...layerRules,
+    {
+      name: 'core-is-pure',
+      severity: 'error',
+      from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+      to: { pathNot: ['^src/core/', '^node_modules/zod/'] },
+    },
+    notAllowed('contract-knows-core', '^src/contract/', '^src/(server|ui|app|pages|workers|cli)/'),
+    notAllowed('ui-knows-core', '^src/ui/', '^src/(server|app|pages|cli)/'),
+    notAllowed('server-knows-core', '^src/server/', '^src/(ui|app|pages|workers|cli)/'),
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default', 'types'],
+    },
+  },
+};

@@ -1,0 +1,52 @@
+import next from 'eslint-config-next/core-web-vitals';
+import tseslint from 'typescript-eslint';
+
+export default tseslint.config(
+  { ignores: ['.next', 'build', 'node_modules', 'data', '.cache', 'next-env.d.ts', 'drizzle', '.dependency-cruiser.cjs'] },
+  ...next,
+  { rules: { 'import/no-anonymous-default-export': 'off' } },
+  ...tseslint.configs.strict,
+  {
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    rules: {
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/no-invalid-void-type': 'off',
+      '@typescript-eslint/consistent-type-imports': ['error', { fixStyle: 'inline-type-imports' }],
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
+      '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
+      '@typescript-eslint/no-extraneous-class': ['error', { allowWithDecorator: true }],
+      'max-lines': ['error', { max: 500, skipBlankLines: true }],
+      eqeqeq: ['error', 'always', { null: 'ignore' }],
+      'no-restricted-syntax': ['error', { selector: 'TSEnumDeclaration', message: 'Use a union of literals.' }],
+    },
+  },
+  {
+    // The core is pure: it runs anywhere and gives the same result every time.
+    files: ['src/core/**/*.ts'],
+    rules: {
+      'no-restricted-globals': [
+        'error',
+        'window',
+        'document',
+        'process',
+        'Buffer',
+        'fetch',
+        'setTimeout',
+        'performance',
+        'crypto',
+      ],
+      'no-restricted-properties': [
+        'error',
+        { object: 'Math', property: 'random', message: 'Chance comes in from outside.' },
+        { object: 'Date', property: 'now', message: 'Time comes in from outside.' },
+      ],
+    },
+  },
+  { files: ['**/*.test.ts'], rules: { 'no-restricted-globals': 'off' } },
+  {
+    files: ['**/*.mjs'],
+    extends: [tseslint.configs.disableTypeChecked],
+    languageOptions: { parserOptions: { projectService: false } },
+  },
+);

@@ -1,0 +1,23 @@
+const transform = {
+  '^.+\\.tsx?$': [
+    '@swc/jest',
+    {
+      jsc: {
+        target: 'es2022',
+        parser: { syntax: 'typescript', tsx: true, decorators: true },
+        transform: { legacyDecorator: true, decoratorMetadata: true, react: { runtime: 'automatic' } },
+        keepClassNames: true,
+      },
+      module: { type: 'commonjs' },
+    },
+  ],
+};
+
+const shared = { testEnvironment: 'node', transform, moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^@tests/(.*)$': '<rootDir>/tests/$1' } };
+
+export default {
+  projects: [
+    { ...shared, displayName: 'unit', roots: ['<rootDir>/src'], testMatch: ['**/*.test.ts'] },
+    { ...shared, displayName: 'machine', roots: ['<rootDir>/machine'], testMatch: ['**/*.test.ts'] },
+  ],
+};

@@ -1,0 +1,110 @@
+import fc from 'fast-check';
+import { memoryBlocks, pour, pouredBytes } from './blocks';
+import { type Extent, endOf, shifted, type Span, without } from './extents';
+import { decode, encode, field, record } from './record';
+
+const SHAPE = record('sample', 16, {
+  one: field(0, 'u8', 'a byte'),
+  two: field(1, 'u16', 'a word'),
+  four: field(4, 'u32', 'a double word'),
+  text: field(8, { ascii: 3 }, 'letters'),
+  raw: field(12, { bytes: 4 }, 'bytes'),
+});
+
+describe('records', () => {
+  test('numbers are little-endian, gaps are zero', () => {
+    const bytes = encode(SHAPE, { one: 1, two: 0x0203, four: 0x04050607, text: 'abc', raw: Uint8Array.of(9, 8, 7, 6) });
+    expect([...bytes]).toEqual([1, 3, 2, 0, 7, 6, 5, 4, 97, 98, 99, 0, 9, 8, 7, 6]);
+  });
+
+  test('what was encoded is decoded', () => {
+    fc.assert(
+      fc.property(
+        fc.nat(255),
+        fc.nat(65535),
+        fc.integer({ min: 0, max: 2 ** 32 - 1 }),
+        fc.uint8Array({ minLength: 4, maxLength: 4 }),
+        (one, two, four, raw) => {
+          const values = { one, two, four, text: 'xyz', raw };
+          expect(decode(SHAPE, encode(SHAPE, values))).toEqual(values);
+        },
+      ),
+    );
+  });
+
+  test('values that do not fit are defects', () => {
+    const values = { one: 0, two: 0, four: 0, text: 'abc', raw: new Uint8Array(4) };
+    expect(() => encode(SHAPE, { ...values, one: 256 })).toThrow('sample.one');
+    expect(() => encode(SHAPE, { ...values, two: -1 })).toThrow('sample.two');
+    expect(() => encode(SHAPE, { ...values, text: 'ab' })).toThrow('2 bytes, not 3');
+    expect(() => decode(SHAPE, new Uint8Array(15))).toThrow('15 of 16');
+  });
+
+  test('a wrong description cannot be made', () => {
+    expect(() => record('bad', 4, { a: field(0, 'u32', ''), b: field(3, 'u8', '') })).toThrow('overlaps');
+    expect(() => record('bad', 4, { a: field(2, 'u32', '') })).toThrow('beyond');
+  });
+});
+
+describe('extents', () => {
+  test('ends and shifts', () => {
+    expect(endOf({ offset: 10, zeros: 5 })).toBe(15);
+    expect(endOf(shifted({ offset: 10, bytes: new Uint8Array(3) }, 7))).toBe(20);
+  });
+
+  test('taking out holes leaves exactly the other bytes', () => {
+    const span = fc.tuple(fc.nat(60), fc.nat(20)).map(([start, length]): Span => ({ start, end: start + length }));
+    fc.assert(
+      fc.property(span, fc.array(span, { maxLength: 6 }), (whole, holes) => {
+        const left = without(whole, holes);
+        for (let at = 0; at < 90; at++) {
+          const within = (one: Span) => at >= one.start && at < one.end;
+          expect(left.filter(within).length).toBe(within(whole) && !holes.some(within) ? 1 : 0);
+        }
+        left.forEach((one, i) => expect(one.start).toBeGreaterThan(left[i - 1]?.end ?? -1));
+      }),
+    );
+  });
+});
+
+describe('pouring', () => {
+  const extents: Extent[] = [
+    { offset: 2, bytes: Uint8Array.of(1, 2, 3) },
+    { offset: 5, zeros: 3 },
+  ];
+
+  test('a used target gets the zeros too', async () => {
+    const target = new Uint8Array(10).fill(0xaa);
+    await pour(extents, memoryBlocks(target));
+    expect([...target]).toEqual([0xaa, 0xaa, 1, 2, 3, 0, 0, 0, 0xaa, 0xaa]);
+  });
+
+  test('a blank target is spared them', async () => {
+    const written: number[] = [];
+    const target = new Uint8Array(10);
+    await pour(extents, memoryBlocks(target, true), { onWritten: (bytes) => written.push(bytes) });
+    expect([...target]).toEqual([0, 0, 1, 2, 3, 0, 0, 0, 0, 0]);
+    expect(written).toEqual([3]);
+    expect([pouredBytes(extents, true), pouredBytes(extents, false)]).toEqual([3, 6]);
+  });
+
+  test('a long fill is written in runs, and can be stopped between them', async () => {
+    const offsets: number[] = [];
+    const sink = {
+      blank: false,
+      write: (offset: number) => {
+        offsets.push(offset);
+        return Promise.resolve();
+      },
+    };
+    const checkpoint = () => {
+      if (offsets.length === 2) throw new Error('stopped');
+    };
+    await expect(pour([{ offset: 0, zeros: 10 * 2 ** 20 }], sink, { checkpoint })).rejects.toThrow('stopped');
+    expect(offsets).toEqual([0, 2 ** 20]);
+  });
+
+  test('memory refuses to be read beyond its end', async () => {
+    await expect(memoryBlocks(new Uint8Array(4)).read(2, 3)).rejects.toThrow('leaves 4 bytes');
+  });
+});

@@ -1,0 +1,139 @@
+import { noise } from '@tests/samples';
+import { memoryBlocks, pour } from '../../bytes/blocks';
+import { endOf } from '../../bytes/extents';
+import { fat32Geometry } from './geometry';
+import { fatTime, formatFat32 } from './format';
+import { readFat32 } from './read';
+
+const IDENTITY = { volumeId: 0x7a1d0b07, label: 'Tidelog', date: '2026-03-01T12:34:57' };
+const START = 64;
+const SECTORS = 70_000;
+
+function volume(label = IDENTITY.label, sectorSize: 512 | 4096 = 512, cluster = 512) {
+  const geometry = fat32Geometry({ sectorSize, start: START, sectors: SECTORS, unit: 65_536, cluster });
+  if (!geometry.ok) throw new Error(geometry.error.reason);
+  return { geometry: geometry.value, ranges: formatFat32(geometry.value, { ...IDENTITY, label }) };
+}
+
+/** The volume laid over a target full of old bytes. */
+async function onNoise(label?: string, sectorSize: 512 | 4096 = 512, cluster = 512) {
+  const { geometry, ranges } = volume(label, sectorSize, cluster);
+  const bytes = noise((START + SECTORS) * sectorSize, 7);
+  const blocks = memoryBlocks(bytes);
+  await pour(ranges.map((range) => range.extent), blocks);
+  const read = () => readFat32(blocks, START * sectorSize, SECTORS * sectorSize);
+  return { bytes, geometry, ranges, read, base: START * sectorSize };
+}
+
+test('the boot sector, byte by byte (FAT32 specification, “Boot Sector and BPB”)', async () => {
+  const { bytes, geometry, base } = await onNoise();
+  const sector = bytes.subarray(base, base + 512);
+  expect([...sector.subarray(0, 3)]).toEqual([0xeb, 0x58, 0x90]);
+  const view = new DataView(sector.buffer, sector.byteOffset);
+  const u16 = (at: number) => view.getUint16(at, true);
+  const u32 = (at: number) => view.getUint32(at, true);
+  expect([u16(11), sector[13], u16(14), sector[16], u16(17), u16(19)]).toEqual([512, 1, geometry.reserved, 2, 0, 0]);
+  expect([sector[21], u16(22), u16(24), u16(26), u32(28), u32(32)]).toEqual([0xf8, 0, 63, 255, START, SECTORS]);
+  expect([u32(36), u16(40), u16(42), u32(44), u16(48), u16(50)]).toEqual([geometry.fatSectors, 0, 0, 2, 1, 6]);
+  expect([sector[64], sector[65], sector[66], u32(67)]).toEqual([0x80, 0, 0x29, 0x7a1d0b07]);
+  expect(String.fromCharCode(...sector.subarray(71, 90))).toBe('TIDELOG    FAT32   ');
+  expect([sector[510], sector[511]]).toEqual([0x55, 0xaa]);
+});
+
+test('FSInfo, FATs and root directory', async () => {
+  const { bytes, geometry, base } = await onNoise();
+  const view = new DataView(bytes.buffer);
+  const u32 = (at: number) => view.getUint32(base + at, true);
+  expect([u32(512), u32(512 + 484), u32(512 + 508)]).toEqual([0x41615252, 0x61417272, 0xaa550000]);
+  expect([u32(512 + 488), u32(512 + 492)]).toEqual([geometry.clusters - 1, 2]);
+  for (const fat of [geometry.reserved, geometry.reserved + geometry.fatSectors]) {
+    expect([u32(fat * 512), u32(fat * 512 + 4), u32(fat * 512 + 8), u32(fat * 512 + 12)]).toEqual([
+      0x0ffffff8, 0x0fffffff, 0x0fffffff, 0,
+    ]);
+  }
+  const root = bytes.subarray(base + geometry.dataStart * 512, base + geometry.dataStart * 512 + 64);
+  expect(String.fromCharCode(...root.subarray(0, 11))).toBe('TIDELOG    ');
+  expect(root[11]).toBe(0x08);
+  // 12:34:57 is 12 << 11 | 34 << 5 | 28; the first of March 2026 is 46 << 9 | 3 << 5 | 1.
+  expect([root[22]! | (root[23]! << 8), root[24]! | (root[25]! << 8)]).toEqual([25_692, 23_649]);
+  expect([...root.subarray(32)]).toEqual(new Array(32).fill(0));
+});
+
+test('ranges ascend without overlap and cover everything before the data, and the root cluster', () => {
+  for (const label of ['TIDELOG', '']) {
+    const { geometry, ranges } = volume(label);
+    let at = START * 512;
+    for (const { extent } of ranges) {
+      expect(extent.offset).toBe(at);
+      at = endOf(extent);
+    }
+    expect(at).toBe((START + geometry.dataStart) * 512 + geometry.clusterBytes);
+  }
+});
+
+test('what is read back over old bytes is what was meant', async () => {
+  for (const [label, sectorSize, cluster] of [
+    ['TIDELOG', 512, 512],
+    ['', 512, 512],
+    ['GAUGE_A', 4096, 4096],
+  ] as const) {
+    const { geometry, read } = await onNoise(label, sectorSize, cluster);
+    expect(await read()).toMatchObject({
+      clusters: geometry.clusters,
+      dataStart: geometry.dataStart,
+      labelInHeader: label,
+      labelInRoot: label,
+      freeTold: geometry.clusters - 1,
+      freeCounted: geometry.clusters - 1,
+      backupAgrees: true,
+      fatsAgree: true,
+      cleanlyUnmounted: true,
+    });
+  }
+});
+
+describe('damage is seen', () => {
+  const damaged = async (change: (bytes: Uint8Array, base: number, fat: number) => void) => {
+    const { bytes, read, base, geometry } = await onNoise();
+    change(bytes, base, base + geometry.reserved * 512);
+    return read();
+  };
+
+  test('a used cluster that FSInfo does not know of', async () => {
+    const found = await damaged((bytes, _, fat) => (bytes[fat + 5000] = 9));
+    expect(found).toMatchObject({ fatsAgree: false });
+    expect(found!.freeCounted).toBe(found!.freeTold! - 1);
+  });
+
+  test('FSInfo without its marks, a changed copy, a volume not unmounted', async () => {
+    expect(await damaged((bytes, base) => (bytes[base + 512] = 0))).toMatchObject({ freeTold: undefined });
+    expect(await damaged((bytes, base) => (bytes[base + 6 * 512 + 3] = 0))).toMatchObject({ backupAgrees: false });
+    expect(await damaged((bytes, _, fat) => (bytes[fat + 7] = 0x07))).toMatchObject({ cleanlyUnmounted: false });
+  });
+
+  test.each([
+    ['no mark', 510, 0],
+    ['an odd cluster size', 13, 3],
+    ['no FAT', 16, 0],
+    ['a 16-bit FAT size', 22, 9],
+    ['root entries', 17, 1],
+    ['a total beyond the partition', 35, 0xff],
+    ['a FAT larger than the volume', 38, 0xff],
+    ['a root outside of the volume', 47, 0x7f],
+    ['sectors of 1 KiB', 12, 4],
+  ])('%s: not read as FAT32', async (_, offset, value) => {
+    expect(await damaged((bytes, base) => (bytes[base + offset] = value))).toBeUndefined();
+  });
+
+  test('noise is no volume, nor is a range that leaves the medium', async () => {
+    const blocks = memoryBlocks(noise(100_000));
+    expect(await readFat32(blocks, 0, 100_000)).toBeUndefined();
+    expect(await readFat32(blocks, 90_000, 20_000)).toBeUndefined();
+    expect(await readFat32(blocks, 0, 100)).toBeUndefined();
+  });
+});
+
+test('times go in steps of two seconds from 1980', () => {
+  expect(fatTime('1980-01-01T00:00:00')).toEqual({ date: 33, time: 0 });
+  expect(fatTime('2107-12-31T23:59:59')).toEqual({ date: 0xff9f, time: 0xbf7d });
+});

@@ -1,0 +1,128 @@
+import fc from 'fast-check';
+import { amountInBytes, amountInSectors, parseExact, parseSize, saySize, SIZE_TEXT_LIMIT } from './size-language';
+import { exactText } from './units';
+
+/** Bytes of an exact text, or the place of its error. */
+function bytes(text: string): number | string {
+  const read = parseExact(text);
+  return read.ok ? amountInBytes(read.value, 512) : `error at ${read.error.at}`;
+}
+
+describe('exact sizes', () => {
+  test.each([
+    ['512 MiB', 536_870_912],
+    ['40 GB', 40_000_000_000],
+    ['1.5 GiB', 1_610_612_736],
+    ['2048 sectors', 1_048_576],
+    ['2048 sec', 1_048_576],
+    ['1 sector', 512],
+    ['1500 × 1 MiB', 1_572_864_000],
+    ['1500*1MiB', 1_572_864_000],
+    ['1500 x 1 MiB', 1_572_864_000],
+    ['90 G', 96_636_764_160],
+    ['64k', 65_536],
+    ['1 T', 1_099_511_627_776],
+    ['14,368,768 sectors', 7_356_809_216],
+    ['1_000 B', 1_000],
+    ['  8   KiB ', 8_192],
+    ['0.1 KiB', 103],
+    ['1 PiB', 2 ** 50],
+  ])('%s means %d bytes', (text, meant) => {
+    expect(bytes(text)).toBe(meant);
+  });
+
+  test('a part of a sector counts as a whole one', () => {
+    const read = parseExact('1.0001 KiB');
+    expect(read.ok && amountInSectors(read.value, 512)).toBe(3);
+  });
+
+  test('sectors follow the sector size', () => {
+    const read = parseExact('10 sectors');
+    expect(read.ok && amountInBytes(read.value, 4096)).toBe(40_960);
+  });
+});
+
+describe('errors point at the character', () => {
+  test.each([
+    ['', 0, /Say a size/],
+    ['512', 3, /unit is missing/],
+    ['512 Mix', 4, /“Mix” is no unit/],
+    ['512 MiB extra', 8, /“extra”/],
+    ['MiB', 0, /number is expected/],
+    ['1,5 GiB', 1, /point/],
+    ['1.2.3 GiB', 0, /one decimal point/],
+    ['0 MiB', 0, /more than zero/],
+    ['9000 PiB', 0, /Too large/],
+    ['99999999999999999999999999 B', 0, /too many digits/],
+    ['1.5 sectors', 4, /whole/],
+    ['1.5 × 1 MiB', 0, /whole number/],
+    ['1 MiB, at least 2 MiB', 5, /Bounds go with rest/],
+    ['rest × 0', 7, /between 1 and 1000/],
+    ['rest × 1.5', 7, /whole number/],
+    ['rest, 5 GiB', 6, /at least/],
+    ['rest, at', 8, /“least” or “most”/],
+    ['rest, at least 2 GiB, at most 1 GiB', 22, /larger than the most/],
+    ['rest, at least 1 GiB, at least 2 GiB', 22, /already/],
+    ['rest of it', 5, /“of”/],
+    ['§', 0, /number is expected/],
+  ])('%j fails at %d', (text, at, message) => {
+    const read = parseSize(text);
+    expect(read.ok).toBe(false);
+    if (read.ok) return;
+    expect(read.error.at).toBe(at);
+    expect(read.error.message).toMatch(message);
+    expect(read.error.length).toBeGreaterThanOrEqual(1);
+  });
+
+  test('a text that is too long is refused before it is read', () => {
+    const read = parseSize('1'.repeat(SIZE_TEXT_LIMIT + 1));
+    expect(!read.ok && read.error.at).toBe(SIZE_TEXT_LIMIT);
+  });
+
+  test('an exact field refuses a share', () => {
+    expect(bytes('rest')).toBe('error at 0');
+  });
+});
+
+describe('shares', () => {
+  test('weight and bounds', () => {
+    const read = parseSize('Rest x 2, at most 64 GiB, at least 8 GiB');
+    expect(read.ok && read.value).toMatchObject({ kind: 'rest', weight: 2 });
+    if (!read.ok || read.value.kind !== 'rest') return;
+    expect(amountInBytes(read.value.atLeast!, 512)).toBe(8 * 2 ** 30);
+    expect(amountInBytes(read.value.atMost!, 512)).toBe(64 * 2 ** 30);
+  });
+
+  test('the meaning is said in words', () => {
+    const say = (text: string) => {
+      const read = parseSize(text);
+      return read.ok ? saySize(read.value, 512) : read.error.message;
+    };
+    expect(say('rest')).toBe('an equal share of what is left');
+    expect(say('rest × 3')).toBe('3 shares of what is left');
+    expect(say('256 MiB')).toBe('268,435,456 bytes · 256 MiB = 268.4 MB · 524,288 sectors');
+    expect(say('rest, at least 1 GiB')).toContain('at least 1,073,741,824 bytes');
+    expect(say('0.1 KiB')).toContain('rounded up to whole sectors');
+  });
+});
+
+test('whatever is typed, the reader answers and stays inside the text', () => {
+  const alphabet = [...'0123456789.,_ ×*xGMKiBsectorat lmpd§\u0000'];
+  fc.assert(
+    fc.property(fc.string({ unit: fc.constantFrom(...alphabet), maxLength: 60 }), (text) => {
+      const read = parseSize(text);
+      if (!read.ok) expect(read.error.at).toBeLessThanOrEqual(text.length);
+      else if (read.value.kind === 'exact') expect(amountInBytes(read.value.amount, 512)).toBeGreaterThan(0);
+    }),
+    { numRuns: 2000 },
+  );
+});
+
+test('the shortest exact text means the same number of bytes', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 2 ** 45 }), fc.constantFrom(1, 512, 4096, 2 ** 20), (n, unit) => {
+      const size = (n % 2 ** 30) * unit || unit;
+      expect(bytes(exactText(size, 512))).toBe(size);
+    }),
+  );
+});

@@ -1,0 +1,110 @@
+import fc from 'fast-check';
+import { noise } from '@tests/samples';
+import { CHS_REACH, chs, decodeMbr, encodable, encodeMbr, type MbrEntry, partitionId } from './mbr';
+import { isCylinderCode, promiseOf, typeByRule, typeName } from './types';
+
+describe('cylinder addresses', () => {
+  // Cylinder = LBA / 16065, head = LBA / 63 mod 255, sector = LBA mod 63 + 1.
+  test.each([
+    [0, [0, 1, 0]],
+    [62, [0, 63, 0]],
+    [63, [1, 1, 0]],
+    [2048, [32, 33, 0]],
+    [16065, [0, 1, 1]],
+    [256 * 16065, [0, 0x41, 0]],
+    [CHS_REACH - 1, [254, 0xff, 0xff]],
+    [CHS_REACH, [0xfe, 0xff, 0xff]],
+    [4_000_000_000, [0xfe, 0xff, 0xff]],
+  ])('sector %d', (sector, bytes) => {
+    expect([...chs(sector)]).toEqual(bytes);
+  });
+
+  test('they reach 8,422,686,720 bytes', () => {
+    expect(CHS_REACH).toBe(16_450_560);
+    expect(CHS_REACH * 512).toBe(8_422_686_720);
+  });
+});
+
+describe('sector 0', () => {
+  // UEFI specification, "Legacy Master Boot Record (MBR)": offsets 440, 446, 510.
+  test('bytes computed by hand', () => {
+    const entries: MbrEntry[] = [{ index: 1, active: true, type: 0x0c, first: 2048, count: 524288 }];
+    const sector = encodeMbr({ signature: 0x6d617272, entries, code: Uint8Array.of(0xfa) }, 512);
+    expect(sector[0]).toBe(0xfa);
+    expect([...sector.subarray(1, 440)].every((byte) => byte === 0)).toBe(true);
+    expect([...sector.subarray(440, 446)]).toEqual([0x72, 0x72, 0x61, 0x6d, 0, 0]);
+    expect([...sector.subarray(446, 462)]).toEqual(new Array(16).fill(0));
+    // Last sector 526,335: cylinder 32, head 194, sector 34.
+    expect([...sector.subarray(462, 478)]).toEqual([0x80, 32, 33, 0, 0x0c, 194, 34, 32, 0, 8, 0, 0, 0, 0, 8, 0]);
+    expect([...sector.subarray(510)]).toEqual([0x55, 0xaa]);
+  });
+
+  test('4096-byte sectors hold the same 512 bytes and zeros', () => {
+    const mbr = { signature: 1, entries: [], code: new Uint8Array(0) };
+    const large = encodeMbr(mbr, 4096);
+    expect(large.length).toBe(4096);
+    expect([...large.subarray(0, 512)]).toEqual([...encodeMbr(mbr, 512)]);
+    expect(large.subarray(512).every((byte) => byte === 0)).toBe(true);
+  });
+
+  test('what was encoded is decoded', () => {
+    const u32 = fc.integer({ min: 1, max: 2 ** 32 - 1 });
+    const entry = fc.record({ active: fc.boolean(), type: fc.integer({ min: 1, max: 255 }), first: u32, count: u32 });
+    fc.assert(
+      fc.property(u32, fc.array(entry, { maxLength: 4 }), (signature, found) => {
+        const entries = found.map((one, index) => ({ index, ...one }));
+        const code = noise(440, signature);
+        expect(decodeMbr(encodeMbr({ signature, entries, code }, 512))).toEqual({ signature, entries, code, odd: [] });
+      }),
+    );
+  });
+
+  test('what is no boot record is refused', () => {
+    expect(decodeMbr(new Uint8Array(511))).toBe('too short');
+    expect(decodeMbr(new Uint8Array(512))).toBe('no boot record mark');
+  });
+
+  test('odd status bytes are told', () => {
+    const sector = encodeMbr({ signature: 1, entries: [], code: new Uint8Array(0) }, 512);
+    sector[446 + 32] = 0x7f;
+    expect(decodeMbr(sector)).toMatchObject({ odd: [{ index: 2, status: 0x7f }] });
+  });
+
+  test('limits and ids', () => {
+    expect([encodable(2 ** 32 - 1, 1), encodable(2 ** 32, 1), encodable(1, 2 ** 32)]).toEqual([true, false, false]);
+    expect(partitionId(0x00ab_cdef, 1)).toBe('00abcdef-01');
+    expect(partitionId(0xffffffff, 12)).toBe('ffffffff-0c');
+  });
+});
+
+describe('type codes', () => {
+  const question = { role: 'data', content: 'fat32', end: 4096, sectorSize: 512, prefersLba: false } as const;
+
+  test.each([
+    [{ ...question }, 0x0b],
+    [{ ...question, end: CHS_REACH }, 0x0b],
+    [{ ...question, end: CHS_REACH + 1 }, 0x0c],
+    [{ ...question, sectorSize: 4096 }, 0x0c],
+    [{ ...question, prefersLba: true }, 0x0c],
+    [{ ...question, role: 'esp' as const }, 0xef],
+    [{ ...question, content: 'none' as const, role: 'swap' as const }, 0x82],
+    [{ ...question, content: 'none' as const, role: 'system' as const }, 0x83],
+  ])('%j', (asked, code) => {
+    expect(typeByRule(asked)).toBe(code);
+  });
+
+  test('names and promises', () => {
+    expect(typeName(0x0c)).toBe('0C FAT32 LBA');
+    expect(typeName(0x99)).toBe('99 unknown type');
+    expect([0x1c, 0x06, 0xef, 0x83, 0x82, 0x0f, 0xa5].map(promiseOf)).toEqual([
+      'fat32',
+      'smaller fat',
+      'esp',
+      'linux',
+      'swap',
+      'container',
+      'other',
+    ]);
+    expect([isCylinderCode(0x0b), isCylinderCode(0x0c)]).toEqual([true, false]);
+  });
+});

@@ -2,7 +2,18 @@ import next from 'eslint-config-next/core-web-vitals';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['.next', 'build', 'node_modules', 'data', '.cache', 'next-env.d.ts', 'drizzle', '.dependency-cruiser.cjs'] },
+  {
+    ignores: [
+      '.next',
+      'build',
+      'node_modules',
+      'data',
+      '.cache',
+      'next-env.d.ts',
+      'drizzle',
+      '.dependency-cruiser.cjs',
+    ],
+  },
   ...next,
   { rules: { 'import/no-anonymous-default-export': 'off' } },
   ...tseslint.configs.strict,

@@ -13,7 +13,11 @@ const transform = {
   ],
 };
 
-const shared = { testEnvironment: 'node', transform, moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^@tests/(.*)$': '<rootDir>/tests/$1' } };
+const shared = {
+  testEnvironment: 'node',
+  transform,
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^@tests/(.*)$': '<rootDir>/tests/$1' },
+};
 
 export default {
   projects: [

@@ -189,7 +189,7 @@ function parse(said: string): GuestReport {
       const fact = words.join(' ');
       const at = fact.indexOf('=');
       const partition = disk!.partitions[disk!.partitions.length - 1]!;
-      (partition.facts as Record<string, string>)[fact.slice(0, at)] = fact.slice(at + 1);
+      (partition.facts as Record<string, string>)[fact.slice(0, at)] = fact.slice(at + 1).replace(/\\(.)/g, '$1');
     }
   }
   const log = lines.filter((line) => line.startsWith('@log ')).map((line) => line.slice(5));

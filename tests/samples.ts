@@ -23,7 +23,11 @@ export function part(id: string, size: string, more: Partial<PartitionSlot> = {}
 }
 
 /** A partition with FAT32. */
-export function fatPart(id: string, size: string, more: Partial<PartitionSlot['fileSystem']> & object = {}): PartitionSlot {
+export function fatPart(
+  id: string,
+  size: string,
+  more: Partial<PartitionSlot['fileSystem']> & object = {},
+): PartitionSlot {
   return part(id, size, { fileSystem: { kind: 'fat32', volumeId: '7A1D-10C5', ...more } });
 }
 

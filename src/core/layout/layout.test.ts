@@ -88,7 +88,10 @@ describe('validation', () => {
     expect(readLayout('{')).toMatchObject({ ok: false, error: [{ path: '' }] });
     expect(readLayout('null')).toMatchObject({ ok: false });
     expect(readLayout('[]')).toMatchObject({ ok: false });
-    expect(readLayout(' '.repeat(DOCUMENT_LIMIT + 1))).toMatchObject({ ok: false, error: [{ message: expect.stringContaining('longer') as string }] });
+    expect(readLayout(' '.repeat(DOCUMENT_LIMIT + 1))).toMatchObject({
+      ok: false,
+      error: [{ message: expect.stringContaining('longer') as string }],
+    });
   });
 
   test('many errors are told up to a bound', () => {
@@ -103,7 +106,8 @@ describe('the JSON Schema', () => {
   ajv.addFormat('loess-size', (text) => parseSize(text).ok);
   ajv.addFormat('loess-exact-size', (text) => parseExact(text).ok);
   const bySchema = ajv.compile(layoutSchema());
-  const acrossFields = /already the id|power of two|multiple of the logical|twice|calendar|smaller than the logical|reads documents up to|at most 256/;
+  const acrossFields =
+    /already the id|power of two|multiple of the logical|twice|calendar|smaller than the logical|reads documents up to|at most 256/;
 
   test('the published file is the one of this version', () => {
     const published = readFileSync('public/layout-1.schema.json', 'utf8');
@@ -126,7 +130,27 @@ describe('the JSON Schema', () => {
     };
     collect(GAUGE, '');
     const values = fc.oneof(
-      fc.constantFrom<unknown>(undefined, null, true, 0, -1, 512, 4096, '', 'rest', '8 GB', '1 MiB', '0', '0C', 'ab', [], {}, 'fat32', 'raw', 'esp'),
+      fc.constantFrom<unknown>(
+        undefined,
+        null,
+        true,
+        0,
+        -1,
+        512,
+        4096,
+        '',
+        'rest',
+        '8 GB',
+        '1 MiB',
+        '0',
+        '0C',
+        'ab',
+        [],
+        {},
+        'fat32',
+        'raw',
+        'esp',
+      ),
       fc.string({ maxLength: 12 }),
       fc.jsonValue({ maxDepth: 2 }),
     );
@@ -154,7 +178,16 @@ describe('edits', () => {
     [{ do: 'move slot', id: 'c', index: 0 }, 'cab'],
     [{ do: 'move slot', id: 'a', index: 2 }, 'bca'],
     [{ do: 'move slot', id: 'z', index: 0 }, 'abc'],
-    [{ do: 'several', edits: [{ do: 'remove slot', id: 'a' }, { do: 'move slot', id: 'c', index: 0 }] }, 'cb'],
+    [
+      {
+        do: 'several',
+        edits: [
+          { do: 'remove slot', id: 'a' },
+          { do: 'move slot', id: 'c', index: 0 },
+        ],
+      },
+      'cb',
+    ],
   ])('%j', (edit, order) => {
     const before = JSON.stringify(layout);
     expect(ids(applyEdit(layout, edit))).toBe(order);

@@ -61,7 +61,11 @@ describe('the grain', () => {
   });
 
   test('a chosen grain comes before every rule', () => {
-    expect(grainFor(medium({ writeUnit: 16 * MIB }), 32256)).toMatchObject({ bytes: 32256, sectors: 63, rule: 'chosen' });
+    expect(grainFor(medium({ writeUnit: 16 * MIB }), 32256)).toMatchObject({
+      bytes: 32256,
+      sectors: 63,
+      rule: 'chosen',
+    });
   });
 
   test('it says why', () => {

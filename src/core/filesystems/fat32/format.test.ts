@@ -20,7 +20,10 @@ async function onNoise(label?: string, sectorSize: 512 | 4096 = 512, cluster = 5
   const { geometry, ranges } = volume(label, sectorSize, cluster);
   const bytes = noise((START + SECTORS) * sectorSize, 7);
   const blocks = memoryBlocks(bytes);
-  await pour(ranges.map((range) => range.extent), blocks);
+  await pour(
+    ranges.map((range) => range.extent),
+    blocks,
+  );
   const read = () => readFat32(blocks, START * sectorSize, SECTORS * sectorSize);
   return { bytes, geometry, ranges, read, base: START * sectorSize };
 }

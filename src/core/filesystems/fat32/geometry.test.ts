@@ -64,10 +64,16 @@ test('a refusal says how large it must be, and that size does', () => {
 
 test('what cannot be is refused with its reason', () => {
   expect(fat32Geometry(question(GIB, { cluster: 3000 }))).toMatchObject({ error: { reason: 'cluster size' } });
-  expect(fat32Geometry(question(GIB, { sectorSize: 4096, cluster: 512 }))).toMatchObject({ error: { reason: 'cluster size' } });
-  expect(fat32Geometry(question(256 * MIB, { cluster: 4096 }))).toMatchObject({ error: { reason: 'too few clusters', clusters: 64512 } });
+  expect(fat32Geometry(question(GIB, { sectorSize: 4096, cluster: 512 }))).toMatchObject({
+    error: { reason: 'cluster size' },
+  });
+  expect(fat32Geometry(question(256 * MIB, { cluster: 4096 }))).toMatchObject({
+    error: { reason: 'too few clusters', clusters: 64512 },
+  });
   expect(fat32Geometry(question(2 ** 41))).toMatchObject({ error: { reason: 'too many sectors' } });
-  expect(fat32Geometry(question(1024 * GIB, { cluster: 512 }))).toMatchObject({ error: { reason: 'too many clusters' } });
+  expect(fat32Geometry(question(1024 * GIB, { cluster: 512 }))).toMatchObject({
+    error: { reason: 'too many clusters' },
+  });
 });
 
 test('beyond 8 TiB at 4096-byte sectors clusters grow to 64 KiB', () => {
@@ -130,15 +136,20 @@ test('the invariants hold for any size, sector, cluster and unit', () => {
 
 test('the FAT is the exact smallest and the data area starts as early as it can', () => {
   fc.assert(
-    fc.property(fc.integer({ min: 70_000, max: 3_000_000 }), fc.constantFrom(1, 8, 128, 2048), fc.nat(4000), (sectors, unitSectors, start) => {
-      const result = fat32Geometry({ sectorSize: 512, start, sectors, unit: unitSectors * 512, cluster: 512 });
-      if (!result.ok || !result.value.onWantedUnit) return;
-      const g = result.value;
-      expect(g.fatSectors).toBe(Math.ceil(((g.clusters + 2) * 4) / 512));
-      // One unit earlier the structures would not fit any more.
-      const earlier = g.dataStart - unitSectors;
-      const clusters = sectors - earlier;
-      expect(32 + 2 * Math.ceil(((clusters + 2) * 4) / 512)).toBeGreaterThan(earlier);
-    }),
+    fc.property(
+      fc.integer({ min: 70_000, max: 3_000_000 }),
+      fc.constantFrom(1, 8, 128, 2048),
+      fc.nat(4000),
+      (sectors, unitSectors, start) => {
+        const result = fat32Geometry({ sectorSize: 512, start, sectors, unit: unitSectors * 512, cluster: 512 });
+        if (!result.ok || !result.value.onWantedUnit) return;
+        const g = result.value;
+        expect(g.fatSectors).toBe(Math.ceil(((g.clusters + 2) * 4) / 512));
+        // One unit earlier the structures would not fit any more.
+        const earlier = g.dataStart - unitSectors;
+        const clusters = sectors - earlier;
+        expect(32 + 2 * Math.ceil(((clusters + 2) * 4) / 512)).toBeGreaterThan(earlier);
+      },
+    ),
   );
 });

@@ -1,0 +1,135 @@
+import { readFileSync } from 'node:fs';
+import fc from 'fast-check';
+import { fatPart, free, layoutOn, noise, part, raw } from '@tests/samples';
+import { memoryBlocks, pour } from '../bytes/blocks';
+import { endOf, type Extent, lengthOf } from '../bytes/extents';
+import { check, stopsAmong } from '../findings/check';
+import type { Layout } from '../layout/document';
+import { place } from '../placement/place';
+import { surveyMedium } from '../survey/survey';
+import { compare } from './compare';
+import { compose } from './compose';
+
+const MIB = 2 ** 20;
+const GAUGE = JSON.parse(readFileSync('demo/gauge-logger.json', 'utf8')) as Layout;
+
+function extentsOf(layout: Layout): Extent[] {
+  return compose(place(layout)).map((range) => range.extent);
+}
+
+/** Builds a layout over a medium full of old bytes and surveys the result. */
+async function builtOnNoise(layout: Layout, seed = 3) {
+  const placement = place(layout);
+  const bytes = noise(placement.medium.capacity, seed);
+  const old = bytes.slice();
+  const blocks = memoryBlocks(bytes);
+  const ranges = compose(placement);
+  await pour(
+    ranges.map((range) => range.extent),
+    blocks,
+  );
+  return { placement, bytes, old, ranges, blocks, survey: await surveyMedium(blocks, placement.sectorSize) };
+}
+
+test('ranges ascend, do not overlap and stay on the medium', () => {
+  const ranges = compose(place(GAUGE));
+  ranges.reduce((end, { extent }) => {
+    expect(extent.offset).toBeGreaterThanOrEqual(end);
+    return endOf(extent);
+  }, 0);
+  expect(endOf(ranges.at(-1)!.extent)).toBe(14_368_768 * 512);
+});
+
+test('only a handful of blocks of an 8 GB card are not zero', () => {
+  const literal = extentsOf(GAUGE).filter((extent) => 'bytes' in extent);
+  expect(literal.reduce((sum, extent) => sum + lengthOf(extent), 0)).toBe(15 * 512);
+});
+
+test('both ends of the medium and of an empty partition are cleared, its middle is not touched', async () => {
+  const layout = layoutOn('64 MiB', [part('a', '16 MiB'), raw('r', '20 MiB', '3000 B')]);
+  const { bytes, old } = await builtOnNoise(layout);
+  const isZero = (from: number, to: number) => bytes.subarray(from, to).every((byte) => byte === 0);
+  const isOld = (from: number, to: number) => Buffer.compare(bytes.subarray(from, to), old.subarray(from, to)) === 0;
+  expect(isZero(512, 2 * MIB)).toBe(true);
+  expect(isOld(2 * MIB, 16 * MIB)).toBe(true);
+  expect(isZero(16 * MIB, 17 * MIB)).toBe(true);
+  expect(isOld(17 * MIB, 20 * MIB)).toBe(true);
+  expect(isZero(20 * MIB, 20 * MIB + 3000)).toBe(true);
+  expect(isOld(20 * MIB + 3000, 63 * MIB)).toBe(true);
+  expect(isZero(63 * MIB, 64 * MIB)).toBe(true);
+});
+
+test('a partition smaller than both clearings is cleared once', () => {
+  const ranges = compose(place(layoutOn('64 MiB', [part('a', '1.5 MiB')]))).filter((range) => range.owner === 'a');
+  // Its first half of a MiB is not hidden by the clearing of the medium, which yields to it.
+  expect(ranges.reduce((sum, range) => sum + lengthOf(range.extent), 0)).toBe(1.5 * MIB);
+});
+
+test('over noise, everything reads back as it was meant', async () => {
+  for (const sectorSize of [512, 4096] as const) {
+    const medium = { ...layoutOn('400 MiB').medium, logicalSector: sectorSize, physicalSector: sectorSize };
+    const size = sectorSize === 512 ? '100 MiB' : '280 MiB';
+    const layout = layoutOn(
+      '400 MiB',
+      [fatPart('a', size, { label: 'TIDELOG' }), part('b', 'rest', { active: true })],
+      { medium },
+    );
+    const { placement, survey } = await builtOnNoise(layout);
+    expect(stopsAmong(check(placement))).toEqual([]);
+    const facts = compare(placement, survey);
+    expect(facts.filter((one) => !one.agrees)).toEqual([]);
+    expect(facts.length).toBe(3 + 17 + 4);
+  }
+});
+
+test('any accepted layout, built onto a target full of noise, reads back clean', async () => {
+  const slot = fc.constantFrom('34 MiB', '40 MiB', '36000001 B', 'rest', 'rest, at most 50 MiB', '5 MiB');
+  await fc.assert(
+    fc.asyncProperty(fc.array(fc.tuple(slot, fc.nat(3)), { maxLength: 4 }), fc.nat(999), async (list, seed) => {
+      const slots = list.map(([size, kind], i) => {
+        if (kind === 3) return free(`f${i}`, size);
+        return kind === 0 ? part(`p${i}`, size) : fatPart(`v${i}`, size, { label: `GAUGE ${i}` });
+      });
+      const layout = layoutOn('80 MiB', slots);
+      if (stopsAmong(check(place(layout))).length > 0) return;
+      const { placement, survey } = await builtOnNoise(layout, seed);
+      expect(compare(placement, survey).filter((one) => !one.agrees)).toEqual([]);
+    }),
+    { numRuns: 10 },
+  );
+}, 60_000);
+
+describe('the comparison notices', () => {
+  const layout = layoutOn('100 MiB', [fatPart('a', '50 MiB', { label: 'TIDELOG' }), part('b', 'rest')]);
+  const wrong = async (offset: number, value: number) => {
+    const { placement, bytes, blocks } = await builtOnNoise(layout);
+    bytes[offset] = value;
+    return compare(placement, await surveyMedium(blocks, 512))
+      .filter((one) => !one.agrees)
+      .map((one) => one.fact);
+  };
+
+  test.each([
+    ['a signature', 440, 0x11, ['signature']],
+    ['a mark', 446, 0x80, ['mark']],
+    ['a type', 450, 0x0e, ['type']],
+    ['a start', 446 + 16 + 8, 1, ['first sector']],
+    ['a volume id', MIB + 67, 0x99, ['volume id', 'boot sector copy']],
+    ['FSInfo', MIB + 512 + 488, 0x99, ['free clusters, told']],
+  ])('%s', async (_, offset, value, facts) => {
+    expect(await wrong(offset, value)).toEqual(facts);
+  });
+
+  test('a missing table', async () => {
+    const facts = await wrong(510, 0);
+    expect(facts).toContain('table');
+    expect(facts).toContain('first sector');
+  });
+
+  test('a source of less than a sector', async () => {
+    expect(await surveyMedium(memoryBlocks(new Uint8Array(100)), 512)).toEqual({
+      trouble: 'shorter than one sector',
+      partitions: [],
+    });
+  });
+});

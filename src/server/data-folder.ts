@@ -1,5 +1,7 @@
 /** The data folder: database, built images, and the lock that keeps a second server out. */
-import { mkdir, open, readdir, readFile, rm } from 'node:fs/promises';
+import { createHash } from 'node:crypto';
+import { mkdir, readdir, rm } from 'node:fs/promises';
+import { createServer } from 'node:net';
 import path from 'node:path';
 
 /** Ending of files that are not finished. */
@@ -24,37 +26,27 @@ export function imagePath(folder: DataFolder, buildId: string): string {
   return path.join(folder.builds, `${buildId}.img`);
 }
 
-function isRunning(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
-  }
-}
-
 /**
- * Takes the folder for this process; a lock left by a process that is gone is taken over.
+ * Takes the folder for this process until the returned function is called or the process ends
+ * in whatever way: a Linux socket with an abstract name is held, which leaves nothing behind.
  * Throws an Error with a sentence for people if another server uses the folder.
  */
-export async function lockDataFolder(folder: DataFolder): Promise<() => Promise<void>> {
-  const file = path.join(folder.root, 'server.pid');
-  for (;;) {
-    try {
-      const handle = await open(file, 'wx');
-      await handle.writeFile(String(process.pid));
-      await handle.close();
-      return () => rm(file, { force: true });
-    } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
-    }
-    const pid = Number(await readFile(file, 'utf8'));
-    if (pid !== process.pid && pid > 0 && isRunning(pid))
-      throw new Error(
-        `The data folder ${folder.root} is in use by process ${pid}. Stop that server, or name another folder in LOESS_DATA.`,
-      );
-    await rm(file, { force: true });
-  }
+export function lockDataFolder(folder: DataFolder): Promise<() => Promise<void>> {
+  const name = createHash('sha256').update(folder.root).digest('hex');
+  const holder = createServer();
+  return new Promise((resolve, reject) => {
+    holder.once('error', () =>
+      reject(
+        new Error(
+          `The data folder ${folder.root} is in use by another server. Stop that one, or name another folder in LOESS_DATA.`,
+        ),
+      ),
+    );
+    holder.listen(`\0loess-${name}`, () => {
+      holder.unref();
+      resolve(() => new Promise((closed) => holder.close(() => closed())));
+    });
+  });
 }
 
 /** Removes unfinished files; returns how many there were. */

@@ -37,7 +37,7 @@ export class ReadBackError extends Error {}
 const WINDOW = 1024 * 1024;
 
 /** A file as a block source. A read that comes up short rejects: the file shrank. */
-export function fileSource(handle: FileHandle, size: number): BlockSource {
+function fileSource(handle: FileHandle, size: number): BlockSource {
   return {
     size,
     read: async (offset, length) => {

@@ -24,7 +24,7 @@ function refuseDocument(errors: readonly DocumentError[]): never {
 }
 
 /** Validates an unknown value as a layout or refuses with the path of the first error. */
-export function acceptDocument(value: unknown): Layout {
+function acceptDocument(value: unknown): Layout {
   const checked = typeof value === 'string' ? readLayout(value) : validateLayout(value);
   return checked.ok ? checked.value : refuseDocument(checked.error);
 }

@@ -34,7 +34,7 @@ export type Values<Shape extends RecordShape> = {
 };
 
 /** Bytes that a field of this type takes. */
-export function widthOf(type: FieldType): number {
+function widthOf(type: FieldType): number {
   if (type === 'u8') return 1;
   if (type === 'u16') return 2;
   if (type === 'u32') return 4;

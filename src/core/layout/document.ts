@@ -48,7 +48,7 @@ const medium = z.strictObject({
 });
 
 /** What a partition is for. */
-export const ROLES = ['boot', 'esp', 'system', 'data', 'swap'] as const;
+const ROLES = ['boot', 'esp', 'system', 'data', 'swap'] as const;
 /** What may start from the medium. */
 export const BOOTS = ['uefi', 'bios', 'board'] as const;
 

@@ -18,7 +18,7 @@ function changed(path: string, value: unknown): unknown {
   const keys = path.split('.');
   const last = keys.pop()!;
   const target = keys.reduce<Record<string, unknown>>((at, key) => at[key] as Record<string, unknown>, copy);
-  if (value === undefined) delete target[last];
+  if (value === undefined) Reflect.deleteProperty(target, last);
   else target[last] = value;
   return copy;
 }

@@ -21,7 +21,7 @@ import { divide, type Share } from './share';
 import { strataOf } from './strata';
 
 /** First sector behind the table area of an MBR medium. */
-export const FIRST_USABLE = 1;
+const FIRST_USABLE = 1;
 
 type FlowSlot = PartitionSlot | FreeSlot;
 

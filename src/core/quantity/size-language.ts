@@ -33,7 +33,7 @@ export interface SizeError {
 export const SIZE_TEXT_LIMIT = 120;
 
 /** Largest weight of a share. */
-export const WEIGHT_LIMIT = 1000;
+const WEIGHT_LIMIT = 1000;
 
 /** Sizes above this many bytes (8 PiB - 1) are refused: they could not be computed with exactly. */
 const LIMIT = BigInt(Number.MAX_SAFE_INTEGER);
@@ -237,7 +237,7 @@ export function amountInSectors(amount: Amount, sectorSize: number): number {
 }
 
 /** Exact bytes, sectors, and both unit families of an amount, in one line. */
-export function sayAmount(amount: Amount, sectorSize: number): string {
+function sayAmount(amount: Amount, sectorSize: number): string {
   const bytes = amountInBytes(amount, sectorSize);
   const sectors = Math.ceil(bytes / sectorSize);
   const rounded =

@@ -26,7 +26,7 @@ const SECTORS_PER_TRACK = 63;
 export const CHS_REACH = 1024 * HEADS * SECTORS_PER_TRACK;
 
 /** Sector 0 as a whole. */
-export const MBR_RECORD = record('MBR', MBR_LENGTH, {
+const MBR_RECORD = record('MBR', MBR_LENGTH, {
   code: field(0, { bytes: CODE_LENGTH }, 'boot code'),
   signature: field(440, 'u32', 'disk signature, from which partition ids are made'),
   copyProtected: field(444, 'u16', 'reserved: 0, or 5A5Ah'),
@@ -35,7 +35,7 @@ export const MBR_RECORD = record('MBR', MBR_LENGTH, {
 });
 
 /** One partition record. */
-export const ENTRY_RECORD = record('partition record', 16, {
+const ENTRY_RECORD = record('partition record', 16, {
   status: field(0, 'u8', '80h active, 00h not'),
   chsFirst: field(1, { bytes: 3 }, 'first sector as head, sector, cylinder'),
   type: field(4, 'u8', 'type code'),

@@ -2,7 +2,7 @@
 import { CHS_REACH } from './mbr';
 
 /** Names of the codes met in practice. Codes that are not here are kept as they are. */
-export const TYPE_NAMES: Readonly<Record<number, string>> = {
+const TYPE_NAMES: Readonly<Record<number, string>> = {
   0x01: 'FAT12',
   0x04: 'FAT16 under 32 MiB',
   0x05: 'extended, CHS',

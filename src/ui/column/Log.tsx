@@ -15,7 +15,7 @@ import { type Gesture, useBoundaryGesture } from './useBoundaryGesture';
 export const DEPTH = 104;
 
 /** What identifies a stratum between two placements. */
-export function keyOfStratum(stratum: Stratum): string {
+function keyOfStratum(stratum: Stratum): string {
   if (stratum.kind === 'table') return 'table';
   return stratum.kind === 'gap' ? `gap-${stratum.start}` : stratum.placed.slot.id;
 }

@@ -93,7 +93,7 @@ function ThinRow({ stratum, sectorSize }: { stratum: Stratum; sectorSize: number
 }
 
 /** What a screen reader says of a stratum. */
-export function rowLabel(stratum: Stratum, sectorSize: number): string {
+function rowLabel(stratum: Stratum, sectorSize: number): string {
   const where = `sector ${grouped(stratum.start)}, ${inBinary(stratum.sectors * sectorSize)}`;
   if (stratum.kind === 'table') return `Table in sector 0, ${where}`;
   if (stratum.kind === 'gap') return `Free space, ${where}`;

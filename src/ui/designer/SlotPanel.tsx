@@ -76,9 +76,16 @@ function useSlotEditing(id: string) {
   };
 }
 
+/** The slot as it was before a gesture that is not finished. */
+function useSettled<T extends PartitionSlot | FreeSlot | RawSlot>(slot: T): T {
+  const settled = useDesigner((state) => state.base.layout.slots.find((one) => one.id === slot.id));
+  return settled?.kind === slot.kind ? (settled as T) : slot;
+}
+
 function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | FreeSlot } }) {
   const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const { slot } = placed;
+  const settled = useSettled(slot);
   const { change, draft } = useSlotEditing(slot.id);
   return (
     <>
@@ -88,6 +95,7 @@ function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | Free
         fieldId={SIZE_FIELD}
         mono
         value={slot.size}
+        settled={settled.size}
         echo={sizeEcho(sectorSize)}
         onDraft={(size) => draft(size === undefined ? undefined : { size })}
         onCommit={(size) => change({ size: size.trim() })}
@@ -244,6 +252,7 @@ export function FreePanel({ placed }: { placed: Placed & { slot: FreeSlot } }) {
 export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
   const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const { slot, span } = placed;
+  const settled = useSettled(slot);
   const { change, draft } = useSlotEditing(slot.id);
   return (
     <>
@@ -254,6 +263,7 @@ export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
           label="Starts at"
           mono
           value={slot.at}
+          settled={settled.at}
           echo={exactEcho(sectorSize, { zero: true })}
           onDraft={(at) => draft(at === undefined ? undefined : { at: at.trim() })}
           onCommit={(at) => change({ at: at.trim() })}
@@ -263,6 +273,7 @@ export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
           fieldId={SIZE_FIELD}
           mono
           value={slot.length}
+          settled={settled.length}
           echo={exactEcho(sectorSize)}
           onDraft={(length) => draft(length === undefined ? undefined : { length })}
           onCommit={(length) => change({ length: length.trim() })}

@@ -71,13 +71,19 @@ function tryEdit(document: Layout, edit: Edit): ReturnType<typeof computed> | un
   }
 }
 
-/** How long to wait before asking a silent server again. */
+/** Asks a silent server again after a while, in milliseconds. */
 const RETRY = 2000;
+const afterAWhile = (work: () => void): void => {
+  setTimeout(work, RETRY);
+};
 
 class Queue {
   private busy = false;
 
-  constructor(private readonly store: DesignerStore) {}
+  constructor(
+    private readonly store: DesignerStore,
+    private readonly later: (work: () => void) => void,
+  ) {}
 
   async run(): Promise<void> {
     if (this.busy) return;
@@ -119,7 +125,7 @@ class Queue {
       this.store.setState({
         save: { kind: 'waiting', sentence: `${error.sentence} Your changes are kept in this browser.` },
       });
-      setTimeout(() => void this.run(), RETRY);
+      this.later(() => void this.run());
       return false;
     }
     const newest = await getLayout(view.id);
@@ -154,8 +160,8 @@ function shown(document: Layout, { selection }: DesignerState): Partial<Designer
   return { ...next, base: next.placement, ...(gone && { selection: { kind: 'layout' } }) };
 }
 
-/** Makes the state of a designer that shows `view`. */
-export function createDesigner(view: LayoutView): DesignerStore {
+/** Makes the state of a designer that shows `view`; `later` says when a silent server is asked again. */
+export function createDesigner(view: LayoutView, later = afterAWhile): DesignerStore {
   const first = computed(view.document);
   const add = (step: Step) => {
     const state = store.getState();
@@ -197,6 +203,6 @@ export function createDesigner(view: LayoutView): DesignerStore {
       void queue.run();
     },
   }));
-  const queue = new Queue(store);
+  const queue = new Queue(store, later);
   return store;
 }

@@ -12,6 +12,8 @@ export interface Echo {
 interface Props {
   readonly label: string;
   readonly value: string;
+  /** The value before a gesture that is not finished, where `value` already shows the gesture. */
+  readonly settled?: string;
   /** Judges a draft: what it means, or what is wrong with it. */
   readonly echo?: (draft: string) => Echo | undefined;
   /** Called on every change with a usable draft, and with undefined when the draft is dropped. */
@@ -27,50 +29,57 @@ interface Props {
  * A labelled field of one line. The text is committed as one change when the field is left or
  * Enter is pressed; Escape gives the old text back.
  */
-export function TextField({ label, value, echo, onDraft, onCommit, placeholder, mono = false, fieldId }: Props) {
-  const [draft, setDraft] = useState(value);
-  const [known, setKnown] = useState(value);
+export function TextField({
+  label,
+  value,
+  settled = value,
+  echo,
+  onDraft,
+  onCommit,
+  placeholder,
+  mono = false,
+  fieldId,
+}: Props) {
+  // While nothing is typed the field shows its value, whatever changes it.
+  const [draft, setDraft] = useState<string>();
   const [shaken, setShaken] = useState(false);
-  const dropping = useRef(false);
   const madeId = useId();
   const id = fieldId ?? madeId;
-  if (known !== value) {
-    setKnown(value);
-    setDraft(value);
-  }
-  const said = echo?.(draft);
+  const text = draft ?? value;
+  const said = echo?.(text);
+
+  const change = (typed: string) => {
+    setDraft(typed);
+    setShaken(false);
+    onDraft?.(echo?.(typed)?.wrong ? undefined : typed);
+  };
+  const dropping = useRef(false);
+  const finish = () => {
+    if (draft === undefined) return;
+    const isDropped = dropping.current;
+    if (said?.wrong && !isDropped) {
+      setShaken(true);
+      return;
+    }
+    setDraft(undefined);
+    setShaken(false);
+    onDraft?.(undefined);
+    if (draft !== settled && !isDropped) onCommit(draft);
+  };
   // What was typed is not lost when the field vanishes, for instance because another slot is chosen.
-  const latest = useRef<() => void>(() => undefined);
+  const latest = useRef(finish);
   useEffect(() => {
-    latest.current = () => {
-      if (draft !== value && !said?.wrong) onCommit(draft);
-    };
+    latest.current = finish;
   });
   useEffect(() => () => latest.current(), []);
 
-  const change = (text: string) => {
-    setDraft(text);
-    setShaken(false);
-    onDraft?.(echo?.(text)?.wrong ? undefined : text);
-  };
-  const leave = () => {
-    onDraft?.(undefined);
-    if (dropping.current) {
-      dropping.current = false;
-      setDraft(value);
-      return;
-    }
-    if (draft === value) return;
-    if (said?.wrong) setShaken(true);
-    else onCommit(draft);
-  };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
-    if (event.key === 'Enter') leave();
+    if (event.key === 'Enter') finish();
     if (event.key !== 'Escape') return;
     event.stopPropagation();
     dropping.current = true;
-    setDraft(value);
     event.currentTarget.blur();
+    dropping.current = false;
   };
   return (
     <>
@@ -80,14 +89,14 @@ export function TextField({ label, value, echo, onDraft, onCommit, placeholder, 
       <div className="min-w-0">
         <input
           id={id}
-          value={draft}
+          value={text}
           placeholder={placeholder}
           spellCheck={false}
           autoComplete="off"
           aria-invalid={said?.wrong ?? false}
           aria-describedby={said ? `${id}-echo` : undefined}
           onChange={(event) => change(event.target.value)}
-          onBlur={leave}
+          onBlur={finish}
           onKeyDown={onKeyDown}
           className={`w-full rounded-[5px] border bg-paper px-2 py-[2px] ${mono ? 'font-mono text-sm' : ''} ${said?.wrong ? 'border-stop' : 'border-edge'}`}
         />

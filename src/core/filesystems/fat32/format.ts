@@ -17,7 +17,7 @@ import {
 } from './records';
 
 /** Cluster of the root directory. */
-export const ROOT_CLUSTER = 2;
+const ROOT_CLUSTER = 2;
 /** Sector of the FSInfo structure; its copy lies as far behind the boot sector copy. */
 export const INFO_AT = 1;
 /** Sector of the boot sector copy. */

@@ -3,17 +3,23 @@
  * the content-length header, without which a browser shows no progress.
  */
 import { createReadStream } from 'node:fs';
+import { open } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
-import { createGzip } from 'node:zlib';
 import type { NextApiRequest, NextApiResponse } from 'next';
 import { finishedImage } from '@/server/builds';
 import { currentContext } from '@/server/context';
 import { errorAnswer } from '@/server/http';
 import { Refusal } from '@/server/refusal';
+import { sparseGzip } from '@/server/sparse-gzip';
 
 export const config = { api: { bodyParser: false, responseLimit: false } };
 
 const CHUNK = 256 * 1024;
+
+async function sendGzip(path: string, response: NextApiResponse): Promise<void> {
+  const file = await open(path, 'r');
+  await pipeline(sparseGzip(file), response).finally(() => file.close());
+}
 
 export default async function handler(request: NextApiRequest, response: NextApiResponse): Promise<void> {
   try {
@@ -29,10 +35,8 @@ export default async function handler(request: NextApiRequest, response: NextApi
     response.setHeader('cache-control', 'no-store');
     if (as === 'raw') response.setHeader('content-length', image.size);
     if (request.method === 'HEAD') return void response.end();
-    const bytes = createReadStream(image.path, { highWaterMark: CHUNK });
-    await (as === 'gzip'
-      ? pipeline(bytes, createGzip({ level: 6, chunkSize: CHUNK }), response)
-      : pipeline(bytes, response));
+    if (as === 'raw') await pipeline(createReadStream(image.path, { highWaterMark: CHUNK }), response);
+    else await sendGzip(image.path, response);
   } catch (error) {
     if (response.headersSent) return void response.destroy();
     const { status, answer } = errorAnswer(error);

@@ -1,0 +1,35 @@
+/** Runs all measurements, prints the table, writes it as JSON. Ends with 1 when a limit is not kept. */
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { cpus } from 'node:os';
+import path from 'node:path';
+import { benchBuilding } from './building';
+import { benchPlacing } from './placing';
+import type { Row } from './row';
+import { benchServing } from './serving';
+
+const RESULTS = path.resolve('bench-results');
+
+function figure(n: number): string {
+  return n < 10 ? n.toFixed(3) : n.toFixed(1);
+}
+
+function print(rows: readonly Row[]): void {
+  for (const { name, measured, limit, unit, detail } of rows) {
+    const verdict = measured <= limit ? 'kept' : 'NOT KEPT';
+    console.log(
+      `${name.padEnd(60)} ${figure(measured).padStart(9)} ${unit.padEnd(4)} limit ${figure(limit).padStart(8)}  ${verdict}  (${detail})`,
+    );
+  }
+}
+
+async function main(): Promise<void> {
+  mkdirSync(RESULTS, { recursive: true });
+  const machine = `${cpus()[0]!.model}, ${cpus().length} cores, Node ${process.version}`;
+  console.log(machine);
+  const rows = [...benchPlacing(), ...(await benchBuilding(RESULTS)), ...(await benchServing(RESULTS))];
+  print(rows);
+  writeFileSync(path.join(RESULTS, 'latest.json'), `${JSON.stringify({ machine, rows }, null, 2)}\n`);
+  process.exit(rows.every((row) => row.measured <= row.limit) ? 0 : 1);
+}
+
+void main();

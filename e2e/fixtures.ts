@@ -1,0 +1,72 @@
+import { type APIRequestContext, expect, type Page, test as base } from '@playwright/test';
+import type { LayoutView } from '../src/contract/layouts';
+import type { Slot } from '../src/core/layout/document';
+
+/** A test in which a console error or a request to another host is a failure. */
+export const test = base.extend<{ quiet: undefined }>({
+  quiet: [
+    async ({ page, baseURL }, use) => {
+      const troubles: string[] = [];
+      // A request that is refused, or cut by a test, is shown in the console by the browser itself.
+      page.on('console', (message) => {
+        if (message.type() === 'error' && !/status of 4\d\d|net::ERR_FAILED/.test(message.text()))
+          troubles.push(message.text());
+      });
+      page.on('pageerror', (error) => troubles.push(error.message));
+      page.on('request', (request) => {
+        const url = request.url();
+        if (!url.startsWith(baseURL!) && !url.startsWith('data:') && !url.startsWith('blob:'))
+          troubles.push(`asked for ${url}`);
+      });
+      await use(undefined);
+      expect(troubles).toEqual([]);
+    },
+    { auto: true },
+  ],
+});
+
+export { expect };
+
+/** A 1 GiB image with two partitions, or others: a layout of a test's own. */
+export async function newLayout(
+  request: APIRequestContext,
+  name: string,
+  slots?: Slot[],
+  exact = '1 GiB',
+): Promise<string> {
+  const document = {
+    format: 'loess-layout',
+    version: 1,
+    name,
+    date: '2026-03-01T12:00:00',
+    medium: { kind: 'image', capacity: { exact }, logicalSector: 512, physicalSector: 512 },
+    boots: [],
+    table: { kind: 'mbr', signature: '6d617272' },
+    slots: slots ?? [
+      { id: 'one', kind: 'partition', name: 'One', role: 'system', size: '200 MiB' },
+      { id: 'two', kind: 'partition', name: 'Two', role: 'data', size: '300 MiB' },
+      { id: 'three', kind: 'partition', name: 'Three', role: 'data', size: 'rest' },
+    ],
+  };
+  const response = await request.post('/api/layouts', { data: { document, note: 'made by a test' } });
+  expect(response.status()).toBe(201);
+  return ((await response.json()) as LayoutView).id;
+}
+
+/** The document in force on the server. */
+export async function documentOf(request: APIRequestContext, id: string): Promise<LayoutView['document']> {
+  return ((await (await request.get(`/api/layouts/${id}`)).json()) as LayoutView).document;
+}
+
+/** Names of the slots with their sizes, in order, as the server has them. */
+export async function sizesOf(request: APIRequestContext, id: string): Promise<string[]> {
+  const { slots } = await documentOf(request, id);
+  return slots.map((slot) => `${slot.name} ${slot.kind === 'raw' ? slot.length : slot.size}`);
+}
+
+/** Waits until the server has everything; returns the revision in force. */
+export async function saved(page: Page): Promise<number> {
+  const text = page.getByText(/^revision \d+, saved$/);
+  await text.waitFor();
+  return Number(/\d+/.exec(await text.innerText())![0]);
+}

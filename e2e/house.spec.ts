@@ -1,0 +1,165 @@
+/** What holds on every screen: accessibility, themes, and who may talk to the server. */
+import { type ChildProcess, spawn } from 'node:child_process';
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { request as httpRequest } from 'node:http';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import { expect, newLayout, test } from './fixtures';
+
+for (const theme of ['light', 'dark'] as const) {
+  test.describe(`in the ${theme} theme`, () => {
+    test.use({ colorScheme: theme });
+
+    for (const [name, url] of [
+      ['the shelf', '/'],
+      ['the designer', '/layouts/service-stick'],
+      ['the build screen', '/layouts/service-stick/build'],
+    ] as const) {
+      test(`${name} has no accessibility violation`, async ({ page }) => {
+        await page.goto(url);
+        const option = page.getByRole('option', { name: /^Shared area/ });
+        if (url.endsWith('stick')) await option.click();
+        await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
+        const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa']).analyze();
+        expect(violations.map((one) => `${one.id}: ${one.nodes.map((node) => node.html).join(' | ')}`)).toEqual([]);
+      });
+    }
+  });
+}
+
+test('the theme is switched by hand and remembered', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Light or dark' }).click();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
+});
+
+test('the designer shows six partitions, properties and findings without scrolling the page', async ({
+  page,
+  request,
+}) => {
+  // A fifth and sixth primary are a stop, and still they are shown.
+  const id = await newLayout(
+    request,
+    'Six',
+    ['a', 'b', 'c', 'd', 'e', 'f'].map((name) => ({
+      id: name,
+      kind: 'partition',
+      name,
+      role: 'data',
+      size: '100 MiB',
+    })),
+  );
+  await page.goto(`/layouts/${id}`);
+  const size = await page.evaluate(() => [document.documentElement.scrollHeight, document.documentElement.scrollWidth]);
+  expect(size).toEqual([800, 1280]);
+  await expect(page.getByText('f would be partition 6')).toBeInViewport();
+  await expect(page.getByRole('option', { name: /^f,/ })).toBeInViewport({ ratio: 1 });
+});
+
+function rawStatus(
+  port: number,
+  headers: Record<string, string>,
+  method = 'GET',
+  url = '/api/layouts/gauge-logger',
+): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const sent = httpRequest({ host: '127.0.0.1', port, path: url, method, headers }, (response) => {
+      response.resume();
+      resolve(response.statusCode!);
+    });
+    sent.on('error', reject);
+    sent.end();
+  });
+}
+
+test('strangers are refused at every door', async ({ baseURL }) => {
+  const port = Number(new URL(baseURL!).port);
+  expect(await rawStatus(port, {})).toBe(200);
+  expect(await rawStatus(port, { host: 'tide.example' })).toBe(403);
+  expect(await rawStatus(port, { host: 'tide.example' }, 'GET', '/')).toBe(403);
+  expect(await rawStatus(port, { host: 'tide.example' }, 'GET', '/api/images/x')).toBe(403);
+  expect(await rawStatus(port, { origin: 'http://tide.example' }, 'POST', '/api/builds')).toBe(403);
+  expect(await rawStatus(port, { origin: 'http://tide.example' }, 'DELETE')).toBe(403);
+});
+
+test('bad requests get a status, a code and a sentence that names the field', async ({ request }) => {
+  const cases: [string, string, unknown, number, string, string][] = [
+    ['POST', '/api/layouts', { document: { format: 'loess-layout' }, note: 'x' }, 422, 'document-invalid', 'version'],
+    ['POST', '/api/layouts', { note: 'x' }, 400, 'body-invalid', 'document'],
+    [
+      'POST',
+      '/api/layouts/gauge-logger/revisions',
+      { base: 'one', document: {}, note: 'x' },
+      400,
+      'body-invalid',
+      'base',
+    ],
+    ['POST', '/api/layouts/gauge-logger/head', { base: 1, direction: 'up' }, 400, 'body-invalid', 'direction'],
+    ['POST', '/api/builds', { layoutId: 'nobody', revision: 1 }, 404, 'revision-unknown', 'revision'],
+    ['GET', '/api/builds/nobody', undefined, 404, 'build-unknown', 'id'],
+    ['GET', '/api/images/nobody?as=raw', undefined, 404, 'build-unknown', 'id'],
+    ['GET', '/api/images/nobody?as=zip', undefined, 400, 'form-unknown', 'as'],
+    ['DELETE', '/api/layouts/nobody', undefined, 404, 'layout-unknown', 'id'],
+  ];
+  for (const [method, url, data, status, code, field] of cases) {
+    const response = await request.fetch(url, { method, ...(data !== undefined && { data }) });
+    const body = (await response.json()) as { error: { code: string; sentence: string; field: string } };
+    expect([url, response.status(), body.error.code, body.error.field]).toEqual([url, status, code, field]);
+    expect(body.error.sentence.length).toBeGreaterThan(20);
+  }
+});
+
+test('the published schema is served', async ({ request }) => {
+  const schema = (await (await request.get('/layout-1.schema.json')).json()) as { title: string };
+  expect(schema.title).toBe('Loess layout');
+});
+
+test.describe('a server that writes slowly', () => {
+  const PORT = 4320;
+  let server: ChildProcess;
+  let data: string;
+
+  test.beforeAll(async () => {
+    data = mkdtempSync(path.join(tmpdir(), 'loess-slow-'));
+    const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data, LOESS_WRITE_RATE: '1000' };
+    server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+    await new Promise<void>((resolve) => {
+      server.stdout!.on('data', (chunk: Buffer) => {
+        if (String(chunk).includes('Loess is at')) resolve();
+      });
+    });
+  });
+
+  test.afterAll(() => {
+    server.kill('SIGKILL');
+    rmSync(data, { recursive: true, force: true });
+  });
+
+  test.use({ baseURL: `http://127.0.0.1:${PORT}` });
+
+  test('shows progress with rate and time left; cancel leaves nothing', async ({ page }) => {
+    await page.goto('/layouts/gauge-logger/build');
+    await page.getByRole('button', { name: 'Build revision 1' }).click();
+    await expect(page.getByText(/writing · [\d.]+ \w+ of 7\.5 KiB · [\d.,]+ k?B\/s · \d+ s left/)).toBeVisible();
+    await expect(page.getByRole('progressbar', { name: 'Build' })).toBeVisible();
+    await page.getByRole('button', { name: 'Cancel' }).click();
+    await expect(page.getByText('cancelled')).toBeVisible();
+    expect(readdirSync(path.join(data, 'builds'))).toEqual([]);
+  });
+
+  test('while it is down, a change waits in the browser; when it is back, the change is saved', async ({ page }) => {
+    await page.goto('/layouts/service-stick');
+    await page.route('**/revisions', (route) => route.abort());
+    await page.getByRole('option', { name: /^Service system/ }).click();
+    await page.getByLabel('Size', { exact: true }).fill('5 GiB');
+    await page.getByLabel('Size', { exact: true }).press('Enter');
+    await expect(page.getByText('Your changes are kept in this browser')).toBeVisible();
+    await page.unroute('**/revisions');
+    await page.reload();
+    await expect(page.getByText('revision 2, saved')).toBeVisible();
+    await expect(page.getByRole('option', { name: /^Service system/ })).toContainText('5 GiB');
+  });
+});

@@ -1,0 +1,92 @@
+/**
+ * `npm test`: sets up what is missing, runs the house rules and all tests, and ends with one
+ * line that counts them. `npm test unit` and the like run one part alone.
+ */
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import path from 'node:path';
+import { bin, buildApplication, CACHE, installDependencies, installTestMachines, ROOT } from './prepare.mjs';
+
+process.chdir(ROOT);
+const PARTS = ['house', 'unit', 'machine', 'browser'];
+const wanted = process.argv.slice(2);
+const unknown = wanted.filter((part) => !PARTS.includes(part));
+if (unknown.length > 0) {
+  console.error(`No such part: ${unknown.join(', ')}. Parts are ${PARTS.join(', ')}.`);
+  process.exit(2);
+}
+const runs = (part) => wanted.length === 0 || wanted.includes(part);
+
+let passed = 0;
+let failed = 0;
+
+function run(program, args, env = {}) {
+  const { status } = spawnSync(bin(program), args, { stdio: 'inherit', env: { ...process.env, ...env } });
+  return status === 0;
+}
+
+function count(isGood, name) {
+  if (isGood) passed += 1;
+  else {
+    failed += 1;
+    console.error(`FAILED: ${name}`);
+  }
+}
+
+const HOUSE_RULES = [
+  ['types', 'tsc', ['--noEmit']],
+  ['lint', 'eslint', ['.', '--max-warnings=0']],
+  ['layers and circles', 'depcruise', ['src', '--output-type', 'err']],
+  ['formatting', 'prettier', ['--check', '--log-level=warn', '.']],
+  [
+    'dead code',
+    'ts-unused-exports',
+    ['tsconfig.json', '--allowUnusedTypes', '--excludePathsFromReport=src/app;src/pages;config.ts'],
+  ],
+];
+
+/** Runs a test runner that writes its counts as JSON; a run without a result is one failure. */
+function counted(name, program, args, env, read) {
+  const result = path.join(CACHE, `${name}.json`);
+  mkdirSync(CACHE, { recursive: true });
+  rmSync(result, { force: true });
+  const isGood = run(program, [...args(result)], env(result));
+  if (!existsSync(result)) {
+    count(false, `${name}: no result`);
+    return;
+  }
+  const [good, bad] = read(JSON.parse(readFileSync(result, 'utf8')));
+  passed += good;
+  failed += bad;
+  if (!isGood && bad === 0) count(false, `${name}: ended with an error`);
+  if (good === 0) count(false, `${name}: ran no test`);
+}
+
+function jest(project) {
+  counted(
+    project,
+    'jest',
+    (result) => ['--selectProjects', project, '--json', `--outputFile=${result}`],
+    () => ({}),
+    (json) => [json.numPassedTests, json.numFailedTests + json.numRuntimeErrorTestSuites + json.numPendingTests],
+  );
+}
+
+installDependencies();
+if (runs('machine') || runs('browser')) installTestMachines();
+if (runs('house')) for (const [name, program, args] of HOUSE_RULES) count(run(program, args), name);
+if (runs('unit')) jest('unit');
+if (runs('machine')) jest('machine');
+if (runs('browser')) {
+  buildApplication();
+  counted(
+    'browser',
+    'playwright',
+    () => ['test', '--reporter=list,json'],
+    (result) => ({ PLAYWRIGHT_JSON_OUTPUT_NAME: result }),
+    ({ stats, errors }) => [stats.expected, stats.unexpected + stats.flaky + stats.skipped + errors.length],
+  );
+}
+
+console.log(`${passed} passed, ${failed} failed`);
+process.exit(failed === 0 ? 0 : 1);

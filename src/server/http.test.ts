@@ -1,0 +1,109 @@
+import { refuseStranger } from './guard';
+import { BODY_LIMIT, errorAnswer, readBody, respond } from './http';
+import { Refusal } from './refusal';
+import { CreateLayoutBody, MoveBody, SaveRevisionBody, StartBuildBody } from './requests';
+
+const post = (body: unknown) =>
+  new Request('http://127.0.0.1/', { method: 'POST', body: typeof body === 'string' ? body : JSON.stringify(body) });
+
+describe('bodies', () => {
+  test('a good body comes back as its class', async () => {
+    const body = await readBody(post({ base: 3, direction: 'undo' }), MoveBody);
+    expect(body).toBeInstanceOf(MoveBody);
+    expect({ ...body }).toEqual({ base: 3, direction: 'undo' });
+  });
+
+  test.each([
+    [MoveBody, { base: 3, direction: 'sideways' }, 'direction', /must be one of/],
+    [MoveBody, { direction: 'undo' }, 'base', /./],
+    [MoveBody, { base: 1.5, direction: 'undo' }, 'base', /integer/],
+    [MoveBody, { base: 1, direction: 'undo', more: 1 }, 'more', /should not exist/],
+    [SaveRevisionBody, { base: 1, document: 'text', note: 'x' }, 'document', /object/],
+    [SaveRevisionBody, { base: 1, document: {}, note: '' }, 'note', /longer/],
+    [CreateLayoutBody, { document: {}, note: 'x' }, 'document', /non-empty/],
+    [StartBuildBody, { layoutId: '../etc', revision: 1 }, 'layoutId', /match/],
+    [StartBuildBody, { layoutId: 'a', revision: 0 }, 'revision', /less than 1/],
+  ])('%p refuses %j', async (type, body, field, message) => {
+    await expect(readBody<object>(post(body), type)).rejects.toMatchObject({
+      status: 400,
+      code: 'body-invalid',
+      field,
+      message: expect.stringMatching(message) as string,
+    });
+  });
+
+  test.each([
+    ['{', 'body-not-json'],
+    ['', 'body-not-json'],
+    ['[1]', 'body-not-an-object'],
+    ['null', 'body-not-an-object'],
+  ])('%j is %s', async (text, code) => {
+    await expect(readBody(post(text), MoveBody)).rejects.toMatchObject({ status: 400, code });
+  });
+
+  test('a body that is too long is refused while it arrives', async () => {
+    await expect(readBody(post(' '.repeat(BODY_LIMIT + 1)), MoveBody)).rejects.toMatchObject({ status: 413 });
+  });
+});
+
+describe('answers', () => {
+  test('results are JSON, refusals have status, code, sentence and field', async () => {
+    const good = await respond(() => Promise.resolve({ a: 1 }), 201);
+    expect([good.status, await good.json()]).toEqual([201, { a: 1 }]);
+    const bad = await respond(() => Promise.reject(new Refusal(404, 'gone', 'It is gone.', 'id')));
+    expect([bad.status, await bad.json()]).toEqual([
+      404,
+      { error: { code: 'gone', sentence: 'It is gone.', field: 'id' } },
+    ]);
+  });
+
+  test('a defect tells nothing of the inside', () => {
+    const log = jest.spyOn(console, 'error').mockImplementation(() => undefined);
+    const { status, answer } = errorAnswer(new Error('secret path /root'));
+    expect(status).toBe(500);
+    expect(JSON.stringify(answer)).not.toContain('secret');
+    expect(log).toHaveBeenCalled();
+    log.mockRestore();
+  });
+});
+
+describe('the guard', () => {
+  const own = { host: '127.0.0.1:4310' };
+  const ask = (headers: Record<string, string>, method = 'GET', url = '/api/layouts/x') =>
+    refuseStranger({ headers, method, url }, 4310)?.code;
+
+  test.each([
+    [own],
+    [{ host: 'localhost:4310' }],
+    [{ host: '[::1]:4310' }],
+    [{ host: 'LOCALHOST:4310' }],
+    [{ ...own, origin: 'http://127.0.0.1:4310' }],
+    [{ ...own, origin: 'http://localhost:4310', 'sec-fetch-site': 'same-origin' }],
+    [{ ...own, 'sec-fetch-site': 'none' }],
+  ])('%j passes', (headers) => {
+    expect(ask(headers, 'POST')).toBeUndefined();
+  });
+
+  test.each([
+    [{}, 'host-refused'],
+    [{ host: 'tide.example:4310' }, 'host-refused'],
+    [{ host: '127.0.0.1:9999' }, 'host-refused'],
+    [{ host: '127.0.0.1' }, 'host-refused'],
+    [{ host: '127.0.0.1:4310.tide.example' }, 'host-refused'],
+    [{ ...own, origin: 'http://tide.example' }, 'origin-refused'],
+    [{ ...own, origin: 'https://127.0.0.1:4310' }, 'origin-refused'],
+    [{ ...own, origin: 'http://127.0.0.1:8080' }, 'origin-refused'],
+    [{ ...own, origin: 'null' }, 'origin-refused'],
+    [{ ...own, 'sec-fetch-site': 'cross-site' }, 'origin-refused'],
+    [{ ...own, 'sec-fetch-site': 'same-site' }, 'origin-refused'],
+  ])('%j is refused: %s', (headers, code) => {
+    expect(ask(headers)).toBe(code);
+  });
+
+  test('a link on another page may lead to a screen, but not to the API', () => {
+    const visit = { ...own, 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate' };
+    expect(ask(visit, 'GET', '/layouts/x')).toBeUndefined();
+    expect(ask(visit, 'POST', '/layouts/x')).toBe('origin-refused');
+    expect(ask(visit, 'GET', '/api/images/x')).toBe('origin-refused');
+  });
+});

@@ -1,0 +1,61 @@
+import { readFileSync } from 'node:fs';
+import { layoutOn, part } from '@tests/samples';
+import type { Layout } from '@/core/layout/document';
+import { place } from '@/core/placement/place';
+import { brokenBands, depthOf, legibleBands, LINE, sectorAt, THIN, trueBands } from './geometry';
+
+const GAUGE = place(JSON.parse(readFileSync('demo/gauge-logger.json', 'utf8')) as Layout);
+
+test('in the legible scale every stratum has room for its line, and the room is used', () => {
+  const bands = legibleBands(GAUGE.strata, 560);
+  GAUGE.strata.forEach((one, i) => expect(bands[i]!.height).toBeGreaterThanOrEqual(one.kind === 'slot' ? LINE : THIN));
+  expect(depthOf(bands)).toBeLessThanOrEqual(560);
+  expect(depthOf(bands)).toBeGreaterThan(540);
+  bands.forEach((band, i) => expect(band.y).toBe(depthOf(bands.slice(0, i))));
+});
+
+test('larger slots are not shorter', () => {
+  const bands = legibleBands(GAUGE.strata, 600);
+  const heightOf = (name: string) =>
+    bands[GAUGE.strata.findIndex((one) => one.kind === 'slot' && one.placed.slot.name === name)]!.height;
+  expect(heightOf('System A')).toBe(heightOf('System B'));
+  expect(heightOf('System A')).toBeGreaterThan(heightOf('Boot'));
+  expect(heightOf('Boot')).toBeGreaterThan(heightOf('First-stage loader'));
+});
+
+test('six partitions need no more than the height of the screen leaves', () => {
+  const six = place(
+    layoutOn(
+      '10 GiB',
+      ['a', 'b', 'c', 'd', 'e', 'f'].map((id) => part(id, '1 GiB')),
+    ),
+  );
+  expect(depthOf(legibleBands(six.strata, 0))).toBeLessThan(480);
+});
+
+test('in the true scale heights are in proportion, and nothing vanishes', () => {
+  const bands = trueBands(GAUGE.strata, 500);
+  const total = GAUGE.strata.reduce((sum, one) => sum + one.sectors, 0);
+  expect(depthOf(bands)).toBeCloseTo(500);
+  GAUGE.strata.forEach((one, i) => {
+    expect(bands[i]!.height).toBeGreaterThanOrEqual(1);
+    if (one.sectors > total / 20) expect(bands[i]!.height / 500).toBeCloseTo(one.sectors / total, 1);
+  });
+});
+
+test('a break is drawn where the scale jumps, and only there', () => {
+  const broken = brokenBands(GAUGE.strata, legibleBands(GAUGE.strata, 560));
+  const names = GAUGE.strata.flatMap((one, i) => (broken[i] && one.kind === 'slot' ? [one.placed.slot.name] : []));
+  expect(names).toEqual(['Boot', 'System A']);
+});
+
+test('a height between two bands is a sector between their ends', () => {
+  const [upper, lower] = [
+    { y: 100, height: 60 },
+    { y: 160, height: 40 },
+  ];
+  expect(sectorAt(100, upper, lower, 1000, 2000)).toBe(1000);
+  expect(sectorAt(150, upper, lower, 1000, 2000)).toBe(1500);
+  expect(sectorAt(500, upper, lower, 1000, 2000)).toBe(2000);
+  expect(sectorAt(-10, upper, lower, 1000, 2000)).toBe(1000);
+});

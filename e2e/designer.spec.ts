@@ -224,6 +224,16 @@ test('a change made in another window is not lost, and neither is this one', asy
   await expect.poll(() => sizesOf(request, id)).toEqual(['One 222 MiB', 'Two 111 MiB', 'Three rest']);
 });
 
+test('a gap that nobody claims is filled from its panel', async ({ page, request }) => {
+  const id = await newLayout(request, 'Gap', [
+    { id: 'one', kind: 'partition', name: 'One', role: 'data', size: '200 MiB' },
+  ]);
+  await open(page, id);
+  await page.getByRole('option', { name: /^Free space, sector 411,648/ }).click();
+  await page.getByRole('button', { name: 'Add a partition here' }).click();
+  await expect.poll(() => sizesOf(request, id)).toEqual(['One 200 MiB', 'New partition rest']);
+});
+
 test('the true scale draws strata in proportion', async ({ page, request }) => {
   const id = await newLayout(request, 'Scale');
   await open(page, id);

@@ -122,8 +122,7 @@ test.describe('a server that writes slowly', () => {
   let server: ChildProcess;
   let data: string;
 
-  test.beforeAll(async () => {
-    data = mkdtempSync(path.join(tmpdir(), 'loess-slow-'));
+  async function start(): Promise<void> {
     const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data, LOESS_WRITE_RATE: '1000' };
     server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
     await new Promise<void>((resolve) => {
@@ -131,10 +130,22 @@ test.describe('a server that writes slowly', () => {
         if (String(chunk).includes('Loess is at')) resolve();
       });
     });
+  }
+
+  /** Ends the server as a power cut would. */
+  async function kill(): Promise<void> {
+    const gone = new Promise((resolve) => server.once('exit', resolve));
+    server.kill('SIGKILL');
+    await gone;
+  }
+
+  test.beforeAll(async () => {
+    data = mkdtempSync(path.join(tmpdir(), 'loess-slow-'));
+    await start();
   });
 
-  test.afterAll(() => {
-    server.kill('SIGKILL');
+  test.afterAll(async () => {
+    await kill();
     rmSync(data, { recursive: true, force: true });
   });
 
@@ -148,6 +159,21 @@ test.describe('a server that writes slowly', () => {
     await page.getByRole('button', { name: 'Cancel' }).click();
     await expect(page.getByText('cancelled')).toBeVisible();
     expect(readdirSync(path.join(data, 'builds'))).toEqual([]);
+  });
+
+  test('killed during a build, it says so after the restart and keeps everything else', async ({ page }) => {
+    await page.goto('/layouts/gauge-logger/build');
+    await page.getByRole('button', { name: 'Build revision 1' }).click();
+    await expect(page.getByText(/writing · .* left/)).toBeVisible();
+    expect(readdirSync(path.join(data, 'builds'))).toHaveLength(1);
+    await page.goto('about:blank');
+    await kill();
+    await start();
+    await page.goto('/layouts/gauge-logger/build');
+    await expect(page.getByText('The server ended while this was being built.')).toBeVisible();
+    expect(readdirSync(path.join(data, 'builds'))).toEqual([]);
+    await page.goto('/');
+    await expect(page.getByRole('link', { name: 'Service stick' })).toBeVisible();
   });
 
   test('while it is down, a change waits in the browser; when it is back, the change is saved', async ({ page }) => {

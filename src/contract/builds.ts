@@ -7,9 +7,8 @@ export interface ReadBackRange {
   readonly what: string;
   readonly offset: number;
   readonly length: number;
-  /** Whether the range holds only zeros and was left as a hole of the sparse file. */
-  readonly hole: boolean;
-  readonly sha256: string;
+  /** Checksum of what was read. Missing for ranges of zeros, which stay holes of the sparse file. */
+  readonly sha256?: string;
 }
 
 /** What a build says when it is done. */

@@ -4,8 +4,11 @@ import { type Extent, lengthOf } from './extents';
 /** Random-access bytes of known length, read by ranges. */
 export interface BlockSource {
   readonly size: number;
-  /** Reads exactly `length` bytes at `offset`; rejects if the range leaves the source. */
-  read(offset: number, length: number): Promise<Uint8Array>;
+  /**
+   * Reads exactly `length` bytes at `offset`; rejects if the range leaves the source. Who reads
+   * many windows may lend a buffer `into`, of which a part may come back.
+   */
+  read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array>;
 }
 
 /** Takes written ranges. `blank` says that everything not written yet is known to be zero. */

@@ -1,6 +1,6 @@
 /** Findings about what is to start from the medium. */
 import { markOnly } from '../layout/edits';
-import type { Boots } from '../layout/document';
+import type { Boots } from '../layout/vocabulary';
 import { fatPartitions, partitionsOf, type Remedy, type Rule } from './finding';
 import type { Placement } from '../placement/placement';
 

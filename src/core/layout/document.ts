@@ -6,6 +6,7 @@
 import { z } from 'zod';
 import { MEDIUM_KINDS } from '../medium/medium';
 import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
+import { BOOTS, ROLES } from './vocabulary';
 
 /** Newest version of the document that this program reads and the only one it writes. */
 export const LAYOUT_VERSION = 1;
@@ -46,11 +47,6 @@ const medium = z.strictObject({
   physicalSector: sectorSize,
   writeUnit: sizeText('exact-size').optional(),
 });
-
-/** What a partition is for. */
-const ROLES = ['boot', 'esp', 'system', 'data', 'swap'] as const;
-/** What may start from the medium. */
-export const BOOTS = ['uefi', 'bios', 'board'] as const;
 
 const fileSystem = z.strictObject({
   kind: z.literal('fat32'),
@@ -121,6 +117,4 @@ export type PartitionSlot = Extract<Slot, { kind: 'partition' }>;
 export type RawSlot = Extract<Slot, { kind: 'raw' }>;
 export type FreeSlot = Extract<Slot, { kind: 'free' }>;
 export type FileSystem = NonNullable<PartitionSlot['fileSystem']>;
-export type Role = (typeof ROLES)[number];
-export type Boots = (typeof BOOTS)[number];
 export type MediumSpec = Layout['medium'];

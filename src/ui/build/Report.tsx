@@ -6,7 +6,7 @@ import { grouped, inBinary } from '@/core/quantity/units';
 export function Report({ report, slots }: { report: BuildReport; slots: readonly Slot[] }) {
   const nameOf = (id: string | undefined) => (id === undefined ? 'medium' : (slots.find((slot) => slot.id === id)?.name ?? id));
   const agreeing = report.comparisons.filter((one) => one.agrees).length;
-  const holes = report.ranges.filter((range) => range.hole).length;
+  const holes = report.ranges.filter((range) => range.sha256 === undefined).length;
   return (
     <div className="mt-3 border-t border-hair pt-2">
       <p>
@@ -57,10 +57,10 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
                 <td className="py-0.5 text-right font-mono text-sm">{grouped(range.offset)}</td>
                 <td className="py-0.5 text-right font-mono text-sm">
                   {inBinary(range.length)}
-                  {range.hole ? ' of zeros' : ''}
+                  
                 </td>
                 <td className="py-0.5 pl-3 font-mono text-sm" title={range.sha256}>
-                  {range.sha256.slice(0, 16)}…
+                  {range.sha256 ? `${range.sha256.slice(0, 16)}…` : 'all zeros, as meant'}
                 </td>
               </tr>
             ))}

@@ -52,13 +52,14 @@ function isTyping(target: EventTarget | null): boolean {
   return target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable);
 }
 
+/** Adds a slot behind the selected one, or in a gap: there it takes what is free. */
 function useAdding() {
   const layout = useDesigner((state) => state.document);
   const selection = useDesigner((state) => state.selection);
   const commit = useDesigner((state) => state.commit);
   const select = useDesigner((state) => state.select);
-  return (kind: NewKind) => {
-    const { edit, id } = adding(layout, selection, kind);
+  return (kind: NewKind, behind?: Selection) => {
+    const { edit, id } = adding(layout, behind ?? selection, kind, behind && 'rest');
     commit(edit);
     select({ kind: 'slot', id });
   };
@@ -200,7 +201,7 @@ function ColumnTools() {
         ]}
         onChange={setScale}
       />
-      <AddMenu onAdd={add} />
+      <AddMenu onAdd={(kind) => add(kind)} />
     </div>
   );
 }
@@ -223,8 +224,15 @@ function LogHead() {
   );
 }
 
+/** The slot right above a depth: what is added in a gap comes behind it. */
+function slotAbove(strata: readonly Stratum[], start: number): Selection {
+  const above = strata.filter((one) => one.kind === 'slot' && one.start < start).at(-1);
+  return above?.kind === 'slot' ? { kind: 'slot', id: above.placed.slot.id } : { kind: 'layout' };
+}
+
 function GapPanel({ stratum }: { stratum: Extract<Stratum, { kind: 'gap' }> }) {
-  const sectorSize = useDesigner((state) => state.placement.sectorSize);
+  const { sectorSize, strata } = useDesigner((state) => state.placement);
+  const add = useAdding();
   return (
     <>
       <PanelHead
@@ -233,6 +241,12 @@ function GapPanel({ stratum }: { stratum: Extract<Stratum, { kind: 'gap' }> }) {
       />
       <p className="mt-2 border-t border-hair pt-2">{inBoth(stratum.sectors * sectorSize)}.</p>
       <p className="mt-2">{stratum.text}</p>
+      {stratum.cause === 'unclaimed' && (
+        <p className="mt-3 flex gap-1.5">
+          <Button onClick={() => add('partition', slotAbove(strata, stratum.start))}>Add a partition here</Button>
+          <Button onClick={() => add('free', slotAbove(strata, stratum.start))}>Keep it free on purpose</Button>
+        </p>
+      )}
     </>
   );
 }

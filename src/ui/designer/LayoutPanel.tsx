@@ -1,6 +1,7 @@
 'use client';
 
-import { BOOTS, type Boots, type MediumSpec } from '@/core/layout/document';
+import type { MediumSpec } from '@/core/layout/document';
+import { BOOTS, type Boots } from '@/core/layout/vocabulary';
 import { followsFormula, KIND_NAMES, MEDIUM_KINDS, type MediumKind, usualFloor } from '@/core/medium/medium';
 import { exactBytes } from '@/core/layout/medium-spec';
 import { grouped, inBoth } from '@/core/quantity/units';

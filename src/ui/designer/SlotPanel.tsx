@@ -1,6 +1,7 @@
 'use client';
 
-import type { FileSystem, FreeSlot, PartitionSlot, RawSlot, Role } from '@/core/layout/document';
+import type { FileSystem, FreeSlot, PartitionSlot, RawSlot } from '@/core/layout/document';
+import { type Role, ROLES } from '@/core/layout/vocabulary';
 import { derivedVolumeId, markOnly, type SlotPatch } from '@/core/layout/edits';
 import { clusterSizes, fat32Geometry } from '@/core/filesystems/fat32/geometry';
 import { LABEL_LENGTH, storedLabel } from '@/core/filesystems/label';
@@ -18,13 +19,7 @@ import { SlotActions } from './SlotActions';
 /** Id of the field that Enter on a selected slot goes to. */
 export const SIZE_FIELD = 'size-field';
 
-const ROLE_OPTIONS: readonly Option<Role>[] = [
-  { value: 'boot', text: 'boot' },
-  { value: 'esp', text: 'ESP' },
-  { value: 'system', text: 'system' },
-  { value: 'data', text: 'data' },
-  { value: 'swap', text: 'swap' },
-];
+const ROLE_OPTIONS = ROLES.map((value): Option<Role> => ({ value, text: value === 'esp' ? 'ESP' : value }));
 
 function nameEcho(draft: string): Echo | undefined {
   if (draft.trim() === '') return { wrong: true, text: 'A slot has a name.' };

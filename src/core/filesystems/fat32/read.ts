@@ -56,8 +56,24 @@ function plausible(header: Values<typeof BOOT_SECTOR>, available: number): boole
   );
 }
 
-function same(a: Uint8Array, b: Uint8Array): boolean {
-  return a.length === b.length && a.every((byte, i) => byte === b[i]);
+/** The 32-bit numbers of some bytes, whose length is a multiple of four. */
+function numbers(bytes: Uint8Array): Uint32Array {
+  // FATs are little-endian, and so is every machine that this runs on.
+  const aligned = bytes.byteOffset % 4 === 0 ? bytes : bytes.slice();
+  return new Uint32Array(aligned.buffer, aligned.byteOffset, aligned.length / 4);
+}
+
+function same(a: Uint32Array, b: Uint32Array): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}
+
+/** Free entries of a piece of a FAT, from its entry `from` on and before `end`. */
+function countFree(window: Uint32Array, from: number, end: number): number {
+  let free = 0;
+  for (let i = from; i < end; i++) if ((window[i]! & ENTRY_MASK) === 0) free += 1;
+  return free;
 }
 
 /** Counts free entries of the first FAT and compares every copy with it. */
@@ -65,19 +81,19 @@ async function readFats(source: BlockSource, base: number, header: Values<typeof
   const size = header.bytesPerSector;
   const fatBytes = header.fatSize32 * size;
   const entries = Math.min(clusters + 2, fatBytes / 4);
+  const copies = Array.from({ length: header.fats }, (_, i) => base + (header.reserved + i * header.fatSize32) * size);
+  const lent = copies.map(() => new Uint8Array(Math.min(FAT_WINDOW, fatBytes)));
   let free = 0;
   let agree = true;
   let second = 0;
   for (let at = 0; at < fatBytes; at += FAT_WINDOW) {
     const length = Math.min(FAT_WINDOW, fatBytes - at);
-    const window = await source.read(base + header.reserved * size + at, length);
-    const view = new DataView(window.buffer, window.byteOffset, window.byteLength);
+    const read = await Promise.all(copies.map((start, i) => source.read(start + at, length, lent[i])));
+    const [window, copy] = read.map(numbers) as [Uint32Array, Uint32Array?];
     const first = at / 4;
-    if (at === 0) second = view.getUint32(4, true);
-    for (let i = Math.max(2, first); i < Math.min(entries, first + length / 4); i++)
-      if ((view.getUint32((i - first) * 4, true) & ENTRY_MASK) === 0) free += 1;
-    if (header.fats === 2)
-      agree &&= same(window, await source.read(base + (header.reserved + header.fatSize32) * size + at, length));
+    if (at === 0) second = window[1]!;
+    free += countFree(window, Math.max(2 - first, 0), Math.min(entries - first, window.length));
+    if (copy) agree &&= same(window, copy);
   }
   return { free, agree, clean: (second & 0x0c000000) === 0x0c000000 };
 }
@@ -124,7 +140,7 @@ export async function readFat32(source: BlockSource, base: number, available: nu
     labelInRoot: rootLabel(root),
     freeTold: infoSound ? info.free : undefined,
     freeCounted: fats.free,
-    backupAgrees: same(first, backup),
+    backupAgrees: same(numbers(first), numbers(backup)),
     fatsAgree: fats.agree,
     cleanlyUnmounted: fats.clean,
   };

@@ -1,0 +1,73 @@
+/** `npm run screenshots`: takes the pictures of docs/screenshots from the demo data, at 1280x800. */
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { installDependencies, installTestMachines, ROOT } from './prepare.mjs';
+
+process.chdir(ROOT);
+installDependencies();
+installTestMachines();
+const { chromium } = await import('@playwright/test');
+
+const PORT = 4322;
+const data = mkdtempSync(path.join(tmpdir(), 'loess-pictures-'));
+const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data };
+const server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+await new Promise((resolve) => {
+  server.stdout.on('data', (chunk) => String(chunk).includes('Loess is at') && resolve());
+});
+
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+
+async function withPage(colorScheme, work) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme });
+  const page = await context.newPage();
+  await work(page, async (name) => {
+    await page.waitForTimeout(300);
+    await page.screenshot({ path: path.join('docs', 'screenshots', `${name}.png`) });
+  });
+  await context.close();
+}
+
+const open = (page, url) => page.goto(`http://127.0.0.1:${PORT}${url}`, { waitUntil: 'networkidle' });
+const slot = (page, name) => page.getByRole('option', { name: new RegExp(`^${name},`) });
+
+try {
+  await withPage('light', async (page, picture) => {
+    await open(page, '/layouts/gauge-logger');
+    await slot(page, 'Boot').click();
+    await picture('designer');
+    const box = await page.getByRole('separator', { name: 'Boundary below System B' }).boundingBox();
+    await page.mouse.move(box.x + 46, box.y + 4);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 46, box.y - 30, { steps: 5 });
+    await picture('boundary');
+    await page.mouse.move(box.x + 46, box.y + 4, { steps: 5 });
+    await page.mouse.up();
+    await slot(page, 'System A').click();
+    await page.getByLabel('Size', { exact: true }).fill('4.5 GiB');
+    await picture('does-not-fit');
+    await page.getByLabel('Size', { exact: true }).press('Escape');
+    await open(page, '/layouts/gauge-logger/build');
+    await page.getByRole('button', { name: 'Build revision' }).click();
+    await page.getByText('done, read back').waitFor();
+    await page.getByText('Facts compared').click();
+    await picture('build');
+    await open(page, '/');
+    await picture('shelf');
+  });
+  await withPage('dark', async (page, picture) => {
+    await open(page, '/layouts/service-stick');
+    await slot(page, 'Shared area').click();
+    await page.getByRole('radio', { name: 'true scale' }).click();
+    await picture('true-scale-dark');
+    await page.getByRole('option', { name: /^Table in sector 0/ }).click();
+    await page.getByRole('radio', { name: 'legible scale' }).click();
+    await picture('table-dark');
+  });
+} finally {
+  await browser.close();
+  server.kill('SIGKILL');
+  rmSync(data, { recursive: true, force: true });
+}

@@ -63,17 +63,20 @@ function numbers(bytes: Uint8Array): Uint32Array {
   return new Uint32Array(aligned.buffer, aligned.byteOffset, aligned.length / 4);
 }
 
-function same(a: Uint32Array, b: Uint32Array): boolean {
-  if (a.length !== b.length) return false;
-  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
-  return true;
+function same(a: Uint8Array, b: Uint8Array): boolean {
+  return a.length === b.length && a.every((byte, i) => byte === b[i]);
 }
 
-/** Free entries of a piece of a FAT, from its entry `from` on and before `end`. */
-function countFree(window: Uint32Array, from: number, end: number): number {
+/** Free entries of a piece of a FAT from its entry `from` on and before `end`, and whether the copy is the same. */
+function tally(window: Uint32Array, copy: Uint32Array, from: number, end: number): { free: number; agree: boolean } {
   let free = 0;
-  for (let i = from; i < end; i++) if ((window[i]! & ENTRY_MASK) === 0) free += 1;
-  return free;
+  let differing = 0;
+  for (let i = 0; i < window.length; i++) {
+    const entry = window[i]!;
+    differing |= entry ^ copy[i]!;
+    if ((entry & ENTRY_MASK) === 0 && i >= from && i < end) free += 1;
+  }
+  return { free, agree: differing === 0 };
 }
 
 /** Counts free entries of the first FAT and compares every copy with it. */
@@ -92,8 +95,9 @@ async function readFats(source: BlockSource, base: number, header: Values<typeof
     const [window, copy] = read.map(numbers) as [Uint32Array, Uint32Array?];
     const first = at / 4;
     if (at === 0) second = window[1]!;
-    free += countFree(window, Math.max(2 - first, 0), Math.min(entries - first, window.length));
-    if (copy) agree &&= same(window, copy);
+    const piece = tally(window, copy ?? window, 2 - first, entries - first);
+    free += piece.free;
+    agree &&= piece.agree;
   }
   return { free, agree, clean: (second & 0x0c000000) === 0x0c000000 };
 }
@@ -140,7 +144,7 @@ export async function readFat32(source: BlockSource, base: number, available: nu
     labelInRoot: rootLabel(root),
     freeTold: infoSound ? info.free : undefined,
     freeCounted: fats.free,
-    backupAgrees: same(numbers(first), numbers(backup)),
+    backupAgrees: same(first, backup),
     fatsAgree: fats.agree,
     cleanlyUnmounted: fats.clean,
   };

@@ -34,7 +34,7 @@ module.exports = {
     {
       name: 'no-orphans',
       severity: 'error',
-      from: { orphan: true, path: '^src/', pathNot: ['^src/app/', '^src/pages/', '\\.d\\.ts$'] },
+      from: { orphan: true, path: '^src/', pathNot: ['^src/app/', '\\.d\\.ts$'] },
       to: {},
     },
     ...layerRules,
@@ -44,9 +44,9 @@ module.exports = {
       from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
       to: { pathNot: ['^src/core/', '^node_modules/zod/'] },
     },
-    notAllowed('contract-knows-core', '^src/contract/', '^src/(server|ui|app|pages|workers|cli)/'),
-    notAllowed('ui-knows-core', '^src/ui/', '^src/(server|app|pages|cli)/'),
-    notAllowed('server-knows-core', '^src/server/', '^src/(ui|app|pages|workers|cli)/'),
+    notAllowed('contract-knows-core', '^src/contract/', '^src/(server|ui|app|workers|cli)/'),
+    notAllowed('ui-knows-core', '^src/ui/', '^src/(server|app|cli)/'),
+    notAllowed('server-knows-core', '^src/server/', '^src/(ui|app|workers|cli)/'),
   ],
   options: {
     doNotFollow: { path: 'node_modules' },

@@ -8,6 +8,7 @@ import next from 'next';
 import { recoverBuilds } from './builds';
 import { installContext, openContext } from './context';
 import { addDemoLayouts } from './demo';
+import { answerImage, imageAskedFor } from './download';
 import { refuseStranger } from './guard';
 import { errorAnswer } from './http';
 
@@ -44,7 +45,9 @@ async function main(): Promise<void> {
       response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(answer));
       return;
     }
-    void handle(request, response);
+    const image = imageAskedFor(request.url);
+    if (image) void answerImage(context, image, request, response);
+    else void handle(request, response);
   });
   server.on('error', (error: NodeJS.ErrnoException) => {
     console.error(error.code === 'EADDRINUSE' ? `Port ${port} is in use. Name another in PORT.` : error.message);

@@ -33,7 +33,28 @@ test.describe('a boundary', () => {
     expect(three).toBe('Three rest');
   });
 
-  test('is given up with Escape', async ({ page, request }) => {
+  test('does not jump when it is taken hold of, and Escape gives the drag up', async ({ page, request }) => {
+    const id = await newLayout(request, 'No jump', [
+      { id: 'one', kind: 'partition', name: 'One', role: 'data', size: '10 MiB' },
+      { id: 'two', kind: 'partition', name: 'Two', role: 'data', size: 'rest' },
+    ]);
+    await open(page, id);
+    const handle = page.getByRole('separator', { name: 'Boundary below One' });
+    const box = (await handle.boundingBox())!;
+    await page.mouse.move(box.x + 40, box.y + 8);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 44, box.y + 8);
+    await expect(handle).toHaveAttribute('aria-valuetext', /^10 MiB = 10\.49 MB above/);
+    await page.mouse.move(box.x + 40, box.y + 48, { steps: 4 });
+    await expect(slot(page, 'One')).not.toContainText('10 MiB');
+    await page.keyboard.press('Escape');
+    await page.mouse.move(box.x + 40, box.y + 58);
+    await page.mouse.up();
+    await expect(slot(page, 'One')).toContainText('10 MiB');
+    expect(await saved(page)).toBe(1);
+  });
+
+  test('moved by keys, it is given up with Escape', async ({ page, request }) => {
     const id = await newLayout(request, 'Giving up');
     await open(page, id);
     await page.getByRole('separator', { name: 'Boundary below One' }).focus();

@@ -43,7 +43,7 @@ try {
     await page.mouse.down();
     await page.mouse.move(box.x + 46, box.y - 30, { steps: 5 });
     await picture('boundary');
-    await page.mouse.move(box.x + 46, box.y + 4, { steps: 5 });
+    await page.keyboard.press('Escape');
     await page.mouse.up();
     await slot(page, 'System A').click();
     await page.getByLabel('Size', { exact: true }).fill('4.5 GiB');

@@ -55,7 +55,9 @@ test('raw is the file to the byte, with its length told before', async () => {
   const response = await fetch(`${base}/${id}`);
   expect(response.headers.get('content-length')).toBe('100000256');
   expect(response.headers.get('content-disposition')).toBe('attachment; filename="test-gauge-r1.img"');
-  expect(sha256(new Uint8Array(await response.arrayBuffer()))).toBe(sha256(readFileSync(imagePath(context.folder, id))));
+  expect(sha256(new Uint8Array(await response.arrayBuffer()))).toBe(
+    sha256(readFileSync(imagePath(context.folder, id))),
+  );
 });
 
 test('gzip holds the same bytes', async () => {

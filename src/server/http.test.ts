@@ -1,3 +1,4 @@
+import { validateLayout } from '@/core/layout/validate';
 import { refuseStranger } from './guard';
 import { BODY_LIMIT, errorAnswer, readBody, respond } from './http';
 import { Refusal } from './refusal';
@@ -39,6 +40,19 @@ describe('bodies', () => {
     ['null', 'body-not-an-object'],
   ])('%j is %s', async (text, code) => {
     await expect(readBody(post(text), MoveBody)).rejects.toMatchObject({ status: 400, code });
+  });
+
+  test('a body may nest as deep as it likes, or name its prototype: it is judged, not followed', async () => {
+    const deep = `{"document":${'['.repeat(200_000)}${']'.repeat(200_000)},"note":"x"}`;
+    await expect(readBody(post(deep), CreateLayoutBody)).rejects.toMatchObject({
+      code: 'body-invalid',
+      field: 'document',
+    });
+    const odd = '{"__proto__":{"base":1},"direction":"undo"}';
+    await expect(readBody(post(odd), MoveBody)).rejects.toMatchObject({ status: 400 });
+    const inside = `{"document":{"slots":${'['.repeat(200_000)}${']'.repeat(200_000)}},"note":"x"}`;
+    const { document } = await readBody(post(inside), CreateLayoutBody);
+    expect(validateLayout(document)).toMatchObject({ ok: false });
   });
 
   test('a body that is too long is refused while it arrives', async () => {

@@ -1,6 +1,5 @@
 /** Between the web and the use cases: bodies in, JSON and refusals out. */
 import 'reflect-metadata';
-import { type ClassConstructor, plainToInstance } from 'class-transformer';
 import { validateSync, type ValidationError } from 'class-validator';
 import { Refusal } from './refusal';
 
@@ -31,8 +30,11 @@ function firstProblem(errors: readonly ValidationError[]): { field: string; text
   return { field: error.property, text: text.replace(new RegExp(`^(property )?${error.property} `), '') };
 }
 
-/** Reads a JSON body and checks it against a class; unknown fields are refused. */
-export async function readBody<T extends object>(request: Request, type: ClassConstructor<T>): Promise<T> {
+/**
+ * Reads a JSON body and checks it against a class; unknown fields are refused. Only the fields
+ * of the body itself are looked at here: what a document says inside is for the core to judge.
+ */
+export async function readBody<T extends object>(request: Request, type: new () => T): Promise<T> {
   let value: unknown;
   const text = await readText(request);
   try {
@@ -42,7 +44,7 @@ export async function readBody<T extends object>(request: Request, type: ClassCo
   }
   if (typeof value !== 'object' || value === null || Array.isArray(value))
     throw new Refusal(400, 'body-not-an-object', 'The body of the request must be a JSON object.', 'body');
-  const body = plainToInstance(type, value);
+  const body = Object.defineProperties(new type(), Object.getOwnPropertyDescriptors(value)) as T;
   const errors = validateSync(body, { whitelist: true, forbidNonWhitelisted: true });
   if (errors.length === 0) return body;
   const { field, text: problem } = firstProblem(errors);

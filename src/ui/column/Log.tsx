@@ -3,13 +3,22 @@
 import { type KeyboardEvent, type RefObject, useLayoutEffect, useRef, useState } from 'react';
 import type { Finding } from '@/core/findings/finding';
 import type { Edit } from '@/core/layout/edits';
-import type { Boundary } from '@/core/placement/boundary';
 import type { Placement, Stratum } from '@/core/placement/placement';
 import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
-import { type Band, brokenBands, depthOf, legibleBands, type Scale, sectorAt, trueBands } from './geometry';
+import {
+  type Band,
+  brokenBands,
+  depthOf,
+  heightAt,
+  legibleBands,
+  type Neighbours,
+  type Scale,
+  sectorAt,
+  trueBands,
+} from './geometry';
 import { Row } from './Row';
 import { COLUMN, LEAD, Strata } from './Strata';
-import { type Gesture, useBoundaryGesture } from './useBoundaryGesture';
+import { type Gesture, HANDLE_ABOVE, useBoundaryGesture } from './useBoundaryGesture';
 
 /** Width of the lane of depths. */
 export const DEPTH = 104;
@@ -63,7 +72,7 @@ export function Log(props: Props) {
     commit,
     sectorUnder: (boundary, clientY) => {
       const y = clientY - body.current!.getBoundingClientRect().top;
-      return sectorUnder(base, baseBands, boundary, y);
+      return sectorAt(y, around(base, baseBands, boundary.upper.slot.id));
     },
   });
   const settled = scale === 'true' ? trueBands(strata, total) : rows;
@@ -150,10 +159,22 @@ export function Log(props: Props) {
           <span className="text-right font-mono text-sm" style={{ width: DEPTH - 12 }}>
             {inBinary(placement.sectors * sectorSize)}
           </span>
-          <span>end of the medium, last sector {grouped(placement.sectors - 1)}</span>
+          <MediumEnd placement={placement} />
         </p>
       </div>
     </div>
+  );
+}
+
+/** The closing line: where the medium ends, and by how much the layout runs past it. */
+function MediumEnd({ placement: { strata, sectors, sectorSize } }: { placement: Placement }) {
+  const past = Math.max(...strata.map((one) => one.start + one.sectors)) - sectors;
+  const end = `end of the medium, last sector ${grouped(sectors - 1)}`;
+  if (past <= 0) return <span>{end}</span>;
+  return (
+    <span className="text-stop">
+      {end}: the layout runs {inBinary(past * sectorSize)} past it
+    </span>
   );
 }
 
@@ -167,31 +188,26 @@ function indexOf(placement: Placement, id: string): number {
   return placement.strata.findIndex((one) => one.kind === 'slot' && one.placed.slot.id === id);
 }
 
-/** Bands on both sides of the boundary below a slot, and the sectors they hold together. */
-function around(placement: Placement, bands: readonly Band[], id: string) {
+/** Bands on both sides of the boundary below a slot, and the sectors at their edges. */
+function around(placement: Placement, bands: readonly Band[], id: string): Neighbours & { index: number } {
   const index = indexOf(placement, id);
   const upper = bands[index]!;
   const stratum = placement.strata[index]!;
   const next = placement.strata[index + 1];
+  const boundary = stratum.start + stratum.sectors;
   const lower = bands[index + 1] ?? { y: upper.y + upper.height, height: 0 };
-  const end = next ? next.start + next.sectors : stratum.start + stratum.sectors;
-  return { index, upper, lower, first: stratum.start, end };
-}
-
-function sectorUnder(base: Placement, bands: readonly Band[], boundary: Boundary, y: number): number {
-  const { upper, lower, first, end } = around(base, bands, boundary.upper.slot.id);
-  return sectorAt(y, upper, lower, first, end);
+  return { index, upper, lower, first: stratum.start, boundary, end: next ? next.start + next.sectors : boundary };
 }
 
 /** Bands during a gesture: only the boundary moves, so that it stays under the pointer. */
 function followed(settled: Band[], before: Band[], base: Placement, now: Placement, gesture: Gesture): Band[] {
   if (before.length !== settled.length || base.strata.length !== now.strata.length) return settled;
-  const { index, upper, lower, first, end } = around(base, before, gesture.id);
-  const height = upper.height + lower.height;
-  const split = end === first ? upper.height : ((gesture.move.sector - first) / (end - first)) * height;
+  const neighbours = around(base, before, gesture.id);
+  const { index, upper, lower } = neighbours;
+  const split = heightAt(gesture.move.sector, neighbours);
   return before.map((band, i) => {
-    if (i === index) return { y: upper.y, height: split };
-    return i === index + 1 ? { y: upper.y + split, height: height - split } : band;
+    if (i === index) return { y: upper.y, height: split - upper.y };
+    return i === index + 1 ? { y: split, height: lower.y + lower.height - split } : band;
   });
 }
 
@@ -278,7 +294,7 @@ function Handle({ name, top, sector, most, handlers, gesture, sectorSize }: Hand
       title="Drag, or use the arrow keys"
       {...handlers}
       className="group absolute z-10 h-[9px] cursor-row-resize touch-none"
-      style={{ left: DEPTH, width: COLUMN, top: top - 5 }}
+      style={{ left: DEPTH, width: COLUMN, top: top - HANDLE_ABOVE }}
     >
       <div className="mx-auto mt-[3px] h-[3px] w-8 rounded-full bg-edge opacity-0 group-hover:opacity-100 group-focus-visible:opacity-100" />
       {move && (

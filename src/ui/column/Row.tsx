@@ -7,7 +7,7 @@ import { Mark } from '../kit/Mark';
 import type { Band } from './geometry';
 
 /** Tracks of the lanes to the right of the column. */
-export const LANES = 'grid grid-cols-[minmax(120px,1.1fr)_minmax(110px,1fr)_204px_84px_30px] items-center gap-x-3';
+export const LANES = 'grid grid-cols-[minmax(120px,1.1fr)_minmax(110px,1fr)_204px_104px_30px] items-center gap-x-3';
 
 function SlotName({ placed }: { placed: Placed }) {
   const { slot, partition } = placed;

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { layoutOn, part } from '@tests/samples';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
-import { brokenBands, depthOf, legibleBands, LINE, sectorAt, THIN, trueBands } from './geometry';
+import { brokenBands, depthOf, heightAt, legibleBands, LINE, sectorAt, THIN, trueBands } from './geometry';
 
 const GAUGE = place(JSON.parse(readFileSync('demo/gauge-logger.json', 'utf8')) as Layout);
 
@@ -49,13 +49,27 @@ test('a break is drawn where the scale jumps, and only there', () => {
   expect(names).toEqual(['Boot', 'System A']);
 });
 
-test('a height between two bands is a sector between their ends', () => {
-  const [upper, lower] = [
-    { y: 100, height: 60 },
-    { y: 160, height: 40 },
-  ];
-  expect(sectorAt(100, upper, lower, 1000, 2000)).toBe(1000);
-  expect(sectorAt(150, upper, lower, 1000, 2000)).toBe(1500);
-  expect(sectorAt(500, upper, lower, 1000, 2000)).toBe(2000);
-  expect(sectorAt(-10, upper, lower, 1000, 2000)).toBe(1000);
+describe('heights and sectors around a boundary', () => {
+  const around = {
+    upper: { y: 100, height: 60 },
+    lower: { y: 160, height: 40 },
+    first: 1000,
+    boundary: 1600,
+    end: 9600,
+  };
+
+  test('each band has its own scale, and the boundary stays where it is', () => {
+    expect([100, 130, 160, 180, 200].map((y) => sectorAt(y, around))).toEqual([1000, 1300, 1600, 5600, 9600]);
+    expect([-10, 500].map((y) => sectorAt(y, around))).toEqual([1000, 9600]);
+  });
+
+  test('height is the inverse of sector', () => {
+    for (const y of [100, 117, 159, 160, 171, 200]) expect(heightAt(sectorAt(y, around), around)).toBeCloseTo(y, 0);
+  });
+
+  test('a band without height or sectors is no trouble', () => {
+    const none = { ...around, lower: { y: 160, height: 0 }, end: 1600 };
+    expect(sectorAt(170, none)).toBe(1600);
+    expect(heightAt(1600, none)).toBe(160);
+  });
 });

@@ -74,12 +74,28 @@ export function brokenBands(strata: readonly Stratum[], bands: readonly Band[]):
   });
 }
 
+/** Two bands that meet at a boundary, and the sectors at their three edges. */
+export interface Neighbours {
+  readonly upper: Band;
+  readonly lower: Band;
+  readonly first: number;
+  readonly boundary: number;
+  readonly end: number;
+}
+
 /**
- * The sector at height `y`, for a boundary between two bands that together hold sectors
- * `first` to `end`: linear within the two.
+ * The sector under height `y` while the boundary between two bands is moved. Each band has a
+ * scale of its own, so that the boundary stays where it is until the pointer moves.
  */
-export function sectorAt(y: number, upper: Band, lower: Band, first: number, end: number): number {
-  const height = upper.height + lower.height;
-  const share = Math.min(1, Math.max(0, (y - upper.y) / height));
-  return Math.round(first + share * (end - first));
+export function sectorAt(y: number, { upper, lower, first, boundary, end }: Neighbours): number {
+  const within = (band: Band, from: number, to: number) =>
+    band.height === 0 ? from : from + Math.min(1, Math.max(0, (y - band.y) / band.height)) * (to - from);
+  return Math.round(y < lower.y ? within(upper, first, boundary) : within(lower, boundary, end));
+}
+
+/** The height of a sector between two bands: the inverse of `sectorAt`. */
+export function heightAt(sector: number, { upper, lower, first, boundary, end }: Neighbours): number {
+  const within = (band: Band, from: number, to: number) =>
+    to === from ? band.y : band.y + ((sector - from) / (to - from)) * band.height;
+  return sector < boundary ? within(upper, first, boundary) : within(lower, boundary, end);
 }

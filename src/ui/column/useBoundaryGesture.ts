@@ -20,6 +20,9 @@ interface Options {
   readonly commit: (edit: Edit) => void;
 }
 
+/** How far the handle reaches above its boundary, in pixels. */
+export const HANDLE_ABOVE = 5;
+
 /** Steps of the keys, in grains. */
 const STEPS: Readonly<Record<string, number>> = { ArrowUp: -1, ArrowDown: 1, PageUp: -16, PageDown: 16 };
 
@@ -30,6 +33,8 @@ const STEPS: Readonly<Record<string, number>> = { ArrowUp: -1, ArrowDown: 1, Pag
 export function useBoundaryGesture({ base, sectorUnder, preview, commit }: Options) {
   const [gesture, setGesture] = useState<Gesture>();
   const current = useRef<Gesture>(undefined);
+  /** How far from the boundary it was taken hold of, while a pointer holds it. */
+  const grip = useRef<number>(undefined);
 
   const show = (next: Gesture | undefined) => {
     current.current = next;
@@ -41,10 +46,16 @@ export function useBoundaryGesture({ base, sectorUnder, preview, commit }: Optio
     if (boundary) show({ id, move: moveBoundary(base, boundary, sector) });
   };
   const finish = () => {
+    grip.current = undefined;
     const done = current.current;
     const boundary = done && boundaryBelow(base, done.id);
     show(undefined);
     if (done && boundary && done.move.sector !== boundary.upper.start + boundary.upper.sectors) commit(done.move.edit);
+  };
+
+  const giveUp = () => {
+    grip.current = undefined;
+    show(undefined);
   };
 
   /** Moves the boundary below a slot by so many grains, as a gesture that is not finished. */
@@ -63,16 +74,19 @@ export function useBoundaryGesture({ base, sectorUnder, preview, commit }: Optio
       event.preventDefault();
       event.currentTarget.setPointerCapture(event.pointerId);
       event.currentTarget.focus();
+      const box = event.currentTarget.getBoundingClientRect();
+      grip.current = event.clientY - (box.top + HANDLE_ABOVE);
     },
     onPointerMove: (event: PointerEvent<HTMLElement>) => {
-      const boundary = event.currentTarget.hasPointerCapture(event.pointerId) && boundaryBelow(base, id);
-      if (boundary) moveTo(id, sectorUnder(boundary, event.clientY));
+      const boundary = boundaryBelow(base, id);
+      if (grip.current === undefined || !boundary) return;
+      moveTo(id, sectorUnder(boundary, event.clientY - grip.current));
     },
     onPointerUp: finish,
-    onPointerCancel: () => show(undefined),
+    onPointerCancel: giveUp,
     onKeyDown: (event: KeyboardEvent<HTMLElement>) => {
       const grains = STEPS[event.key];
-      if (event.key === 'Escape') show(undefined);
+      if (event.key === 'Escape') giveUp();
       if (grains === undefined || event.altKey || event.ctrlKey) return;
       event.preventDefault();
       event.stopPropagation();

@@ -1,6 +1,6 @@
 'use client';
 
-import { chs, partitionId } from '@/core/tables/mbr';
+import { CHS_REACH, chs, partitionId } from '@/core/tables/mbr';
 import { typeCode } from '@/core/tables/types';
 import { isPartition, lastSector } from '@/core/placement/placement';
 import { grouped } from '@/core/quantity/units';
@@ -18,6 +18,10 @@ function signatureEcho(draft: string): Echo {
 function chsText(sector: number): string {
   const [head, second, low] = chs(sector) as unknown as [number, number, number];
   return `${((second & 0xc0) << 2) | low}/${head}/${second & 0x3f}`;
+}
+
+function chsRange(first: number, last: number): string {
+  return first >= CHS_REACH ? 'out of reach' : `${chsText(first)} – ${chsText(last)}`;
 }
 
 /** The table in sector 0: its signature and its entries as they will be written. */
@@ -50,9 +54,7 @@ export function TablePanel() {
                     <span className="block text-soft">
                       {grouped(one.start)} – {grouped(lastSector(one))}
                     </span>
-                    <span className="block text-soft">
-                      cyl/head/sec {chsText(one.start)} – {chsText(lastSector(one))}
-                    </span>
+                    <span className="block text-soft">cyl/head/sec {chsRange(one.start, lastSector(one))}</span>
                     <span className="block text-soft">id {one.partition.id}</span>
                   </>
                 ) : (

@@ -4,7 +4,7 @@ import Link from 'next/link';
 import { useState } from 'react';
 import type { BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
-import { endOf, lengthOf } from '@/core/bytes/extents';
+import { lengthOf } from '@/core/bytes/extents';
 import { compose, type DefinedRange } from '@/core/compose/compose';
 import { check, stopsAmong } from '@/core/findings/check';
 import { place } from '@/core/placement/place';
@@ -15,6 +15,7 @@ import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
 import { Button, buttonClass } from '../kit/Button';
 import { Mark } from '../kit/Mark';
+import { Table } from '../kit/Table';
 import { TopBar } from '../kit/TopBar';
 import { BuildCard } from './BuildCard';
 import { useBuilds } from './useBuilds';
@@ -25,8 +26,6 @@ interface Portion {
   readonly ranges: number;
   readonly written: number;
   readonly zeros: number;
-  readonly first: number;
-  readonly end: number;
 }
 
 function portions(placement: Placement, ranges: readonly DefinedRange[]): Portion[] {
@@ -42,35 +41,24 @@ function portions(placement: Placement, ranges: readonly DefinedRange[]): Portio
       ranges: own.length,
       written: sum(false),
       zeros: sum(true),
-      first: own[0]!.extent.offset,
-      end: endOf(own[own.length - 1]!.extent),
     };
   });
 }
 
 function Plan({ placement }: { placement: Placement }) {
-  const rows = portions(placement, compose(placement));
   return (
-    <table className="w-full border-collapse">
-      <thead>
-        <tr className="border-b border-line text-left text-xs text-soft">
-          <th className="py-1 font-normal">part</th>
-          <th className="py-1 pl-3 text-right font-normal">ranges</th>
-          <th className="py-1 pl-3 text-right font-normal">bytes written</th>
-          <th className="py-1 pl-3 text-right font-normal">zeros defined</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => (
-          <tr key={row.name} className="border-b border-hair">
-            <td className="py-1">{row.name}</td>
-            <td className="py-1 pl-3 text-right font-mono text-sm whitespace-nowrap">{row.ranges}</td>
-            <td className="py-1 pl-3 text-right font-mono text-sm whitespace-nowrap">{inBinary(row.written)}</td>
-            <td className="py-1 pl-3 text-right font-mono text-sm whitespace-nowrap">{inBinary(row.zeros)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <Table
+      columns={[
+        { title: 'part' },
+        { title: 'ranges', figures: true },
+        { title: 'written', figures: true },
+        { title: 'zeros defined', figures: true },
+      ]}
+      rows={portions(placement, compose(placement)).map((row) => ({
+        key: row.name,
+        cells: [row.name, row.ranges, inBinary(row.written), inBinary(row.zeros)],
+      }))}
+    />
   );
 }
 

@@ -1,6 +1,7 @@
 import type { BuildReport } from '@/contract/builds';
 import type { Slot } from '@/core/layout/document';
 import { grouped, inBinary } from '@/core/quantity/units';
+import { Table } from '../kit/Table';
 
 /** The read-back report: every fact compared, every range with its checksum. */
 export function Report({ report, slots }: { report: BuildReport; slots: readonly Slot[] }) {
@@ -16,56 +17,41 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
       </p>
       <details className="mt-1">
         <summary className="cursor-pointer text-soft">Facts compared</summary>
-        <table className="mt-1 w-full border-collapse">
-          <thead>
-            <tr className="border-b border-line text-left text-xs text-soft">
-              <th className="py-1 font-normal">place</th>
-              <th className="py-1 font-normal">fact</th>
-              <th className="py-1 font-normal">meant</th>
-              <th className="py-1 font-normal">found</th>
-            </tr>
-          </thead>
-          <tbody>
-            {report.comparisons.map((one, i) => (
-              <tr key={i} className={`border-b border-hair ${one.agrees ? '' : 'text-stop'}`}>
-                <td className="py-0.5">{nameOf(one.slot)}</td>
-                <td className="py-0.5">{one.fact}</td>
-                <td className="py-0.5 font-mono text-sm">{one.meant || '–'}</td>
-                <td className="py-0.5 font-mono text-sm">{one.found || '–'}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          columns={[
+            { title: 'place' },
+            { title: 'fact' },
+            { title: 'meant', mono: true },
+            { title: 'found', mono: true },
+          ]}
+          rows={report.comparisons.map((one, i) => ({
+            key: i,
+            wrong: !one.agrees,
+            cells: [nameOf(one.slot), one.fact, one.meant || '–', one.found || '–'],
+          }))}
+        />
       </details>
       <details className="mt-1">
         <summary className="cursor-pointer text-soft">Ranges and checksums</summary>
-        <table className="mt-1 w-full border-collapse">
-          <thead>
-            <tr className="border-b border-line text-left text-xs text-soft">
-              <th className="py-1 font-normal">place</th>
-              <th className="py-1 font-normal">range</th>
-              <th className="py-1 text-right font-normal">first byte</th>
-              <th className="py-1 text-right font-normal">length</th>
-              <th className="py-1 pl-3 font-normal">SHA-256</th>
-            </tr>
-          </thead>
-          <tbody>
-            {report.ranges.map((range) => (
-              <tr key={range.offset} className="border-b border-hair">
-                <td className="py-0.5">{nameOf(range.owner)}</td>
-                <td className="py-0.5">{range.what}</td>
-                <td className="py-0.5 text-right font-mono text-sm">{grouped(range.offset)}</td>
-                <td className="py-0.5 text-right font-mono text-sm">
-                  {inBinary(range.length)}
-                  
-                </td>
-                <td className="py-0.5 pl-3 font-mono text-sm" title={range.sha256}>
-                  {range.sha256 ? `${range.sha256.slice(0, 16)}…` : 'all zeros, as meant'}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          columns={[
+            { title: 'place' },
+            { title: 'range' },
+            { title: 'first byte', figures: true },
+            { title: 'length', figures: true },
+            { title: 'SHA-256', figures: true },
+          ]}
+          rows={report.ranges.map((range) => ({
+            key: range.offset,
+            cells: [
+              nameOf(range.owner),
+              range.what,
+              grouped(range.offset),
+              inBinary(range.length),
+              range.sha256 ? <span title={range.sha256}>{range.sha256.slice(0, 16)}…</span> : 'all zeros, as meant',
+            ],
+          }))}
+        />
       </details>
     </div>
   );

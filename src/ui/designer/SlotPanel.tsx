@@ -1,6 +1,6 @@
 'use client';
 
-import type { FileSystem, FreeSlot, PartitionSlot, RawSlot } from '@/core/layout/document';
+import type { FileSystem, FreeSlot, PartitionSlot, RawSlot, Slot } from '@/core/layout/document';
 import { type Role, ROLES } from '@/core/layout/vocabulary';
 import { derivedVolumeId, markOnly, type SlotPatch } from '@/core/layout/edits';
 import { clusterSizes, fat32Geometry } from '@/core/filesystems/fat32/geometry';
@@ -72,9 +72,16 @@ function useSlotEditing(id: string) {
 }
 
 /** The slot as it was before a gesture that is not finished. */
-function useSettled<T extends PartitionSlot | FreeSlot | RawSlot>(slot: T): T {
+function useSettled<T extends Slot>(slot: T): T {
   const settled = useDesigner((state) => state.base.layout.slots.find((one) => one.id === slot.id));
   return settled?.kind === slot.kind ? (settled as T) : slot;
+}
+
+function NameField({ slot }: { slot: Slot }) {
+  const { change } = useSlotEditing(slot.id);
+  return (
+    <TextField label="Name" value={slot.name} echo={nameEcho} onCommit={(name) => change({ name: name.trim() })} />
+  );
 }
 
 function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | FreeSlot } }) {
@@ -84,7 +91,7 @@ function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | Free
   const { change, draft } = useSlotEditing(slot.id);
   return (
     <>
-      <TextField label="Name" value={slot.name} echo={nameEcho} onCommit={(name) => change({ name: name.trim() })} />
+      <NameField slot={slot} />
       <TextField
         label="Size"
         fieldId={SIZE_FIELD}
@@ -253,7 +260,7 @@ export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
     <>
       <PanelHead title={slot.name} detail={`raw range, bytes ${grouped(span.start)} – ${grouped(span.end - 1)}`} />
       <Fields>
-        <TextField label="Name" value={slot.name} echo={nameEcho} onCommit={(name) => change({ name: name.trim() })} />
+        <NameField slot={slot} />
         <TextField
           label="Starts at"
           mono

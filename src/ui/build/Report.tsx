@@ -12,7 +12,7 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
     <div className="mt-3 border-t border-hair pt-2">
       <p>
         <b className="font-semibold">Read back:</b> {agreeing} of {report.comparisons.length} facts agree with the layout;{' '}
-        {report.ranges.length} ranges compared byte for byte. {grouped(report.writtenBytes)} bytes were written in{' '}
+        {report.ranges.length} ranges compared byte for byte. {grouped(report.writtenBytes)} bytes were written and all was read back in{' '}
         {Math.ceil(report.milliseconds)} ms; {holes} ranges of zeros take no room.
       </p>
       <details className="mt-1">

@@ -7,7 +7,7 @@ import { type FileHandle, open, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { BuildReport, ReadBackRange } from '@/contract/builds';
 import { type BlockSource, pour, pouredBytes } from '@/core/bytes/blocks';
-import { type Extent, lengthOf } from '@/core/bytes/extents';
+import { Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
 import { compare } from '@/core/compose/compare';
 import { compose, type DefinedRange } from '@/core/compose/compose';
 import type { Placement } from '@/core/placement/placement';
@@ -37,10 +37,14 @@ export class ReadBackError extends Error {}
 const WINDOW = 1024 * 1024;
 const ZEROS = Buffer.alloc(WINDOW);
 
-/** A file as a block source. A read that comes up short rejects: the file shrank. */
-function fileSource(handle: FileHandle, size: number): BlockSource {
+/**
+ * A new sparse file as a block source. What was never written to it is a hole. A read that
+ * comes up short rejects: the file shrank.
+ */
+function fileSource(handle: FileHandle, size: number, written: Coverage): BlockSource {
   return {
     size,
+    isHole: (offset, length) => !written.touches(offset, length),
     read: async (offset, length, into = Buffer.allocUnsafeSlow(length)) => {
       const buffer = into.subarray(0, length);
       const { bytesRead } = await handle.read(buffer, 0, length, offset);
@@ -50,13 +54,20 @@ function fileSource(handle: FileHandle, size: number): BlockSource {
   };
 }
 
-async function writeAll(handle: FileHandle, extents: readonly Extent[], job: ImageJob): Promise<number> {
+/** Writes extents; `written` learns of every write that was made. */
+async function writeAll(
+  handle: FileHandle,
+  extents: readonly Extent[],
+  written: Coverage,
+  job: ImageJob,
+): Promise<number> {
   const total = pouredBytes(extents, true);
   const started = performance.now();
   let done = 0;
   const sink = {
     blank: true,
     write: async (offset: number, bytes: Uint8Array) => {
+      written.add(offset, bytes.length);
       const { bytesWritten } = await handle.write(bytes, 0, bytes.length, offset);
       if (bytesWritten !== bytes.length) throw new Error(`${bytesWritten} of ${bytes.length} bytes written`);
     },
@@ -76,7 +87,7 @@ async function writeAll(handle: FileHandle, extents: readonly Extent[], job: Ima
 
 /**
  * Reads a range again and compares it, byte for byte, with what was meant. A range that was
- * written gets a checksum of what was read.
+ * written gets a checksum of what was read; a hole of the new file is zeros without a look.
  */
 async function readBack(
   source: BlockSource,
@@ -85,8 +96,13 @@ async function readBack(
   onRead: (bytes: number) => void,
 ): Promise<ReadBackRange> {
   const { owner, what, extent } = range;
-  const hash = 'bytes' in extent ? createHash('sha256') : undefined;
   const length = lengthOf(extent);
+  const told = { ...(owner !== undefined && { owner }), what, offset: extent.offset, length };
+  if ('zeros' in extent && source.isHole?.(extent.offset, length)) {
+    onRead(length);
+    return told;
+  }
+  const hash = 'bytes' in extent ? createHash('sha256') : undefined;
   for (let at = 0; at < length; at += WINDOW) {
     const found = await source.read(extent.offset + at, Math.min(WINDOW, length - at), lent);
     const meant = 'bytes' in extent ? extent.bytes.subarray(at, at + found.length) : ZEROS.subarray(0, found.length);
@@ -95,8 +111,7 @@ async function readBack(
     hash?.update(found);
     onRead(found.length);
   }
-  const sha256 = hash?.digest('hex');
-  return { ...(owner !== undefined && { owner }), what, offset: extent.offset, length, ...(sha256 && { sha256 }) };
+  return hash ? { ...told, sha256: hash.digest('hex') } : told;
 }
 
 async function readBackAll(
@@ -137,21 +152,24 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
   try {
     const started = performance.now();
     await handle.truncate(size);
+    const written = new Coverage();
     const writtenBytes = await writeAll(
       handle,
       ranges.map((range) => range.extent),
+      written,
       job,
     );
     await handle.sync();
-    const source = fileSource(handle, size);
+    const source = fileSource(handle, size, written);
     const report = await readBackAll(source, ranges, job);
     const comparisons = compare(placement, await surveyMedium(source, placement.sectorSize));
     const wrong = comparisons.find((one) => !one.agrees);
     if (wrong) throw new ReadBackError(`${wrong.fact}: meant ${wrong.meant}, found ${wrong.found}.`);
     job.signal.throwIfAborted();
     await rename(temporary, job.path);
+    const milliseconds = performance.now() - started;
     await syncFolder(path.dirname(job.path));
-    return { size, writtenBytes, ranges: report, comparisons, milliseconds: performance.now() - started };
+    return { size, writtenBytes, ranges: report, comparisons, milliseconds };
   } catch (error) {
     await rm(temporary, { force: true });
     throw error;

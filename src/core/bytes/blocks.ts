@@ -9,6 +9,8 @@ export interface BlockSource {
    * many windows may lend a buffer `into`, of which a part may come back.
    */
   read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array>;
+  /** True when the range is known to hold only zeros, so that it need not be read. */
+  isHole?(offset: number, length: number): boolean;
 }
 
 /** Takes written ranges. `blank` says that everything not written yet is known to be zero. */

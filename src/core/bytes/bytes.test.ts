@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { memoryBlocks, pour, pouredBytes } from './blocks';
-import { type Extent, endOf, shifted, type Span, without } from './extents';
+import { Coverage, type Extent, endOf, shifted, type Span, without } from './extents';
 import { decode, encode, field, record } from './record';
 
 const SHAPE = record('sample', 16, {
@@ -65,6 +65,18 @@ describe('extents', () => {
       }),
     );
   });
+});
+
+test('coverage knows exactly the bytes that were covered', () => {
+  const span = fc.tuple(fc.nat(60), fc.integer({ min: 1, max: 20 }));
+  fc.assert(
+    fc.property(fc.array(span, { maxLength: 8 }), (spans) => {
+      const coverage = new Coverage();
+      for (const [start, length] of spans) coverage.add(start, length);
+      for (let at = 0; at < 90; at++)
+        expect(coverage.touches(at, 1)).toBe(spans.some(([start, length]) => at >= start && at < start + length));
+    }),
+  );
 });
 
 describe('pouring', () => {

@@ -41,3 +41,20 @@ export function without(span: Span, holes: readonly Span[]): Span[] {
   if (start < span.end) left.push({ start, end: span.end });
   return left;
 }
+
+/** Spans that were covered so far, kept merged: what is added mostly comes in ascending order. */
+export class Coverage {
+  private readonly spans: { start: number; end: number }[] = [];
+
+  /** Covers a range. */
+  add(start: number, length: number): void {
+    const last = this.spans[this.spans.length - 1];
+    if (last && start >= last.start && start <= last.end) last.end = Math.max(last.end, start + length);
+    else this.spans.push({ start, end: start + length });
+  }
+
+  /** True when any byte of the range is covered. */
+  touches(start: number, length: number): boolean {
+    return this.spans.some((span) => span.start < start + length && span.end > start);
+  }
+}

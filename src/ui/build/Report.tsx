@@ -12,8 +12,9 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
     <div className="mt-3 border-t border-hair pt-2">
       <p>
         <b className="font-semibold">Read back:</b> {agreeing} of {report.comparisons.length} facts agree with the layout;{' '}
-        {report.ranges.length} ranges compared byte for byte. {grouped(report.writtenBytes)} bytes were written and all was read back in{' '}
-        {Math.ceil(report.milliseconds)} ms; {holes} ranges of zeros take no room.
+        {report.ranges.length - holes} ranges of {grouped(report.writtenBytes)} bytes were written and compared byte for
+        byte; {holes} ranges of zeros were never written: they are holes of the new file and take no room.{' '}
+        {Math.ceil(report.milliseconds)} ms in all.
       </p>
       <details className="mt-1">
         <summary className="cursor-pointer text-soft">Facts compared</summary>
@@ -48,7 +49,7 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
               range.what,
               grouped(range.offset),
               inBinary(range.length),
-              range.sha256 ? <span title={range.sha256}>{range.sha256.slice(0, 16)}…</span> : 'all zeros, as meant',
+              range.sha256 ? <span title={range.sha256}>{range.sha256.slice(0, 16)}…</span> : 'never written: zeros',
             ],
           }))}
         />

@@ -1,6 +1,6 @@
 import { noise } from '@tests/samples';
-import { memoryBlocks, pour } from '../../bytes/blocks';
-import { endOf } from '../../bytes/extents';
+import { type BlockSource, memoryBlocks, pour } from '../../bytes/blocks';
+import { Coverage, endOf } from '../../bytes/extents';
 import { fat32Geometry } from './geometry';
 import { fatTime, formatFat32 } from './format';
 import { readFat32 } from './read';
@@ -134,6 +134,38 @@ describe('damage is seen', () => {
     expect(await readFat32(blocks, 90_000, 20_000)).toBeUndefined();
     expect(await readFat32(blocks, 0, 100)).toBeUndefined();
   });
+});
+
+test('a FAT whose rest is a known hole is not read there, and counted all the same', async () => {
+  const made = fat32Geometry({ sectorSize: 512, start: START, sectors: 4_000_000, unit: 512, cluster: 512 });
+  if (!made.ok) throw new Error(made.error.reason);
+  const geometry = made.value;
+  const bytes = new Uint8Array((START + 4_000_000) * 512);
+  const blocks = memoryBlocks(bytes, true);
+  const coverage = new Coverage();
+  for (const { extent } of formatFat32(geometry, IDENTITY))
+    if ('bytes' in extent) coverage.add(extent.offset, extent.bytes.length);
+  await pour(
+    formatFat32(geometry, IDENTITY).map((range) => range.extent),
+    blocks,
+  );
+  let read = 0;
+  const source: BlockSource = {
+    size: blocks.size,
+    isHole: (offset, length) => !coverage.touches(offset, length),
+    read: (offset, length) => {
+      read += length;
+      return blocks.read(offset, length);
+    },
+  };
+  const [whole, spared] = [
+    await readFat32(blocks, START * 512, 4_000_000 * 512),
+    await readFat32(source, START * 512, 4_000_000 * 512),
+  ];
+  expect(spared).toEqual(whole);
+  expect(spared!.freeCounted).toBe(geometry.clusters - 1);
+  expect(read).toBeLessThan(2.1 * 2 ** 20);
+  expect(2 * geometry.fatSectors * 512).toBeGreaterThan(30 * 2 ** 20);
 });
 
 test('times go in steps of two seconds from 1980', () => {

@@ -25,12 +25,29 @@ const MODULES = [
   'vfat',
 ];
 
+/** Package lists may be missing or old; only an administrator can renew them. */
+function refreshLists(): void {
+  try {
+    execFileSync('apt-get', ['update', '-q'], { stdio: 'ignore' });
+  } catch {
+    throw new Error(
+      'The lists of Debian packages are missing or old. Run “apt-get update” as root, then the tests again.',
+    );
+  }
+}
+
 function unpacked(name: string, fetchName: string): string {
   const folder = path.join(CACHE, name);
   const stamp = path.join(folder, '.complete');
   if (existsSync(stamp)) return folder;
   mkdirSync(folder, { recursive: true });
-  execFileSync('apt-get', ['download', '-q', fetchName], { cwd: folder, stdio: 'ignore' });
+  const fetch = () => execFileSync('apt-get', ['download', '-q', fetchName], { cwd: folder, stdio: 'ignore' });
+  try {
+    fetch();
+  } catch {
+    refreshLists();
+    fetch();
+  }
   const deb = readdirSync(folder).find((file) => file.endsWith('.deb'))!;
   execFileSync('dpkg', ['-x', path.join(folder, deb), folder]);
   writeFileSync(stamp, '');
@@ -49,7 +66,7 @@ function kernelPackage(): string {
     answer = '';
   }
   if (!/Depends:/.test(answer)) {
-    execFileSync('apt-get', ['update', '-q'], { stdio: 'ignore' });
+    refreshLists();
     answer = ask();
   }
   const name = /Depends: (linux-image-\S+)/.exec(answer)![1]!;

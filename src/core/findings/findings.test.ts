@@ -53,6 +53,14 @@ const CASES: readonly Case[] = [
     remedies: [],
   },
   {
+    rule: 'medium/optimal-io-ignored',
+    severity: 'note',
+    bad: on({ ...DISK, optimalIo: '33553920 B' }, [part('a', 'rest')]),
+    good: on({ ...DISK, optimalIo: '2 MiB' }, [part('a', 'rest')]),
+    says: '33,553,920 bytes is not heeded',
+    remedies: ['Forget the reported size'],
+  },
+  {
     rule: 'table/fifth-primary',
     severity: 'stop',
     bad: image(

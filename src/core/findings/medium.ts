@@ -64,4 +64,27 @@ const tooSmallForAnything: Rule = ({ medium, sectors, grain }) => {
   return [finding];
 };
 
-export const MEDIUM_RULES: readonly Rule[] = [notWholeSectors, imageNotWholeMebibytes, tooSmallForAnything];
+const optimalIoIgnored: Rule = ({ layout, medium, grain }) => {
+  if (!grain.ignoresOptimalIo) return [];
+  const finding: Finding = {
+    rule: 'medium/optimal-io-ignored',
+    severity: 'note',
+    place: { kind: 'medium' },
+    sentence: `The optimal I/O size of ${grouped(medium.optimalIo)} bytes is not heeded: it is off the physical sector, or would make the grain larger than 64 MiB.`,
+    why: 'Some USB bridges report a figure that is no property of the medium.',
+    remedies: [
+      {
+        label: 'Forget the reported size',
+        edit: { do: 'change layout', patch: { medium: { ...layout.medium, optimalIo: undefined } } },
+      },
+    ],
+  };
+  return [finding];
+};
+
+export const MEDIUM_RULES: readonly Rule[] = [
+  notWholeSectors,
+  imageNotWholeMebibytes,
+  tooSmallForAnything,
+  optimalIoIgnored,
+];

@@ -46,6 +46,7 @@ const medium = z.strictObject({
   logicalSector: sectorSize,
   physicalSector: sectorSize,
   writeUnit: sizeText('exact-size').optional(),
+  optimalIo: sizeText('exact-size').optional(),
 });
 
 const fileSystem = z.strictObject({

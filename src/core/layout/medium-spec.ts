@@ -23,8 +23,15 @@ export function mediumOf(spec: MediumSpec): Medium {
           spec.capacity.floor ?? usualFloor(kind),
           logicalSector,
         );
-  const writeUnit = spec.writeUnit === undefined ? 0 : exactBytes(spec.writeUnit, logicalSector);
-  return { kind, capacity, logicalSector, physicalSector, writeUnit };
+  const known = (text: string | undefined) => (text === undefined ? 0 : exactBytes(text, logicalSector));
+  return {
+    kind,
+    capacity,
+    logicalSector,
+    physicalSector,
+    writeUnit: known(spec.writeUnit),
+    optimalIo: known(spec.optimalIo),
+  };
 }
 
 /** The grain that the document asks for, in bytes. */

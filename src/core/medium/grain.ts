@@ -7,9 +7,14 @@ import { isPlainFlash, KIND_NAMES, type Medium } from './medium';
 export interface Grain {
   readonly bytes: number;
   readonly sectors: number;
-  readonly rule: 'chosen' | 'base' | 'write-unit';
+  readonly rule: 'chosen' | 'base' | 'raised';
   readonly because: string;
+  /** True when the optimal I/O size of the medium was not heeded. */
+  readonly ignoresOptimalIo: boolean;
 }
+
+/** An optimal I/O size that would make the grain larger than this is a misreport. */
+const LARGEST_WITH_IO = 64 * 1024 * 1024;
 
 const KIB = 1024;
 const MIB = 1024 * KIB;
@@ -27,10 +32,18 @@ function base(medium: Medium): { bytes: number; because: string } {
   return { bytes: MIB, because: 'the usual 1 MiB' };
 }
 
+/** Raises the grain to the optimal I/O size, unless that is off the physical sector or leads too far. */
+function withOptimalIo(bytes: number, { optimalIo, physicalSector }: Medium): { bytes: number; isIgnored: boolean } {
+  if (optimalIo === 0) return { bytes, isIgnored: false };
+  const raised = optimalIo % physicalSector === 0 ? lcm(bytes, optimalIo) : Infinity;
+  return raised <= LARGEST_WITH_IO ? { bytes: raised, isIgnored: false } : { bytes, isIgnored: true };
+}
+
 /**
  * The grain for a medium. `chosen` is a grain in bytes set by a person (a multiple of the
  * logical sector), which comes before every rule; without it the base by size and kind is
- * raised to its least common multiple with the physical sector and the known write unit.
+ * raised to its least common multiple with the physical sector, the known write unit, and the
+ * optimal I/O size where that makes sense.
  */
 export function grainFor(medium: Medium, chosen?: number): Grain {
   if (chosen !== undefined)
@@ -39,17 +52,23 @@ export function grainFor(medium: Medium, chosen?: number): Grain {
       sectors: chosen / medium.logicalSector,
       rule: 'chosen',
       because: `${inBinary(chosen)}, chosen for this layout`,
+      ignoresOptimalIo: false,
     };
   const start = base(medium);
   const withSector = lcm(start.bytes, medium.physicalSector);
-  const bytes = medium.writeUnit > 0 ? lcm(withSector, medium.writeUnit) : withSector;
-  const raised = bytes > start.bytes;
+  const withUnit = medium.writeUnit > 0 ? lcm(withSector, medium.writeUnit) : withSector;
+  const { bytes, isIgnored } = withOptimalIo(withUnit, medium);
+  const raises = [
+    ...(withSector > start.bytes ? ['the physical sector'] : []),
+    ...(withUnit > withSector ? [`the write unit of ${inBinary(medium.writeUnit)}`] : []),
+    ...(bytes > withUnit ? [`the optimal I/O size of ${inBinary(medium.optimalIo)}`] : []),
+  ];
+  const because = `${inBinary(bytes)}: ${start.because}`;
   return {
     bytes,
     sectors: bytes / medium.logicalSector,
-    rule: raised ? 'write-unit' : 'base',
-    because: raised
-      ? `${inBinary(bytes)}: ${start.because}, raised to the write unit of ${inBinary(medium.writeUnit || medium.physicalSector)}`
-      : `${inBinary(bytes)}: ${start.because}`,
+    rule: raises.length > 0 ? 'raised' : 'base',
+    because: raises.length > 0 ? `${because}, raised to ${raises.join(' and ')}` : because,
+    ignoresOptimalIo: isIgnored,
   };
 }

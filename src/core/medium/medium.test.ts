@@ -39,6 +39,7 @@ describe('the grain', () => {
     logicalSector: 512,
     physicalSector: 512,
     writeUnit: 0,
+    optimalIo: 0,
     ...more,
   });
 
@@ -54,6 +55,10 @@ describe('the grain', () => {
     ['a card whose write unit is 16 MiB', { kind: 'card', capacity: 8 * GB, writeUnit: 16 * MIB }, 16 * MIB],
     ['a write unit of 1.5 MiB', { writeUnit: 1.5 * MIB }, 3 * MIB],
     ['a stick', { kind: 'stick', capacity: 32 * GB }, MIB],
+    ['an optimal I/O size of 2 MiB', { optimalIo: 2 * MIB }, 2 * MIB],
+    ['an optimal I/O size of 384 KiB', { optimalIo: 384 * 1024 }, 3 * MIB],
+    ['a bridge that reports 33,553,920 bytes', { optimalIo: 33_553_920 }, MIB],
+    ['an optimal I/O size off the physical sector', { optimalIo: 5120, physicalSector: 4096 }, MIB],
   ])('%s', (_, more, bytes) => {
     const grain = grainFor(medium(more));
     expect(grain.bytes).toBe(bytes);
@@ -66,6 +71,11 @@ describe('the grain', () => {
       sectors: 63,
       rule: 'chosen',
     });
+  });
+
+  test('an optimal I/O size that makes no sense is ignored, and that is told', () => {
+    expect(grainFor(medium({ optimalIo: 33_553_920 })).ignoresOptimalIo).toBe(true);
+    expect(grainFor(medium({ optimalIo: 2 * MIB }))).toMatchObject({ ignoresOptimalIo: false, rule: 'raised' });
   });
 
   test('it says why', () => {

@@ -19,13 +19,15 @@ export const KIND_NAMES: Readonly<Record<MediumKind, string>> = {
   image: 'image file',
 };
 
-/** A medium in figures. All sizes in bytes; `writeUnit` is 0 where it is not known. */
+/** A medium in figures. All sizes in bytes; `writeUnit` and `optimalIo` are 0 where they are not known. */
 export interface Medium {
   readonly kind: MediumKind;
   readonly capacity: number;
   readonly logicalSector: 512 | 4096;
   readonly physicalSector: 512 | 4096;
   readonly writeUnit: number;
+  /** The optimal I/O size that the device reports. */
+  readonly optimalIo: number;
 }
 
 /** Kinds that are flash behind a simple controller, where the write unit matters most. */

@@ -127,6 +127,14 @@ export function LayoutPanel() {
           onCommit={(text) => changeMedium({ writeUnit: text.trim() === '' ? undefined : text.trim() })}
         />
         <TextField
+          label="Optimal I/O"
+          mono
+          value={medium.optimalIo ?? ''}
+          placeholder="not reported"
+          echo={exactEcho(placement.sectorSize, { empty: 'as the device reports it, where it does' })}
+          onCommit={(text) => changeMedium({ optimalIo: text.trim() === '' ? undefined : text.trim() })}
+        />
+        <TextField
           label="Grain"
           mono
           value={grain ?? ''}
@@ -166,6 +174,6 @@ function dateEcho(draft: string): Echo {
 
 /** Optional fields that were emptied are left out. */
 function withoutEmpty(medium: MediumSpec): MediumSpec {
-  const { writeUnit, ...rest } = medium;
-  return writeUnit === undefined ? rest : { ...rest, writeUnit };
+  const { writeUnit, optimalIo, ...rest } = medium;
+  return { ...rest, ...(writeUnit !== undefined && { writeUnit }), ...(optimalIo !== undefined && { optimalIo }) };
 }

@@ -198,6 +198,10 @@ test('medium, starting and table are changed in the panel', async ({ page, reque
   await page.getByLabel('Sold as').fill('16 GB');
   await page.getByLabel('Sold as').press('Enter');
   await expect(page.getByText('any 16 GB card')).toBeVisible();
+  await page.getByRole('radio', { name: '512 in 4096 B' }).click();
+  await page.getByLabel('Write unit').fill('16 MiB');
+  await page.getByLabel('Write unit').press('Enter');
+  await expect(page.getByText(/raised to the write unit of 16 MiB/)).toBeVisible();
   await page.getByRole('button', { name: 'BIOS', exact: true }).click();
   await expect(page.getByText('440 bytes of code in sector 0 are all zero')).toBeVisible();
   await page.getByRole('button', { name: 'Mark One active' }).click();
@@ -208,7 +212,7 @@ test('medium, starting and table are changed in the panel', async ({ page, reque
   await saved(page);
   const layout = await documentOf(request, id);
   expect(layout).toMatchObject({
-    medium: { kind: 'card', capacity: { nominal: '16 GB' } },
+    medium: { kind: 'card', capacity: { nominal: '16 GB' }, physicalSector: 4096, writeUnit: '16 MiB' },
     boots: ['bios'],
     table: { signature: '0badcafe' },
   });

@@ -5,11 +5,24 @@ import { BOOTS, type Boots } from '@/core/layout/vocabulary';
 import { followsFormula, KIND_NAMES, MEDIUM_KINDS, type MediumKind, usualFloor } from '@/core/medium/medium';
 import { exactBytes } from '@/core/layout/medium-spec';
 import { grouped, inBoth } from '@/core/quantity/units';
-import { Choice, SeveralChoice } from '../kit/Choice';
+import { Choice, type Option, SeveralChoice } from '../kit/Choice';
 import { exactEcho } from '../kit/size-echo';
 import { type Echo, TextField } from '../kit/TextField';
 import { useDesigner } from './context';
 import { Fields, PanelHead } from './panel';
+
+/** Logical and physical sector sizes that media have. */
+const SECTOR_SIZES = {
+  '512/512': { logicalSector: 512, physicalSector: 512 },
+  '512/4096': { logicalSector: 512, physicalSector: 4096 },
+  '4096/4096': { logicalSector: 4096, physicalSector: 4096 },
+} as const;
+
+const SECTOR_OPTIONS: readonly Option<keyof typeof SECTOR_SIZES>[] = [
+  { value: '512/512', text: '512 B' },
+  { value: '512/4096', text: '512 in 4096 B' },
+  { value: '4096/4096', text: '4096 B' },
+];
 
 const BOOT_TEXTS: Readonly<Record<Boots, string>> = { uefi: 'UEFI', bios: 'BIOS', board: 'a board' };
 
@@ -144,15 +157,12 @@ export function LayoutPanel() {
             commit({ do: 'change layout', patch: { grain: text.trim() === '' ? undefined : text.trim() } })
           }
         />
-        <span className="text-soft">Physical</span>
-        <Choice
-          label="Physical sector"
-          value={String(medium.physicalSector)}
-          options={[
-            { value: '512', text: '512 B sectors' },
-            { value: '4096', text: '4096 B sectors' },
-          ]}
-          onChange={(value) => changeMedium({ physicalSector: Number(value) as 512 | 4096 })}
+        <span className="text-soft">Sectors</span>
+        <Choice<keyof typeof SECTOR_SIZES>
+          label="Logical and physical sectors"
+          value={medium.logicalSector === 4096 ? '4096/4096' : `512/${medium.physicalSector}`}
+          options={SECTOR_OPTIONS}
+          onChange={(value) => changeMedium(SECTOR_SIZES[value])}
         />
         <TextField
           label="Date inside"

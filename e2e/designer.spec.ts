@@ -2,8 +2,9 @@
 import type { Page } from '@playwright/test';
 import { documentOf, expect, newLayout, saved, sizesOf, test } from './fixtures';
 
+/** Opens a designer and waits until it is alive, not only painted. */
 async function open(page: Page, id: string): Promise<void> {
-  await page.goto(`/layouts/${id}`);
+  await page.goto(`/layouts/${id}`, { waitUntil: 'networkidle' });
   await saved(page);
 }
 

@@ -18,6 +18,9 @@ export const test = base.extend<{ quiet: undefined }>({
         if (!url.startsWith(baseURL!) && !url.startsWith('data:') && !url.startsWith('blob:'))
           troubles.push(`asked for ${url}`);
       });
+      // A page is looked at when it is alive, not only painted.
+      const goto = page.goto.bind(page);
+      page.goto = (url, options) => goto(url, { waitUntil: 'networkidle', ...options });
       await use(undefined);
       expect(troubles).toEqual([]);
     },

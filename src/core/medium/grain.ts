@@ -22,14 +22,14 @@ const GIB = 1024 * MIB;
 
 function base(medium: Medium): { bytes: number; because: string } {
   const { capacity, kind, physicalSector, writeUnit } = medium;
-  if (capacity < 4 * MIB) return { bytes: physicalSector, because: 'one physical sector on media under 4 MiB' };
-  if (capacity < 64 * MIB) return { bytes: 64 * KIB, because: '64 KiB on media under 64 MiB' };
+  if (capacity < 4 * MIB) return { bytes: physicalSector, because: 'for media under 4 MiB, one physical sector' };
+  if (capacity < 64 * MIB) return { bytes: 64 * KIB, because: 'for media under 64 MiB' };
   if (isPlainFlash(kind) && capacity >= GIB && writeUnit === 0)
     return {
       bytes: 4 * MIB,
-      because: `4 MiB on a ${KIND_NAMES[kind]} of 1 GiB and more whose write unit is not known`,
+      because: `for a ${KIND_NAMES[kind]} of 1 GiB and more whose write unit is not known`,
     };
-  return { bytes: MIB, because: 'the usual 1 MiB' };
+  return { bytes: MIB, because: 'as usual' };
 }
 
 /** Raises the grain to the optimal I/O size, unless that is off the physical sector or leads too far. */
@@ -63,12 +63,12 @@ export function grainFor(medium: Medium, chosen?: number): Grain {
     ...(withUnit > withSector ? [`the write unit of ${inBinary(medium.writeUnit)}`] : []),
     ...(bytes > withUnit ? [`the optimal I/O size of ${inBinary(medium.optimalIo)}`] : []),
   ];
-  const because = `${inBinary(bytes)}: ${start.because}`;
+  const because = `${inBinary(start.bytes)} ${start.because}`;
   return {
     bytes,
     sectors: bytes / medium.logicalSector,
     rule: raises.length > 0 ? 'raised' : 'base',
-    because: raises.length > 0 ? `${because}, raised to ${raises.join(' and ')}` : because,
+    because: raises.length > 0 ? `${inBinary(bytes)}: ${because}, raised to ${raises.join(' and ')}` : because,
     ignoresOptimalIo: isIgnored,
   };
 }

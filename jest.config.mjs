@@ -13,8 +13,10 @@ const transform = {
   ],
 };
 
+// Two busy cores may make a test wait; only a hang takes this long.
 const shared = {
   testEnvironment: 'node',
+  testTimeout: 30_000,
   transform,
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^@tests/(.*)$': '<rootDir>/tests/$1' },
 };

@@ -1,7 +1,7 @@
 /** Use cases of builds: start, watch, cancel, digest, remove. */
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { rm } from 'node:fs/promises';
+import { rm, stat } from 'node:fs/promises';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { BuildReport, BuildView, Failure } from '@/contract/builds';
 import { check, stopsAmong } from '@/core/findings/check';
@@ -126,6 +126,7 @@ async function runBuild(
     const end = signal.aborted
       ? ({ state: 'cancelled' } as const)
       : ({ state: 'failed', failure: JSON.stringify(say(error)) } as const);
+    await rm(imagePath(context.folder, id), { force: true });
     await update(context, id, { ...end, endedAt: context.now() });
   }
 }
@@ -172,7 +173,16 @@ export async function finishedImage(
   const row = await rowOf(context, id);
   if (row.state !== 'done')
     throw new Refusal(409, 'build-not-done', `This build is ${row.state}; it has no image.`, 'id');
-  return { path: imagePath(context.folder, id), size: row.size, name: row.name };
+  const path = imagePath(context.folder, id);
+  const found = await stat(path).catch(() => undefined);
+  if (found?.size !== row.size)
+    throw new Refusal(
+      410,
+      'image-gone',
+      'The image was removed from the data folder, or changed there. Build again.',
+      'id',
+    );
+  return { path, size: row.size, name: row.name };
 }
 
 const WINDOW = 256 * 1024;

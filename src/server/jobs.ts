@@ -16,8 +16,7 @@ export class Lane {
   private tail: Promise<void> = Promise.resolve();
 
   /**
-   * Starts `work` after all jobs before it. `work` settles its own outcome: it must not
-   * reject. A job that is cancelled while it waits still runs, with its signal aborted.
+   * Starts `work` after all jobs before it. `work` settles its own outcome. A job that is cancelled while it waits still runs, with its signal aborted.
    */
   add(
     id: string,
@@ -32,7 +31,11 @@ export class Lane {
       const rate = seconds > 0.05 ? done / seconds : 0;
       job.progress = { phase, done, total, rate, secondsLeft: rate > 0 ? (total - done) / rate : null };
     };
-    this.tail = this.tail.then(() => work(job.abort.signal, tell)).finally(() => this.jobs.delete(id));
+    this.tail = this.tail
+      .then(() => work(job.abort.signal, tell))
+      // A job that could not even settle its own failure must not stop the ones behind it.
+      .catch((error: unknown) => console.error(error))
+      .finally(() => this.jobs.delete(id));
   }
 
   /** Asks a job to stop; false when there is no such job. */

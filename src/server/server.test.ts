@@ -1,5 +1,14 @@
 import { execFileSync, spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, layoutOn, part } from '@tests/samples';
@@ -263,6 +272,24 @@ describe('builds', () => {
     await cancelBuild(context, second.id);
     expect((await ended(first.id)).state).toBe('done');
     expect((await getBuild(context, second.id)).state).toBe('cancelled');
+  });
+
+  test('an image that somebody removed or cut is told to be gone', async () => {
+    const { id } = await ordered();
+    await ended(id);
+    truncateSync(imagePath(context.folder, id), 1000);
+    await expect(finishedImage(context, id)).rejects.toMatchObject({ status: 410, code: 'image-gone' });
+    rmSync(imagePath(context.folder, id));
+    await expect(startDigest(context, id)).rejects.toMatchObject({ status: 410, code: 'image-gone' });
+  });
+
+  test('a job that fails to settle itself does not stop the ones behind it', async () => {
+    const log = jest.spyOn(console, 'error').mockImplementation(() => undefined);
+    context.buildLane.add('broken', () => Promise.reject(new Error('broken')));
+    const { id } = await ordered();
+    expect((await ended(id)).state).toBe('done');
+    expect(log).toHaveBeenCalledTimes(1);
+    log.mockRestore();
   });
 
   test('removing a build removes its image', async () => {

@@ -29,9 +29,12 @@ function keyOfStratum(stratum: Stratum): string {
   return stratum.kind === 'gap' ? `gap-${stratum.start}` : stratum.placed.slot.id;
 }
 
+/** Height of the column in a window of 1280x800, until the real one is known. */
+const USUAL_HEIGHT = 604;
+
 function useHeight(): [RefObject<HTMLDivElement | null>, number] {
   const ref = useRef<HTMLDivElement>(null);
-  const [height, setHeight] = useState(480);
+  const [height, setHeight] = useState(USUAL_HEIGHT);
   useLayoutEffect(() => {
     const observer = new ResizeObserver(([entry]) => setHeight(entry!.contentRect.height));
     observer.observe(ref.current!);

@@ -186,10 +186,12 @@ test('a change that the server refuses is taken back with its sentence', async (
   expect(sizeOf(store.getState().document)).toBe('100 MiB');
 });
 
-test('when the selected slot is gone the panel falls back to the layout', async () => {
+test('when the selected slot is gone its neighbour is selected, and without one the layout', async () => {
   const store = createDesigner(server.view());
   store.getState().select({ kind: 'slot', id: 'a' });
   store.getState().commit({ do: 'remove slot', id: 'a' });
+  expect(store.getState().selection).toEqual({ kind: 'slot', id: 'b' });
+  store.getState().commit({ do: 'remove slot', id: 'b' });
   expect(store.getState().selection).toEqual({ kind: 'layout' });
   await saved(store);
 });

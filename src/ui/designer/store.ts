@@ -153,11 +153,22 @@ function send(view: LayoutView, step: Step): Promise<Answer<LayoutView>> {
   });
 }
 
-/** A new document on screen; a selection that is gone falls back to the layout. */
-function shown(document: Layout, { selection }: DesignerState): Partial<DesignerState> {
-  const gone = selection.kind === 'slot' && !document.slots.some((slot) => slot.id === selection.id);
+/** What to select when the selected slot is gone: the one that took its place, else the layout. */
+function neighbour(document: Layout, before: Layout, id: string): Selection {
+  const index = before.slots.findIndex((slot) => slot.id === id);
+  const next = document.slots[Math.min(index, document.slots.length - 1)];
+  return next ? { kind: 'slot', id: next.id } : { kind: 'layout' };
+}
+
+/** A new document on screen; the selection stays, or goes to what took its place. */
+function shown(document: Layout, { selection, document: before }: DesignerState): Partial<DesignerState> {
+  const isGone = selection.kind === 'slot' && !document.slots.some((slot) => slot.id === selection.id);
   const next = computed(document);
-  return { ...next, base: next.placement, ...(gone && { selection: { kind: 'layout' } }) };
+  return {
+    ...next,
+    base: next.placement,
+    ...(isGone && { selection: neighbour(document, before, selection.id) }),
+  };
 }
 
 /** Makes the state of a designer that shows `view`; `later` says when a silent server is asked again. */

@@ -12,8 +12,8 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
     <div className="mt-3 border-t border-hair pt-2">
       <p>
         <b className="font-semibold">Read back:</b> {agreeing} of {report.comparisons.length} facts agree with the layout;{' '}
-        {report.ranges.length - holes} ranges of {grouped(report.writtenBytes)} bytes were written and compared byte for
-        byte; {holes} ranges of zeros were never written: they are holes of the new file and take no room.{' '}
+        {report.ranges.length - holes} ranges, {grouped(report.writtenBytes)} bytes in all, were written and compared byte
+        for byte; {holes} ranges of zeros were never written: they are holes of the new file and take no room.{' '}
         {Math.ceil(report.milliseconds)} ms in all.
       </p>
       <details className="mt-1">

@@ -94,13 +94,12 @@ const largeClusters: Rule = (placement) =>
 const dataOffUnit: Rule = (placement) =>
   fatPartitions(placement).flatMap((one): Finding[] => {
     if (!one.fat?.ok || one.fat.value.onWantedUnit) return [];
-    const wanted = placement.medium.writeUnit || placement.grain.bytes;
     return [
       {
         rule: 'fat/data-off-the-unit',
         severity: 'note',
         place: atSlot(one.slot.id),
-        sentence: `The data area of ${one.slot.name} begins on a multiple of ${inBinary(one.fat.value.unit)}, not of ${inBinary(wanted)}.`,
+        sentence: `The data area of ${one.slot.name} begins on a multiple of ${inBinary(one.fat.value.unit)}, not of ${inBinary(placement.dataUnit)}.`,
         why: 'Padding to the larger unit would have cost more than 1/16 of the volume, or the clusters that make it FAT32.',
         remedies: [],
       },

@@ -1,5 +1,6 @@
 /** From unknown bytes to a layout: shape first, then what only the whole document can tell. */
 import type { z } from 'zod';
+import { clusterSizes } from '../filesystems/fat32/geometry';
 import { fail, ok, type Result } from '../quantity/result';
 import { amountInBytes, parseExact } from '../quantity/size-language';
 import { LAYOUT_VERSION, type Layout, layoutShape, SLOT_LIMIT } from './document';
@@ -70,7 +71,7 @@ function wholeDocument(layout: Layout): DocumentError[] {
     else errors.push({ path: `slots[${i}].id`, message: `"${slot.id}" is already the id of slots[${first}]` });
     if (slot.kind === 'partition' && slot.fileSystem?.cluster) {
       const bytes = bytesOf(slot.fileSystem.cluster, layout.medium.logicalSector);
-      if (![512, 1024, 2048, 4096, 8192, 16384, 32768, 65536].includes(bytes))
+      if (!clusterSizes(512).includes(bytes))
         errors.push({ path: `slots[${i}].fileSystem.cluster`, message: 'must be a power of two from 512 B to 64 KiB' });
     }
   });

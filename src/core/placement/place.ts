@@ -204,12 +204,13 @@ export function place(layout: Layout): Placement {
   const sectorSize = medium.logicalSector;
   const sectors = Math.floor(medium.capacity / sectorSize);
   const grain = grainFor(medium, chosenGrain(layout));
+  const dataUnit = medium.writeUnit || grain.bytes;
   const ground: Ground = {
     layout,
     sectorSize,
     sectors,
     grain: grain.sectors,
-    unit: medium.writeUnit || grain.bytes,
+    unit: dataUnit,
     prefersLba: layout.boots.includes('board') || isPlainFlash(medium.kind),
   };
   const placed: Placed[] = [];
@@ -248,6 +249,7 @@ export function place(layout: Layout): Placement {
     sectorSize,
     sectors,
     grain,
+    dataUnit,
     placed,
     strata: strataOf(placed, sectors, grain.sectors),
     misfits,

@@ -85,6 +85,8 @@ export interface Placement {
   /** Whole logical sectors of the medium. */
   readonly sectors: number;
   readonly grain: Grain;
+  /** Unit for the data areas of file systems, in bytes: the write unit, or the grain where that is not known. */
+  readonly dataUnit: number;
   /** In the order of the document. */
   readonly placed: readonly Placed[];
   /** Every sector of the medium, from the first to the last. */

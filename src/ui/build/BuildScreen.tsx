@@ -7,6 +7,7 @@ import type { LayoutView } from '@/contract/layouts';
 import { lengthOf } from '@/core/bytes/extents';
 import { compose, type DefinedRange } from '@/core/compose/compose';
 import { check, stopsAmong } from '@/core/findings/check';
+import type { Finding } from '@/core/findings/finding';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import { inBinary, inBoth } from '@/core/quantity/units';
@@ -62,12 +63,12 @@ function Plan({ placement }: { placement: Placement }) {
   );
 }
 
-function Objections({ placement, layoutId }: { placement: Placement; layoutId: string }) {
-  const findings = check(placement).filter((one) => one.severity !== 'note');
-  if (findings.length === 0) return <p className="mt-2 text-soft">No stop and no risk stands against a build.</p>;
+function Objections({ findings, layoutId }: { findings: readonly Finding[]; layoutId: string }) {
+  const objections = findings.filter((one) => one.severity !== 'note');
+  if (objections.length === 0) return <p className="mt-2 text-soft">No stop and no risk stands against a build.</p>;
   return (
     <ul className="mt-2">
-      {findings.map((finding, i) => (
+      {objections.map((finding, i) => (
         <li key={i} className="grid grid-cols-[14px_1fr] items-baseline gap-2 border-t border-hair py-1">
           <Mark severity={finding.severity} />
           <span>
@@ -90,7 +91,8 @@ export function BuildScreen({ view, first }: { view: LayoutView; first: readonly
   const placement = place(view.document);
   const { builds, add, refresh } = useBuilds(first);
   const [refused, setRefused] = useState<string>();
-  const isStopped = stopsAmong(check(placement)).length > 0;
+  const findings = check(placement);
+  const isStopped = stopsAmong(findings).length > 0;
   const start = async () => {
     const answer = await startBuild(view.id, view.revision);
     if (answer.ok) add(answer.value);
@@ -118,7 +120,7 @@ export function BuildScreen({ view, first }: { view: LayoutView; first: readonly
             </div>
           </div>
           <h2 className="mt-4 text-base font-semibold">What stands against it</h2>
-          <Objections placement={placement} layoutId={view.id} />
+          <Objections findings={findings} layoutId={view.id} />
         </section>
         <section aria-label="Builds" className="overflow-y-auto px-5 py-4">
           <div className="mb-3 flex items-center gap-3">

@@ -87,7 +87,7 @@ export function LayoutPanel() {
   const placement = useDesigner((state) => state.placement);
   const commit = useDesigner((state) => state.commit);
   const changeMedium = (patch: Partial<MediumSpec>) =>
-    commit({ do: 'change layout', patch: { medium: withoutEmpty({ ...medium, ...patch }) } });
+    commit({ do: 'change layout', patch: { medium: { ...medium, ...patch } } });
   const bytes = placement.sectors * placement.sectorSize;
   return (
     <>
@@ -180,10 +180,4 @@ function dateEcho(draft: string): Echo {
   return /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d$/.test(draft)
     ? { wrong: false, text: 'the time written into file systems' }
     : { wrong: true, text: 'As in 2026-03-01T12:00:00.' };
-}
-
-/** Optional fields that were emptied are left out. */
-function withoutEmpty(medium: MediumSpec): MediumSpec {
-  const { writeUnit, optimalIo, ...rest } = medium;
-  return { ...rest, ...(writeUnit !== undefined && { writeUnit }), ...(optimalIo !== undefined && { optimalIo }) };
 }

@@ -110,8 +110,12 @@ function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | Free
 function ClusterChoice({ placed, fileSystem }: { placed: Placed; fileSystem: FileSystem }) {
   const placement = useDesigner((state) => state.placement);
   const { change } = useSlotEditing(placed.slot.id);
-  const unit = placement.medium.writeUnit || placement.grain.bytes;
-  const question = { sectorSize: placement.sectorSize, start: placed.start, sectors: placed.sectors, unit };
+  const question = {
+    sectorSize: placement.sectorSize,
+    start: placed.start,
+    sectors: placed.sectors,
+    unit: placement.dataUnit,
+  };
   const sizes = clusterSizes(placement.sectorSize).map((bytes): Option<string> => {
     const geometry = fat32Geometry({ ...question, cluster: bytes });
     const why = geometry.ok ? undefined : `${grouped(geometry.error.clusters)} clusters: FAT32 begins at 65,525`;

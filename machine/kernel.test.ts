@@ -108,11 +108,11 @@ test('the kernel sees the disks with their sector size and length', () => {
 test('start, size, number, type, mark and id of every partition are those of the placement', () => {
   const inUnits = (sectors: number, placement: Placement) => (sectors * placement.sectorSize) / 512;
   const meant = pairs().map(([placement, one]) => ({
-    number: one.partition.number,
+    number: one.entry!.number,
     start: inUnits(one.start, placement),
     size: inUnits(one.sectors, placement),
-    type: `0x${one.partition.type.toString(16)}`,
-    id: one.partition.id,
+    type: `0x${parseInt(one.entry!.type, 16).toString(16)}`,
+    id: one.entry!.id,
     active: one.slot.active === true,
   }));
   const seen = pairs().map(([, , one]) => ({

@@ -1,4 +1,5 @@
 /** Layouts for tests, from the made-up world of the demo; and sources of noise. */
+import { hashText } from '@/core/bytes/guid';
 import type { Layout, PartitionSlot, Slot } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 
@@ -22,13 +23,27 @@ export function part(id: string, size: string, more: Partial<PartitionSlot> = {}
   return { id, kind: 'partition', name: id, role: 'data', size, ...more };
 }
 
-/** A partition with FAT32. */
+/** A volume id that follows from a slot id. */
+export function volumeIdFor(id: string): string {
+  const digits = hashText(id).toString(16).toUpperCase().padStart(8, '0');
+  return `${digits.slice(0, 4)}-${digits.slice(4)}`;
+}
+
+/** A table of each kind. */
+export const GPT_TABLE = { kind: 'gpt', diskId: '6d617272-616d-4c0a-8d05-7469646573aa' } as const;
+export const NO_TABLE = { kind: 'none' } as const;
+
+/** A partition with FAT32, or another variant. */
 export function fatPart(
   id: string,
   size: string,
   more: Partial<PartitionSlot['fileSystem']> & object = {},
+  slot: Partial<PartitionSlot> = {},
 ): PartitionSlot {
-  return part(id, size, { fileSystem: { kind: 'fat32', volumeId: '7A1D-10C5', ...more } });
+  return part(id, size, {
+    ...slot,
+    fileSystem: { kind: 'fat32', volumeId: volumeIdFor(id), ...more },
+  });
 }
 
 /** A raw range. */

@@ -6,7 +6,7 @@ import { createHash } from 'node:crypto';
 import { type FileHandle, open, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { BuildReport, ReadBackRange } from '@/contract/builds';
-import { type BlockSource, pour, pouredBytes } from '@/core/bytes/blocks';
+import { type BlockSource, pour, pouredBytes, SourceShrank } from '@/core/bytes/blocks';
 import { Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
 import { compare } from '@/core/compose/compare';
 import { compose, type DefinedRange } from '@/core/compose/compose';
@@ -48,7 +48,7 @@ function fileSource(handle: FileHandle, size: number, written: Coverage): BlockS
     read: async (offset, length, into = Buffer.allocUnsafeSlow(length)) => {
       const buffer = into.subarray(0, length);
       const { bytesRead } = await handle.read(buffer, 0, length, offset);
-      if (bytesRead !== length) throw new RangeError(`${bytesRead} of ${length} bytes at ${offset}`);
+      if (bytesRead !== length) throw new SourceShrank(`${bytesRead} of ${length} bytes at ${offset}`);
       return buffer;
     },
   };
@@ -162,7 +162,10 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
     await handle.sync();
     const source = fileSource(handle, size, written);
     const report = await readBackAll(source, ranges, job);
-    const comparisons = compare(placement, await surveyMedium(source, placement.sectorSize));
+    const comparisons = compare(
+      placement,
+      await surveyMedium(source, { sectorSize: placement.sectorSize, isFull: true }),
+    );
     const wrong = comparisons.find((one) => !one.agrees);
     if (wrong) throw new ReadBackError(`${wrong.fact}: meant ${wrong.meant}, found ${wrong.found}.`);
     job.signal.throwIfAborted();

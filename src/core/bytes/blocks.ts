@@ -13,6 +13,9 @@ export interface BlockSource {
   isHole?(offset: number, length: number): boolean;
 }
 
+/** A source turned out to be shorter than it said: it shrank while it was read. */
+export class SourceShrank extends Error {}
+
 /** Takes written ranges. `blank` says that everything not written yet is known to be zero. */
 export interface BlockSink {
   readonly blank: boolean;

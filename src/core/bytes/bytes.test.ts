@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { memoryBlocks, pour, pouredBytes } from './blocks';
 import { Coverage, type Extent, endOf, shifted, type Span, without } from './extents';
-import { decode, encode, field, record } from './record';
+import { crc32 } from './crc32';
+import { guidFrom } from './guid';
+import { decode, encode, field, narrow, record, showRecord } from './record';
 
 const SHAPE = record('sample', 16, {
   one: field(0, 'u8', 'a byte'),
@@ -119,4 +121,58 @@ describe('pouring', () => {
   test('memory refuses to be read beyond its end', async () => {
     await expect(memoryBlocks(new Uint8Array(4)).read(2, 3)).rejects.toThrow('leaves 4 bytes');
   });
+});
+
+describe('records with wide fields', () => {
+  const SHAPE = record('wide', 40, {
+    count: field(0, 'u64', 'a count'),
+    id: field(8, 'guid', 'an id'),
+    name: field(24, { utf16: 4 }, 'a name'),
+    raw: field(32, { bytes: 4 }, 'bytes'),
+  });
+  const values = {
+    count: 2n ** 63n,
+    id: '01020304-0506-0708-090a-0b0c0d0e0f10',
+    name: 'ä🌊\0',
+    raw: Uint8Array.of(1, 0, 0, 2),
+  };
+
+  test('what was encoded is decoded, GUIDs with their first fields turned round', () => {
+    const bytes = encode(SHAPE, values);
+    expect([...bytes.subarray(8, 24)]).toEqual([4, 3, 2, 1, 6, 5, 8, 7, 9, 10, 11, 12, 13, 14, 15, 16]);
+    expect(decode(SHAPE, bytes)).toEqual(values);
+    expect(() => encode(SHAPE, { ...values, count: 2n ** 64n })).toThrow(/does not fit u64/);
+    expect(() => encode(SHAPE, { ...values, id: 'none' })).toThrow(/not a GUID/);
+  });
+
+  test('numbers are narrowed where they can be', () => {
+    expect(narrow(BigInt(Number.MAX_SAFE_INTEGER))).toBe(Number.MAX_SAFE_INTEGER);
+    expect(narrow(BigInt(Number.MAX_SAFE_INTEGER) + 1n)).toBeUndefined();
+  });
+
+  test('a record is shown field by field, without characters that could disturb a screen', () => {
+    const shown = showRecord(SHAPE, encode(SHAPE, { ...values, name: 'a\u0007\u202e\ud800' }));
+    expect(shown.map(({ offset, length, name }) => [offset, length, name])).toEqual([
+      [0, 8, 'count'],
+      [8, 16, 'id'],
+      [24, 8, 'name'],
+      [32, 4, 'raw'],
+    ]);
+    expect(shown[0]!.text).toBe('9223372036854775808 (8000000000000000h)');
+    expect(shown[2]!.text).toBe('a\\u{7}\\u{202e}\\u{d800}');
+    expect(shown[3]!.text).toBe('01 00 00 02');
+  });
+});
+
+test('the check value of CRC-32', () => {
+  expect(crc32(Uint8Array.from('123456789', (c) => c.charCodeAt(0)))).toBe(0xcbf43926);
+  expect(crc32(new Uint8Array(0))).toBe(0);
+});
+
+test('ids that follow from a text are the same every time and differ between texts', () => {
+  expect(guidFrom('gauge')).toBe(guidFrom('gauge'));
+  expect(guidFrom('gauge')).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-8[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
+  const many = Array.from({ length: 5000 }, (_, i) => guidFrom(`slot-${i}`));
+  expect(new Set(many).size).toBe(5000);
+  expect(new Set(many.map((text) => text.slice(0, 8))).size).toBe(5000);
 });

@@ -5,8 +5,22 @@
  * All multi-byte numbers of the formats here are little-endian.
  */
 
-/** How a field is stored. `bytes` are opaque; `ascii` is one byte per character. */
-export type FieldType = 'u8' | 'u16' | 'u32' | { readonly bytes: number } | { readonly ascii: number };
+import { guidBytes, guidText } from './guid';
+
+/**
+ * How a field is stored. `bytes` are opaque; `ascii` is one byte per character, `utf16` two bytes
+ * per code unit, both with their padding; a `guid` is text in lower case. A `u64` is a bigint:
+ * `narrow` makes a number of it where it can be one.
+ */
+export type FieldType =
+  | 'u8'
+  | 'u16'
+  | 'u32'
+  | 'u64'
+  | 'guid'
+  | { readonly bytes: number }
+  | { readonly ascii: number }
+  | { readonly utf16: number };
 
 /** One field: its byte offset in the record and what the specification calls it. */
 export interface Field<Type extends FieldType = FieldType> {
@@ -24,9 +38,14 @@ export interface RecordShape<Fields extends Record<string, Field> = Record<strin
 
 type ValueOf<Type extends FieldType> = Type extends { readonly bytes: number }
   ? Uint8Array
-  : Type extends { readonly ascii: number }
+  : Type extends { readonly ascii: number } | { readonly utf16: number } | 'guid'
     ? string
-    : number;
+    : Type extends 'u64'
+      ? bigint
+      : number;
+
+/** Any value that a field can hold. */
+type FieldValue = number | bigint | string | Uint8Array;
 
 /** The values of a record, by field name. */
 export type Values<Shape extends RecordShape> = {
@@ -38,7 +57,15 @@ function widthOf(type: FieldType): number {
   if (type === 'u8') return 1;
   if (type === 'u16') return 2;
   if (type === 'u32') return 4;
-  return 'bytes' in type ? type.bytes : type.ascii;
+  if (type === 'u64') return 8;
+  if (type === 'guid') return 16;
+  if ('bytes' in type) return type.bytes;
+  return 'ascii' in type ? type.ascii : 2 * type.utf16;
+}
+
+/** A 64-bit number as a number; undefined where it is no safe integer (8 PiB and more in bytes). */
+export function narrow(value: bigint): number | undefined {
+  return value <= BigInt(Number.MAX_SAFE_INTEGER) ? Number(value) : undefined;
 }
 
 /**
@@ -64,40 +91,109 @@ export function field<const Type extends FieldType>(offset: number, type: Type, 
   return { offset, type, means };
 }
 
+function putNumber(view: DataView, offset: number, width: number, value: number | bigint): void {
+  if (width === 1) view.setUint8(offset, Number(value));
+  else if (width === 2) view.setUint16(offset, Number(value), true);
+  else if (width === 4) view.setUint32(offset, Number(value), true);
+  else view.setBigUint64(offset, BigInt(value), true);
+}
+
+function textBytes(type: Exclude<FieldType, 'u8' | 'u16' | 'u32' | 'u64'>, value: string): Uint8Array {
+  if (type === 'guid') return guidBytes(value);
+  if ('utf16' in type) return utf16Bytes(value);
+  return Uint8Array.from(value, (c) => c.charCodeAt(0));
+}
+
+function utf16Bytes(text: string): Uint8Array {
+  const out = new Uint8Array(2 * text.length);
+  for (let i = 0; i < text.length; i++) new DataView(out.buffer).setUint16(2 * i, text.charCodeAt(i), true);
+  return out;
+}
+
 /** Writes a record. Throws a RangeError when a value does not fit its field: that is a defect, not input. */
 export function encode<Shape extends RecordShape>(shape: Shape, values: Values<Shape>): Uint8Array {
   const out = new Uint8Array(shape.length);
   const view = new DataView(out.buffer);
   for (const [name, { offset, type }] of Object.entries(shape.fields)) {
-    const value = values[name as keyof Values<Shape>] as number | string | Uint8Array;
+    const value = values[name as keyof Values<Shape>] as FieldValue;
     const width = widthOf(type);
-    if (typeof type === 'string') {
-      const number = value as number;
-      if (!Number.isInteger(number) || number < 0 || number >= 2 ** (8 * width))
+    if (type === 'u8' || type === 'u16' || type === 'u32' || type === 'u64') {
+      const number = BigInt(value as number | bigint);
+      if (number < 0n || number >= 1n << BigInt(8 * width))
         throw new RangeError(`${shape.name}.${name}: ${number} does not fit ${type}`);
-      if (width === 1) view.setUint8(offset, number);
-      else if (width === 2) view.setUint16(offset, number, true);
-      else view.setUint32(offset, number, true);
+      putNumber(view, offset, width, number);
       continue;
     }
-    const bytes = typeof value === 'string' ? Uint8Array.from(value, (c) => c.charCodeAt(0)) : (value as Uint8Array);
+    const bytes = typeof value === 'string' ? textBytes(type, value) : (value as Uint8Array);
     if (bytes.length !== width) throw new RangeError(`${shape.name}.${name}: ${bytes.length} bytes, not ${width}`);
     out.set(bytes, offset);
   }
   return out;
 }
 
+function valueAt(view: DataView, bytes: Uint8Array, offset: number, type: FieldType): FieldValue {
+  if (type === 'u8') return view.getUint8(offset);
+  if (type === 'u16') return view.getUint16(offset, true);
+  if (type === 'u32') return view.getUint32(offset, true);
+  if (type === 'u64') return view.getBigUint64(offset, true);
+  const field = bytes.subarray(offset, offset + widthOf(type));
+  if (type === 'guid') return guidText(field);
+  if ('bytes' in type) return field.slice();
+  if ('ascii' in type) return String.fromCharCode(...field);
+  return String.fromCharCode(...Array.from({ length: type.utf16 }, (_, i) => view.getUint16(offset + 2 * i, true)));
+}
+
 /** Reads a record from the first bytes of `bytes`, which must hold it whole (RangeError otherwise). */
 export function decode<Shape extends RecordShape>(shape: Shape, bytes: Uint8Array): Values<Shape> {
   if (bytes.length < shape.length) throw new RangeError(`${shape.name}: ${bytes.length} of ${shape.length} bytes`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const values: Record<string, number | string | Uint8Array> = {};
-  for (const [name, { offset, type }] of Object.entries(shape.fields)) {
-    if (type === 'u8') values[name] = view.getUint8(offset);
-    else if (type === 'u16') values[name] = view.getUint16(offset, true);
-    else if (type === 'u32') values[name] = view.getUint32(offset, true);
-    else if ('bytes' in type) values[name] = bytes.slice(offset, offset + type.bytes);
-    else values[name] = String.fromCharCode(...bytes.subarray(offset, offset + type.ascii));
-  }
+  const values: Record<string, FieldValue> = {};
+  for (const [name, { offset, type }] of Object.entries(shape.fields))
+    values[name] = valueAt(view, bytes, offset, type);
   return values as Values<Shape>;
+}
+
+/** One field of a record as it stands in some bytes, for people. */
+export interface ShownField {
+  /** Byte offset in the record. */
+  readonly offset: number;
+  readonly length: number;
+  readonly name: string;
+  readonly means: string;
+  /** The value: numbers in decimal and hexadecimal, text with unprintable characters escaped. */
+  readonly text: string;
+}
+
+function shown(value: FieldValue, width: number): string {
+  if (typeof value === 'string') return visible(value);
+  if (typeof value !== 'object') {
+    const hex = value
+      .toString(16)
+      .toUpperCase()
+      .padStart(2 * width, '0');
+    return value < 10 ? String(value) : `${String(value)} (${hex}h)`;
+  }
+  if (value.every((byte) => byte === 0)) return `${value.length} zero bytes`;
+  const hex = [...value.subarray(0, 16)].map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
+  return value.length > 16 ? `${hex} … (${value.length} bytes)` : hex;
+}
+
+/** A text with control characters and lone surrogates escaped as `\\u{7}`; trailing NULs are left out. */
+export function visible(text: string): string {
+  const hidden = /[\u0000-\u001f\u007f-\u009f\u2028\u2029\u202a-\u202e\u2066-\u2069]|\p{Cs}/gu;
+  return text.replace(/\0+$/, '').replace(hidden, (c) => `\\u{${c.codePointAt(0)!.toString(16)}}`);
+}
+
+/** Every field of a record as it stands in `bytes`, in the order of their offsets. */
+export function showRecord(shape: RecordShape, bytes: Uint8Array): ShownField[] {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  return Object.entries(shape.fields)
+    .map(([name, { offset, type, means }]) => ({
+      offset,
+      length: widthOf(type),
+      name,
+      means,
+      text: shown(valueAt(view, bytes, offset, type), widthOf(type)),
+    }))
+    .sort((a, b) => a.offset - b.offset);
 }

@@ -1,9 +1,10 @@
 /** Comparing: what a survey found against what a placement meant, fact by fact. */
 import { storedLabel } from '../filesystems/label';
 import { isPartition, type PlacedPartition, type Placement } from '../placement/placement';
-import type { FoundPartition, Survey } from '../survey/survey';
-import { typeName } from '../tables/types';
 import { grouped } from '../quantity/units';
+import type { FoundGpt, FoundPartition, Survey } from '../survey/found';
+import { storedName } from '../tables/gpt';
+import { typeName } from '../tables/types';
 import { volumeIdNumber } from './compose';
 
 /** One fact that was compared. `slot` is missing for facts about the table. */
@@ -15,67 +16,113 @@ export interface Comparison {
   readonly agrees: boolean;
 }
 
-function fact(
-  slot: string | undefined,
-  name: string,
-  meant: string | number,
-  found: string | number | undefined,
-): Comparison {
-  const say = (value: string | number | undefined) =>
-    value === undefined ? 'nothing' : typeof value === 'number' ? grouped(value) : value;
+type Value = string | number | undefined;
+
+function fact(slot: string | undefined, name: string, meant: Value, found: Value): Comparison {
+  const say = (value: Value) => (value === undefined ? 'nothing' : typeof value === 'number' ? grouped(value) : value);
   return { ...(slot && { slot }), fact: name, meant: say(meant), found: say(found), agrees: meant === found };
 }
 
-function comparePartition(meant: PlacedPartition, found: FoundPartition | undefined): Comparison[] {
-  const id = meant.slot.id;
-  const entry = found?.entry;
-  const facts = [
-    fact(id, 'first sector', meant.start, entry?.first),
-    fact(id, 'sectors', meant.sectors, entry?.count),
-    fact(id, 'type', typeName(meant.partition.type), entry && typeName(entry.type)),
-    fact(id, 'mark', meant.slot.active ? 'active' : 'not active', entry && (entry.active ? 'active' : 'not active')),
-  ];
-  const { fileSystem } = meant.slot;
-  if (!fileSystem || !meant.fat?.ok) return facts;
+function compareEntry(meant: PlacedPartition, found: FoundPartition | undefined, isGpt: boolean): Comparison[] {
+  const { slot, entry } = meant;
+  if (!entry) return [];
+  const type = found && typeName(found.type);
+  const facts = [fact(slot.id, 'type', typeName(entry.type), type), fact(slot.id, 'id', entry.id, found?.id)];
+  if (isGpt)
+    return [
+      ...facts,
+      fact(slot.id, 'name', storedName(slot.name), found?.name),
+      fact(slot.id, 'attributes', said(slot.attributes ?? []), found && said(found.attributes)),
+    ];
+  const mark = (active: boolean) => (active ? 'active' : 'not active');
+  return [...facts, fact(slot.id, 'mark', mark(slot.active === true), found && mark(found.active))];
+}
+
+function said(words: readonly string[]): string {
+  return [...words].sort().join(', ') || 'none';
+}
+
+function compareVolume(meant: PlacedPartition, found: FoundPartition | undefined): Comparison[] {
+  const { fileSystem, id } = meant.slot;
+  if (!fileSystem || !meant.fat?.ok) return [];
   const geometry = meant.fat.value;
-  const volume = found?.fat;
+  const volume = found?.inside.kind === 'fat' ? found.inside.fat : undefined;
+  const shape = volume?.shape;
   const label = storedLabel(fileSystem.label ?? '').text;
+  const free = geometry.bytesForFiles / geometry.clusterBytes;
+  const yes = (value: boolean | undefined, good: string, bad: string) =>
+    value === undefined ? undefined : value ? good : bad;
   return [
-    ...facts,
-    fact(id, 'volume starts at', meant.start, volume?.header.hidden),
-    fact(id, 'volume sectors', geometry.totalSectors, volume?.header.total32),
-    fact(
-      id,
-      'bytes per cluster',
-      geometry.clusterBytes,
-      volume && volume.header.sectorsPerCluster * volume.header.bytesPerSector,
-    ),
-    fact(id, 'clusters', geometry.clusters, volume?.clusters),
-    fact(id, 'data starts at', geometry.dataStart, volume?.dataStart),
-    fact(id, 'volume id', volumeIdNumber(fileSystem.volumeId).toString(16), volume?.header.volumeId.toString(16)),
+    fact(id, 'variant', `FAT${geometry.variant}`, shape && `FAT${shape.variant}`),
+    fact(id, 'volume starts at', meant.start, volume?.hidden),
+    fact(id, 'volume sectors', geometry.totalSectors, shape?.totalSectors),
+    fact(id, 'bytes per cluster', geometry.clusterBytes, shape && shape.sectorsPerCluster * shape.sectorSize),
+    fact(id, 'clusters', geometry.clusters, shape?.clusters),
+    fact(id, 'data starts at', geometry.dataStart, shape?.dataStart),
+    fact(id, 'root directory entries', geometry.variant === 32 ? 0 : geometry.rootEntries, shape?.rootEntries),
+    fact(id, 'media byte', geometry.headers.media, volume?.media),
+    fact(id, 'volume id', volumeIdNumber(fileSystem.volumeId).toString(16), volume?.volumeId.toString(16)),
     fact(id, 'label in the header', label, volume?.labelInHeader),
-    fact(id, 'label in the root directory', label, volume?.labelInRoot),
-    fact(id, 'free clusters, told', geometry.clusters - 1, volume?.freeTold),
-    fact(id, 'free clusters, counted', geometry.clusters - 1, volume?.freeCounted),
-    fact(id, 'boot sector copy', 'equal', volume && (volume.backupAgrees ? 'equal' : 'different')),
-    fact(id, 'second FAT', 'equal', volume && (volume.fatsAgree ? 'equal' : 'different')),
-    fact(id, 'clean mark', 'set', volume && (volume.cleanlyUnmounted ? 'set' : 'missing')),
+    fact(id, 'label in the root directory', label, volume?.root.label),
+    ...(geometry.variant === 32
+      ? [
+          fact(id, 'free clusters, told', free, volume?.freeTold),
+          fact(id, 'boot sector copy', 'equal', yes(volume?.backupAgrees, 'equal', 'different')),
+        ]
+      : []),
+    fact(id, 'free clusters, counted', free, volume?.freeCounted),
+    fact(id, 'second FAT', 'equal', yes(volume?.fatsAgree, 'equal', 'different')),
+    fact(id, 'clean mark', 'set', yes(volume?.cleanlyUnmounted, 'set', 'missing')),
+  ];
+}
+
+function comparePartition(meant: PlacedPartition, found: FoundPartition | undefined, isGpt: boolean): Comparison[] {
+  const { id } = meant.slot;
+  return [
+    fact(id, 'first sector', meant.start, found?.start),
+    ...(meant.entry ? [fact(id, 'sectors', meant.sectors, found?.sectors)] : []),
+    ...compareEntry(meant, found, isGpt),
+    ...compareVolume(meant, found),
+  ];
+}
+
+function compareCopy(
+  what: string,
+  meant: { diskId: string; sector: number; other: number },
+  found: FoundGpt | undefined,
+) {
+  const sound = found && (found.headerSound && found.arraySound ? 'right' : 'wrong');
+  return [
+    fact(undefined, `${what}: sector`, meant.sector, found?.sector),
+    fact(undefined, `${what}: the other copy`, meant.other, found?.other),
+    fact(undefined, `${what}: disk id`, meant.diskId, found?.diskId),
+    fact(undefined, `${what}: checksums`, 'right', sound),
+  ];
+}
+
+function compareTable({ layout: { table }, sectors }: Placement, survey: Survey): Comparison[] {
+  const kind = fact(undefined, 'table', table.kind, survey.table);
+  if (table.kind === 'none') return [kind];
+  if (table.kind === 'mbr')
+    return [kind, fact(undefined, 'signature', table.signature, survey.mbr?.signature.toString(16).padStart(8, '0'))];
+  const { diskId } = table;
+  return [
+    kind,
+    fact(undefined, 'protective entry', Math.min(sectors - 1, 2 ** 32 - 1), survey.mbr?.protectiveCount),
+    ...compareCopy('GPT', { diskId, sector: 1, other: sectors - 1 }, survey.gpt.first),
+    ...compareCopy('GPT copy', { diskId, sector: sectors - 1, other: 1 }, survey.gpt.copy),
+    fact(undefined, 'both copies', 'agree', survey.gptCopiesAgree ? 'agree' : 'differ'),
   ];
 }
 
 /** Compares everything that the placement says with what the survey found. */
 export function compare(placement: Placement, survey: Survey): Comparison[] {
   const meant = placement.placed.filter(isPartition);
-  const found = new Map(survey.partitions.map((one) => [one.entry.index + 1, one]));
+  const isGpt = placement.layout.table.kind === 'gpt';
+  const byNumber = new Map(survey.partitions.map((one) => [one.number, one]));
   return [
-    fact(undefined, 'table', 'MBR', survey.table ? 'MBR' : survey.trouble),
-    fact(
-      undefined,
-      'signature',
-      placement.layout.table.signature,
-      survey.table?.signature.toString(16).padStart(8, '0'),
-    ),
+    ...compareTable(placement, survey),
     fact(undefined, 'partitions', meant.length, survey.partitions.length),
-    ...meant.flatMap((one) => comparePartition(one, found.get(one.partition.number))),
+    ...meant.flatMap((one) => comparePartition(one, byNumber.get(one.entry?.number ?? 0), isGpt)),
   ];
 }

@@ -8,8 +8,16 @@
  * everything else. Reserved raw ranges are cleared whole.
  */
 import { endOf, type Extent, type Span, without } from '../bytes/extents';
-import { formatFat32 } from '../filesystems/fat32/format';
-import { isPartition, isRaw, type Placement, type PlacedPartition } from '../placement/placement';
+import { formatFat } from '../filesystems/fat/format';
+import {
+  isEntered,
+  isPartition,
+  isRaw,
+  lastSector,
+  type Placement,
+  type PlacedPartition,
+} from '../placement/placement';
+import { attributeBits, encodeGpt } from '../tables/gpt';
 import { encodeMbr } from '../tables/mbr';
 
 /** A defined range, what it is, and the slot that it belongs to (none for table and medium). */
@@ -27,24 +35,44 @@ export function volumeIdNumber(text: string): number {
   return parseInt(text.replace('-', ''), 16);
 }
 
-function tableRange(placement: Placement): DefinedRange {
-  const entries = placement.placed.filter(isPartition).map(({ slot, partition, start, sectors }) => ({
-    index: partition.number - 1,
-    active: slot.active === true,
-    type: partition.type,
-    first: start,
-    count: sectors,
+function tableRanges(placement: Placement): DefinedRange[] {
+  const { table } = placement.layout;
+  const { sectorSize, sectors } = placement;
+  const entered = placement.placed.filter(isEntered);
+  if (table.kind === 'none') return [];
+  if (table.kind === 'mbr') {
+    const entries = entered.map(({ slot, entry, start, sectors: count }) => ({
+      index: entry.number - 1,
+      active: slot.active === true,
+      type: parseInt(entry.type, 16),
+      first: start,
+      count,
+    }));
+    const signature = parseInt(table.signature, 16);
+    const bytes = encodeMbr({ signature, entries, code: new Uint8Array(0) }, sectorSize);
+    return [{ owner: undefined, what: 'master boot record', extent: { offset: 0, bytes } }];
+  }
+  const entries = entered.map((one) => ({
+    index: one.entry.number - 1,
+    type: one.entry.type,
+    id: one.entry.id,
+    first: one.start,
+    last: lastSector(one),
+    attributes: attributeBits(one.slot.attributes ?? []),
+    name: one.slot.name,
   }));
-  const signature = parseInt(placement.layout.table.signature, 16);
-  const bytes = encodeMbr({ signature, entries, code: new Uint8Array(0) }, placement.sectorSize);
-  return { owner: undefined, what: 'master boot record', extent: { offset: 0, bytes } };
+  return encodeGpt({ diskId: table.diskId, entries }, sectorSize, sectors).map(({ what, sector, bytes }) => ({
+    owner: undefined,
+    what,
+    extent: { offset: sector * sectorSize, bytes },
+  }));
 }
 
 function fileSystemRanges(placed: PlacedPartition, date: string): DefinedRange[] {
   const { slot, fat } = placed;
   if (!slot.fileSystem || !fat?.ok) return [];
   const { label = '', volumeId } = slot.fileSystem;
-  const ranges = formatFat32(fat.value, { label, volumeId: volumeIdNumber(volumeId), date });
+  const ranges = formatFat(fat.value, { label, volumeId: volumeIdNumber(volumeId), date });
   return ranges.map((range) => ({ owner: slot.id, ...range }));
 }
 
@@ -75,7 +103,7 @@ function clearings(placement: Placement): { owner: string | undefined; what: str
  */
 export function compose(placement: Placement): DefinedRange[] {
   const ranges = [
-    tableRange(placement),
+    ...tableRanges(placement),
     ...placement.placed.filter(isPartition).flatMap((one) => fileSystemRanges(one, placement.layout.date)),
   ];
   const taken: Span[] = ranges.map(({ extent }) => ({ start: extent.offset, end: endOf(extent) }));

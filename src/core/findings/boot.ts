@@ -1,8 +1,11 @@
 /** Findings about what is to start from the medium. */
-import { markOnly } from '../layout/edits';
+import { markOnly, newSlotId } from '../layout/edits';
 import type { Boots } from '../layout/vocabulary';
-import { fatPartitions, partitionsOf, type Remedy, type Rule } from './finding';
-import type { Placement } from '../placement/placement';
+import { lastSector, type Placement } from '../placement/placement';
+import { grouped, inBoth } from '../quantity/units';
+import { SECTOR_LIMIT } from '../tables/mbr';
+import { promiseOf } from '../tables/types';
+import { atSlot, changing, entriesOf, fatPartitions, partitionsOf, type Remedy, type Rule } from './finding';
 
 const NAMES: Readonly<Record<Boots, string>> = { uefi: 'UEFI firmware', bios: 'A BIOS', board: 'A board' };
 
@@ -15,7 +18,7 @@ function without(placement: Placement, boots: Boots, label: string): Remedy {
 
 const noActiveMark: Rule = (placement) => {
   const { layout } = placement;
-  const partitions = partitionsOf(placement);
+  const partitions = layout.table.kind === 'mbr' ? partitionsOf(placement) : [];
   if (!layout.boots.includes('bios') || partitions.length === 0 || partitions.some(({ slot }) => slot.active))
     return [];
   const likely = partitions.find(({ slot }) => slot.role === 'boot' || slot.role === 'esp') ?? partitions[0]!;
@@ -32,7 +35,8 @@ const noActiveMark: Rule = (placement) => {
 };
 
 const noCode: Rule = (placement) => {
-  if (!placement.layout.boots.includes('bios')) return [];
+  const { layout } = placement;
+  if (!layout.boots.includes('bios') || layout.table.kind === 'none') return [];
   return [
     {
       rule: 'boot/no-code-in-sector-0',
@@ -45,9 +49,85 @@ const noCode: Rule = (placement) => {
   ];
 };
 
+const MIB = 1024 * 1024;
+
+const noBiosBoot: Rule = (placement) => {
+  const { layout } = placement;
+  const hasPlace = entriesOf(placement).some(({ entry }) => promiseOf(entry.type) === 'bios boot');
+  if (!layout.boots.includes('bios') || layout.table.kind !== 'gpt' || hasPlace) return [];
+  const index = Math.max(
+    0,
+    layout.slots.findIndex((slot) => slot.kind === 'partition'),
+  );
+  const slot = {
+    id: newSlotId(layout),
+    kind: 'partition',
+    name: 'BIOS boot',
+    role: 'bios-boot',
+    size: '1 MiB',
+  } as const;
+  return [
+    {
+      rule: 'boot/no-bios-boot-partition',
+      severity: 'risk',
+      place: { kind: 'boots' },
+      sentence: `${NAMES.bios} is to start a medium with a GPT, and none of its ${entriesOf(placement).length} partitions is a BIOS boot partition.`,
+      why: 'Under a GPT there is no gap for a loader; it needs a partition of its own, of about 1 MiB.',
+      remedies: [
+        { label: 'Add a BIOS boot partition', edit: { do: 'add slot', index, slot } },
+        without(placement, 'bios', 'It need not start from BIOS'),
+      ],
+    },
+  ];
+};
+
+const smallBiosBoot: Rule = (placement) =>
+  entriesOf(placement)
+    .filter(({ slot, sectors }) => slot.role === 'bios-boot' && sectors * placement.sectorSize < MIB)
+    .map(({ slot, sectors }) => ({
+      rule: 'boot/bios-boot-under-1-mib',
+      severity: 'risk',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} has ${inBoth(sectors * placement.sectorSize)} for a loader.`,
+      why: 'Loaders with support for volume managers and RAID need up to 1 MiB.',
+      remedies: [changing(`Make ${slot.name} 1 MiB`, slot.id, { size: '1 MiB' })],
+    }));
+
+const beyondBios: Rule = (placement) => {
+  if (!placement.layout.boots.includes('bios')) return [];
+  return partitionsOf(placement)
+    .filter((one) => one.slot.role === 'boot' || one.slot.role === 'bios-boot' || one.slot.active === true)
+    .filter((one) => lastSector(one) >= SECTOR_LIMIT)
+    .map((one) => ({
+      rule: 'boot/beyond-the-reach-of-a-bios',
+      severity: 'stop',
+      place: atSlot(one.slot.id),
+      sentence: `${one.slot.name} ends at sector ${grouped(lastSector(one))}, and a BIOS is to start from it; many count to ${grouped(SECTOR_LIMIT - 1)}.`,
+      why: 'What lies beyond may not be readable when the machine starts.',
+      remedies: [
+        { label: `Put ${one.slot.name} first`, edit: { do: 'move slot', id: one.slot.id, index: 0 } },
+        without(placement, 'bios', 'It need not start from BIOS'),
+      ],
+    }));
+};
+
+const biosFrom4096: Rule = (placement) => {
+  if (!placement.layout.boots.includes('bios') || placement.sectorSize === 512) return [];
+  return [
+    {
+      rule: 'boot/bios-on-4096-byte-sectors',
+      severity: 'risk',
+      place: { kind: 'boots' },
+      sentence: `${NAMES.bios} is to start a medium of 4,096-byte sectors.`,
+      why: 'Most can read sectors of 512 bytes only.',
+      remedies: [without(placement, 'bios', 'It need not start from BIOS')],
+    },
+  ];
+};
+
 const nothingForUefi: Rule = (placement) => {
   const { layout } = placement;
-  if (!layout.boots.includes('uefi') || fatPartitions(placement).length > 0) return [];
+  if (!layout.boots.includes('uefi') || layout.table.kind === 'gpt' || fatPartitions(placement).length > 0) return [];
   return [
     {
       rule: 'boot/nothing-uefi-can-read',
@@ -75,4 +155,13 @@ const nothingForBoard: Rule = ({ layout }) => {
   ];
 };
 
-export const BOOT_RULES: readonly Rule[] = [noActiveMark, noCode, nothingForUefi, nothingForBoard];
+export const BOOT_RULES: readonly Rule[] = [
+  noActiveMark,
+  noCode,
+  noBiosBoot,
+  smallBiosBoot,
+  beyondBios,
+  biosFrom4096,
+  nothingForUefi,
+  nothingForBoard,
+];

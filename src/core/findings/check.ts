@@ -1,7 +1,11 @@
 /** All rules over one placement. */
 import type { Placement } from '../placement/placement';
+import { withAcceptance } from './acceptance';
 import { BOOT_RULES } from './boot';
+import { ESP_RULES } from './esp';
 import { FAT_RULES } from './fat';
+import { FAT_IDENTITY_RULES } from './fat-identity';
+import { GPT_RULES } from './gpt';
 import type { Finding, Rule, Severity } from './finding';
 import { MEDIUM_RULES } from './medium';
 import { PLACE_RULES } from './place';
@@ -12,10 +16,13 @@ import { TYPE_RULES } from './type';
 const RULES: readonly Rule[] = [
   ...MEDIUM_RULES,
   ...TABLE_RULES,
+  ...GPT_RULES,
   ...PLACE_RULES,
   ...BOOT_RULES,
+  ...ESP_RULES,
   ...TYPE_RULES,
   ...FAT_RULES,
+  ...FAT_IDENTITY_RULES,
   ...SYSTEM_RULES,
 ];
 
@@ -23,10 +30,11 @@ const ORDER: Readonly<Record<Severity, number>> = { stop: 0, risk: 1, note: 2 };
 
 /** Everything the rules find, stops first, else in the order of the rules. */
 export function check(placement: Placement): Finding[] {
-  return RULES.flatMap((rule) => rule(placement)).sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
+  const found = RULES.flatMap((rule) => rule(placement));
+  return withAcceptance(found, placement.layout).sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
 }
 
-/** The findings that prevent a build. */
+/** The findings that prevent a build whatever anybody says. */
 export function stopsAmong(findings: readonly Finding[]): Finding[] {
   return findings.filter((finding) => finding.severity === 'stop');
 }

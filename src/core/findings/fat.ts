@@ -1,157 +1,213 @@
-/** Findings about FAT32 volumes. */
-import { BORDER, type Fat32Refusal, LEAST_CLUSTERS } from '../filesystems/fat32/geometry';
-import { LABEL_LENGTH, storedLabel } from '../filesystems/label';
-import type { PlacedPartition, Placement } from '../placement/placement';
-import { alignUp } from '../quantity/integers';
+/** Findings about the geometry of FAT volumes. */
+import type { FatRefusal } from '../filesystems/fat/geometry';
+import { BORDER, borderDistance, leastClusters, mostClusters, type Variant } from '../filesystems/fat/variants';
+import type { Placement } from '../placement/placement';
+import { alignDown, alignUp } from '../quantity/integers';
 import { exactText, grouped, inBinary, inBoth, sectorCount } from '../quantity/units';
-import { atSlot, changing, fatPartitions, type Finding, type Remedy, type Rule } from './finding';
+import { atSlot, changing, fatPartitions, type Finding, refitting, type Remedy, type Rule } from './finding';
 
-const VARIANT_WHY =
-  'The number of clusters alone decides the FAT variant: with fewer than 65,525, readers take the volume for FAT16.';
+type WithFat = ReturnType<typeof fatPartitions>[number];
 
-function largerOrFreeCluster(placement: Placement, { slot, rule }: PlacedPartition, refusal: Fat32Refusal): Remedy[] {
-  const remedies: Remedy[] = [];
-  if (refusal.least !== undefined && rule) {
-    const bytes = alignUp(refusal.least, placement.grain.sectors) * placement.sectorSize;
-    const least = exactText(bytes, placement.sectorSize);
-    const size = rule.kind === 'rest' ? `rest, at least ${least}` : least;
-    if (slot.fileSystem?.cluster === undefined || bytes < 2 ** 31)
-      remedies.push(
-        changing(`Make ${slot.name} ${rule.kind === 'rest' ? 'at least ' : ''}${least}`, slot.id, { size }),
-      );
-  }
-  if (slot.fileSystem?.cluster !== undefined)
-    remedies.push(
-      changing('Let the size decide the cluster', slot.id, { fileSystem: { ...slot.fileSystem, cluster: undefined } }),
-    );
-  return remedies;
+const COUNT_WHY =
+  'The number of clusters alone decides the variant: with a count of another one, readers disagree about what they see.';
+
+/** Choices of a person without which the size would decide. */
+function freeChoices({ slot }: WithFat): Remedy[] {
+  const { kind, cluster } = slot.fileSystem;
+  return [
+    ...(cluster !== undefined ? [refitting('Let the size decide the cluster', slot, { cluster: undefined })] : []),
+    ...(kind !== 'fat' ? [refitting('Let the size decide the variant', slot, { kind: 'fat' })] : []),
+  ];
 }
 
-function refusalText(name: string, refusal: Fat32Refusal, sectorSize: number): string {
-  const cluster = inBinary(refusal.clusterBytes);
-  switch (refusal.reason) {
-    case 'too few clusters':
-      return `${name} would have ${grouped(refusal.clusters)} clusters of ${cluster}; FAT32 begins at ${grouped(LEAST_CLUSTERS)}. It needs ${sectorCount(refusal.least ?? 0)} (${inBoth((refusal.least ?? 0) * sectorSize)}).`;
-    case 'too many clusters':
-      return `${name} would have ${grouped(refusal.clusters)} clusters of ${cluster}, more than FAT32 can number.`;
-    case 'too many sectors':
-      return `${name} has more sectors than FAT32 can count in 32 bits.`;
-    case 'cluster size':
-      return `Clusters of ${cluster} are smaller than a sector of ${inBinary(sectorSize)}.`;
-  }
+function grow(placement: Placement, { slot, rule }: WithFat, least: number): Remedy[] {
+  const bytes = alignUp(least, placement.grain.sectors) * placement.sectorSize;
+  const text = exactText(bytes, placement.sectorSize);
+  if (rule?.kind === 'rest')
+    return [changing(`Make ${slot.name} at least ${text}`, slot.id, { size: `rest, at least ${text}` })];
+  return [changing(`Make ${slot.name} ${text}`, slot.id, { size: text })];
 }
 
-const noGeometry: Rule = (placement) =>
-  fatPartitions(placement).flatMap((one): Finding[] => {
-    if (!one.fat || one.fat.ok) return [];
-    return [
-      {
-        rule: 'fat/no-fat32-of-this-size',
-        severity: 'stop',
-        place: atSlot(one.slot.id),
-        sentence: refusalText(one.slot.name, one.fat.error, placement.sectorSize),
-        why: VARIANT_WHY,
-        remedies: largerOrFreeCluster(placement, one, one.fat.error),
-      },
-    ];
+function shrink(placement: Placement, { slot }: WithFat, most: number): Remedy[] {
+  const sectors = alignDown(most, placement.grain.sectors);
+  if (sectors === 0) return [];
+  const text = exactText(sectors * placement.sectorSize, placement.sectorSize);
+  return [changing(`Make ${slot.name} ${text}`, slot.id, { size: text })];
+}
+
+/** Findings about volumes that cannot be made for one reason. */
+function refused(
+  placement: Placement,
+  reason: FatRefusal['reason'],
+  tell: (one: WithFat, refusal: FatRefusal) => Omit<Finding, 'severity' | 'place'>,
+): Finding[] {
+  return fatPartitions(placement).flatMap((one): Finding[] => {
+    if (!one.fat || one.fat.ok || one.fat.error.reason !== reason) return [];
+    return [{ severity: 'stop', place: atSlot(one.slot.id), ...tell(one, one.fat.error) }];
   });
+}
+
+const tooFew: Rule = (placement) =>
+  refused(placement, 'too few clusters', (one, { variant, clusters, clusterBytes, least = 0 }) => ({
+    rule: 'fat/too-few-clusters',
+    sentence: `${one.slot.name} would have ${grouped(clusters)} clusters of ${inBinary(clusterBytes)}; FAT${variant} begins at ${grouped(leastClusters(variant))}. It needs ${sectorCount(least)} (${inBoth(least * placement.sectorSize)}).`,
+    why: COUNT_WHY,
+    remedies: [...(least * placement.sectorSize < 2 ** 33 ? grow(placement, one, least) : []), ...freeChoices(one)],
+  }));
+
+const tooMany: Rule = (placement) =>
+  refused(placement, 'too many clusters', (one, { variant, clusters, clusterBytes, most = 0 }) => ({
+    rule: 'fat/too-many-clusters',
+    sentence: `${one.slot.name} would have ${grouped(clusters)} clusters of ${inBinary(clusterBytes)}; FAT${variant} ends at ${grouped(mostClusters(variant))}. It can use ${sectorCount(most)} (${inBoth(most * placement.sectorSize)}).`,
+    why: COUNT_WHY,
+    remedies: [...shrink(placement, one, most), ...freeChoices(one)],
+  }));
+
+const tooManySectors: Rule = (placement) =>
+  refused(placement, 'too many sectors', (one, { most = 0 }) => ({
+    rule: 'fat/too-many-sectors',
+    sentence: `${one.slot.name} has ${sectorCount(one.sectors)}; a FAT volume counts them in 32 bits and can use ${grouped(most)} (${inBoth(most * placement.sectorSize)}).`,
+    why: 'What lies behind them would be lost, and some readers refuse such a volume.',
+    remedies: shrink(placement, one, most),
+  }));
+
+const clusterBelowSector: Rule = (placement) =>
+  refused(placement, 'cluster size', (one, { clusterBytes }) => ({
+    rule: 'fat/cluster-below-sector',
+    sentence: `Clusters of ${inBinary(clusterBytes)} in ${one.slot.name} are smaller than a sector of ${inBinary(placement.sectorSize)}.`,
+    why: 'A cluster is a whole number of sectors.',
+    remedies: [refitting('Let the size decide the cluster', one.slot, { cluster: undefined })],
+  }));
+
+/** Volumes that can be made, with their geometry. */
+function made(placement: Placement) {
+  return fatPartitions(placement).flatMap((one) => (one.fat?.ok ? [{ ...one, geometry: one.fat.value }] : []));
+}
+
+const NEIGHBOUR: Readonly<Record<Variant, string>> = { 12: 'FAT16', 16: 'FAT12 or FAT32', 32: 'FAT16' };
 
 const nearBorder: Rule = (placement) =>
-  fatPartitions(placement).flatMap((one): Finding[] => {
-    if (!one.fat?.ok || one.fat.value.clusters >= LEAST_CLUSTERS + BORDER) return [];
-    return [
-      {
-        rule: 'fat/near-the-border',
-        severity: 'risk',
-        place: atSlot(one.slot.id),
-        sentence: `${one.slot.name} has ${grouped(one.fat.value.clusters)} clusters, ${one.fat.value.clusters - LEAST_CLUSTERS} above the border to FAT16.`,
-        why: 'Some readers draw the border up to 16 clusters away from where it is.',
-        remedies: [
-          changing('Let the size decide the cluster', one.slot.id, {
-            fileSystem: { ...one.slot.fileSystem, cluster: undefined },
-          }),
-        ],
-      },
-    ];
-  });
+  made(placement)
+    .filter(({ geometry: { variant, clusters } }) => borderDistance(variant, clusters) < BORDER)
+    .map(({ slot, geometry: { variant, clusters } }) => ({
+      rule: 'fat/near-the-border',
+      severity: 'risk',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} has ${grouped(clusters)} clusters, ${borderDistance(variant, clusters)} from the border to ${NEIGHBOUR[variant]}.`,
+      why: 'Some readers draw the border up to 16 clusters away from where it is.',
+      remedies: [refitting('Let the size decide the cluster', slot, { cluster: undefined })],
+    }));
 
 const largeClusters: Rule = (placement) =>
-  fatPartitions(placement).flatMap((one): Finding[] => {
-    if (!one.fat?.ok || one.fat.value.clusterBytes <= 32 * 1024) return [];
-    const fileSystem = { ...one.slot.fileSystem, cluster: '32 KiB' };
-    return [
-      {
-        rule: 'fat/clusters-of-64-kib',
-        severity: 'risk',
-        place: atSlot(one.slot.id),
-        sentence: `${one.slot.name} has clusters of ${inBinary(one.fat.value.clusterBytes)}.`,
-        why: 'Many readers refuse clusters of more than 32 KiB.',
-        remedies: [changing('Use 32 KiB clusters', one.slot.id, { fileSystem })],
-      },
-    ];
-  });
+  made(placement)
+    .filter(({ geometry }) => geometry.clusterBytes > 32 * 1024)
+    .map(({ slot, geometry }) => ({
+      rule: 'fat/clusters-of-64-kib',
+      severity: 'risk',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} has clusters of ${inBinary(geometry.clusterBytes)}.`,
+      why: 'Many readers refuse clusters of more than 32 KiB.',
+      remedies: [refitting('Use 32 KiB clusters', slot, { cluster: '32 KiB' })],
+    }));
 
 const dataOffUnit: Rule = (placement) =>
-  fatPartitions(placement).flatMap((one): Finding[] => {
-    if (!one.fat?.ok || one.fat.value.onWantedUnit) return [];
-    return [
-      {
+  made(placement)
+    .filter(({ geometry }) => !geometry.onWantedUnit)
+    .map(({ slot, geometry }) => {
+      const unwanted = slot.fileSystem.padding === 'none';
+      return {
         rule: 'fat/data-off-the-unit',
         severity: 'note',
-        place: atSlot(one.slot.id),
-        sentence: `The data area of ${one.slot.name} begins on a multiple of ${inBinary(one.fat.value.unit)}, not of ${inBinary(placement.dataUnit)}.`,
-        why: 'Padding to the larger unit would have cost more than 1/16 of the volume, or the clusters that make it FAT32.',
-        remedies: [],
-      },
-    ];
-  });
+        place: atSlot(slot.id),
+        sentence: `The data area of ${slot.name} begins on a multiple of ${inBinary(geometry.unit)}, not of ${inBinary(placement.dataUnit)}.`,
+        why: unwanted
+          ? 'Flash is slower, and wears sooner, where clusters lie across its units.'
+          : 'Padding to the larger unit would have cost more than 1/16 of the volume, or the clusters that make its variant.',
+        remedies: unwanted ? [refitting('Pad the reserved sectors', slot, { padding: undefined })] : [],
+      };
+    });
 
-const forbiddenLabel: Rule = (placement) =>
-  fatPartitions(placement).flatMap((one): Finding[] => {
-    const stored = storedLabel(one.slot.fileSystem.label ?? '');
-    if (stored.forbidden.length === 0) return [];
+const paddedReserved: Rule = (placement) =>
+  made(placement)
+    .filter(({ geometry }) => geometry.variant !== 32 && geometry.reserved > 1)
+    .map(({ slot, geometry }) => ({
+      rule: 'fat/more-than-one-reserved-sector',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} is FAT${geometry.variant} with ${grouped(geometry.reserved)} reserved sectors, so that its data area begins on the unit.`,
+      why: 'Some very old readers take it for granted that there is one.',
+      remedies: [
+        refitting('Pad with a longer root directory', slot, { padding: 'root directory', rootEntries: undefined }),
+        refitting('Do not pad', slot, { padding: 'none' }),
+      ],
+    }));
+
+const sectorsUnused: Rule = (placement) =>
+  made(placement)
+    .filter(({ geometry }) => geometry.unused > 0)
+    .map(({ slot, geometry }) => ({
+      rule: 'fat/sectors-left-unused',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `The volume in ${slot.name} ends ${sectorCount(geometry.unused)} (${inBoth(geometry.unused * placement.sectorSize)}) before the partition does.`,
+      why: `With more it would have too many clusters, or sectors, for FAT${geometry.variant}.`,
+      remedies: slot.fileSystem.kind === 'fat' && slot.fileSystem.cluster === undefined ? [] : freeUnused(slot),
+    }));
+
+function freeUnused(slot: WithFat['slot']): Remedy[] {
+  return slot.fileSystem.cluster !== undefined
+    ? [refitting('Let the size decide the cluster', slot, { cluster: undefined })]
+    : [refitting('Let the size decide the variant', slot, { kind: 'fat' })];
+}
+
+/** Cards up to this many bytes are FAT12 or FAT16 by the card standard. */
+const SMALL_CARD = 2_000_000_000;
+
+const cardStandard: Rule = (placement) => {
+  const { medium } = placement;
+  if (medium.kind !== 'card' || medium.capacity > SMALL_CARD) return [];
+  const [first] = made(placement);
+  if (first?.geometry.variant !== 32 || first.slot.role === 'esp') return [];
+  return [
+    {
+      rule: 'fat/not-what-the-card-standard-says',
+      severity: 'note',
+      place: atSlot(first.slot.id),
+      sentence: `${first.slot.name} is FAT32 on a card of ${inBoth(medium.capacity)}; cards up to 2 GB are FAT12 or FAT16 by their standard.`,
+      why: 'Readers of such small cards may know nothing else.',
+      remedies: [refitting('Make it FAT16', first.slot, { kind: 'fat16', cluster: undefined })],
+    },
+  ];
+};
+
+const unevenRoot: Rule = (placement) =>
+  fatPartitions(placement).flatMap(({ slot }): Finding[] => {
+    const { rootEntries = 0 } = slot.fileSystem;
+    const perSector = placement.sectorSize / 32;
+    if (rootEntries % perSector === 0) return [];
+    const rounded = alignUp(rootEntries, perSector);
     return [
       {
-        rule: 'fat/label-forbidden-characters',
+        rule: 'fat/root-entries-off-the-sector',
         severity: 'stop',
-        place: atSlot(one.slot.id),
-        sentence: `The label “${one.slot.fileSystem.label}” has ${stored.forbidden.map((c) => `“${c}”`).join(', ')}, which a FAT label cannot hold.`,
-        why: 'Readers refuse or misread such a label.',
-        remedies: [
-          changing(`Write it as ${stored.text}`, one.slot.id, {
-            fileSystem: { ...one.slot.fileSystem, label: stored.text },
-          }),
-        ],
-      },
-    ];
-  });
-
-const labelChanges: Rule = (placement) =>
-  fatPartitions(placement).flatMap((one): Finding[] => {
-    const { fileSystem } = one.slot;
-    const label = fileSystem.label ?? '';
-    const stored = storedLabel(label);
-    if (stored.text === label || stored.forbidden.length > 0) return [];
-    const cut = stored.cut ? `, without “${stored.cut}”` : '';
-    return [
-      {
-        rule: 'fat/label-stored-as',
-        severity: 'note',
-        place: atSlot(one.slot.id),
-        sentence: `The label “${label}” will be stored as ${stored.text}${cut}.`,
-        why: `FAT labels have ${LABEL_LENGTH} characters, in upper case.`,
-        remedies: [
-          changing(`Write it as ${stored.text}`, one.slot.id, { fileSystem: { ...fileSystem, label: stored.text } }),
-        ],
+        place: atSlot(slot.id),
+        sentence: `${grouped(rootEntries)} root directory entries of ${slot.name} do not fill whole sectors of ${perSector}.`,
+        why: 'Kernels refuse to mount such a volume.',
+        remedies: [refitting(`Make it ${grouped(rounded)} entries`, slot, { rootEntries: rounded })],
       },
     ];
   });
 
 export const FAT_RULES: readonly Rule[] = [
-  noGeometry,
+  tooFew,
+  tooMany,
+  tooManySectors,
+  clusterBelowSector,
   nearBorder,
   largeClusters,
   dataOffUnit,
-  forbiddenLabel,
-  labelChanges,
+  paddedReserved,
+  sectorsUnused,
+  cardStandard,
+  unevenRoot,
 ];

@@ -3,8 +3,8 @@
  * remedy is a layout edit, so it can be looked at before and undone after.
  */
 import type { Edit, SlotPatch } from '../layout/edits';
-import type { PartitionSlot } from '../layout/document';
-import { isPartition, type PlacedPartition, type Placement } from '../placement/placement';
+import type { Accepted, FileSystem, PartitionSlot } from '../layout/document';
+import { type Entered, isEntered, isPartition, type PlacedPartition, type Placement } from '../placement/placement';
 
 /** `stop`: no build. `risk`: works here, may fail there. `note`: advice. */
 export type Severity = 'stop' | 'risk' | 'note';
@@ -32,6 +32,10 @@ export interface Finding {
   /** Why it matters. */
   readonly why: string;
   readonly remedies: readonly Remedy[];
+  /** Why a person took this risk, as it is now. */
+  readonly accepted?: string;
+  /** A reason that was given when the figures were others: it does not hold any more. */
+  readonly acceptedBefore?: Accepted;
 }
 
 export type Rule = (placement: Placement) => Finding[];
@@ -51,10 +55,29 @@ export function partitionsOf(placement: Placement): PlacedPartition[] {
   return placement.placed.filter(isPartition);
 }
 
+/** The placed partitions with an entry in the table, in order. */
+export function entriesOf(placement: Placement): Entered[] {
+  return placement.placed.filter(isEntered);
+}
+
+type WithFat = PlacedPartition & { readonly slot: PartitionSlot & { readonly fileSystem: FileSystem } };
+
 /** Placed partitions that hold a FAT file system. */
-export function fatPartitions(placement: Placement) {
-  return partitionsOf(placement).filter(
-    (one): one is PlacedPartition & { slot: { fileSystem: NonNullable<PartitionSlot['fileSystem']> } } =>
-      one.slot.fileSystem !== undefined,
-  );
+export function fatPartitions(placement: Placement): WithFat[] {
+  return partitionsOf(placement).filter((one): one is WithFat => one.slot.fileSystem !== undefined);
+}
+
+/** A remedy that changes the file system of a slot; `undefined` takes a choice back. */
+export function refitting(
+  label: string,
+  slot: WithFat['slot'],
+  patch: { readonly [Key in keyof FileSystem]?: FileSystem[Key] | undefined },
+): Remedy {
+  const merged = Object.entries({ ...slot.fileSystem, ...patch }).filter(([, value]) => value !== undefined);
+  return changing(label, slot.id, { fileSystem: Object.fromEntries(merged) as FileSystem });
+}
+
+/** Index of a slot in the document. */
+export function indexOfSlot(placement: Placement, id: string): number {
+  return placement.layout.slots.findIndex((slot) => slot.id === id);
 }

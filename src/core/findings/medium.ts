@@ -1,4 +1,5 @@
 /** Findings about the medium as a whole. */
+import { KIND_NAMES, nominalCapacity, usualFloor } from '../medium/medium';
 import { alignDown } from '../quantity/integers';
 import { exactText, grouped, inBoth, sectorCount } from '../quantity/units';
 import type { Finding, Remedy, Rule } from './finding';
@@ -82,9 +83,41 @@ const optimalIoIgnored: Rule = ({ layout, medium, grain }) => {
   return [finding];
 };
 
+/** Sizes that cards and sticks are sold in, in GB. */
+const SOLD_IN_GB = [1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024];
+const GB = 1_000_000_000;
+
+const largerThanTheFloor: Rule = ({ layout, medium }) => {
+  if (!('exact' in layout.medium.capacity) || (medium.kind !== 'card' && medium.kind !== 'stick')) return [];
+  const nominal = SOLD_IN_GB.find((size) => size * GB >= medium.capacity);
+  if (nominal === undefined) return [];
+  const floor = nominalCapacity(medium.kind, nominal * GB, usualFloor(medium.kind), medium.logicalSector);
+  if (medium.capacity <= floor) return [];
+  const kind = KIND_NAMES[medium.kind];
+  return [
+    {
+      rule: 'medium/larger-than-others-of-its-size',
+      severity: 'risk',
+      place: { kind: 'medium' },
+      sentence: `The layout is for a ${kind} of exactly ${inBoth(medium.capacity)}; others sold as ${nominal} GB may have ${inBoth(medium.capacity - floor)} less.`,
+      why: 'Media of one nominal size differ by several per cent; an image made for this one does not fit them all.',
+      remedies: [
+        {
+          label: `Design for any ${nominal} GB ${kind}`,
+          edit: {
+            do: 'change layout',
+            patch: { medium: { ...layout.medium, capacity: { nominal: `${nominal} GB` } } },
+          },
+        },
+      ],
+    },
+  ];
+};
+
 export const MEDIUM_RULES: readonly Rule[] = [
   notWholeSectors,
   imageNotWholeMebibytes,
   tooSmallForAnything,
   optimalIoIgnored,
+  largerThanTheFloor,
 ];

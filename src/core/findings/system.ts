@@ -1,5 +1,7 @@
 /** Findings about the system that will use the medium. */
 import { isPlainFlash, KIND_NAMES } from '../medium/medium';
+import type { PlacedPartition, Placement } from '../placement/placement';
+import { exactText, grouped, inBoth, sectorCount } from '../quantity/units';
 import { atSlot, changing, type Finding, partitionsOf, type Rule } from './finding';
 
 const mountedTwice: Rule = (placement) => {
@@ -39,4 +41,66 @@ const swapOnFlash: Rule = (placement) => {
     }));
 };
 
-export const SYSTEM_RULES: readonly Rule[] = [mountedTwice, swapOnFlash];
+/** `System A` and `System B`: slots that differ in their last letter only. */
+function twins(placement: Placement): [PlacedPartition, PlacedPartition][] {
+  const systems = partitionsOf(placement).filter(({ slot }) => slot.role === 'system');
+  return systems.flatMap((one): [PlacedPartition, PlacedPartition][] => {
+    if (!/[ _-]A$/.test(one.slot.name)) return [];
+    const other = systems.find(({ slot }) => slot.name === `${one.slot.name.slice(0, -1)}B`);
+    return other ? [[one, other]] : [];
+  });
+}
+
+const unequalTwins: Rule = (placement) =>
+  twins(placement)
+    .filter(([a, b]) => a.sectors !== b.sectors)
+    .map(([a, b]) => ({
+      rule: 'system/a-and-b-differ',
+      severity: 'risk',
+      place: atSlot(b.slot.id),
+      sentence: `${a.slot.name} has ${sectorCount(a.sectors)} and ${b.slot.name} ${grouped(b.sectors)}: ${inBoth(Math.abs(a.sectors - b.sectors) * placement.sectorSize)} apart.`,
+      why: 'An image made for the larger one does not fit the other.',
+      remedies: [
+        changing(`Make ${b.slot.name} as large as ${a.slot.name}`, b.slot.id, { size: sizeText(placement, a) }),
+      ],
+    }));
+
+function sizeText(placement: Placement, { slot, sectors, rule }: PlacedPartition): string {
+  return rule?.kind === 'exact' ? slot.size : exactText(sectors * placement.sectorSize, placement.sectorSize);
+}
+
+const MIB = 1024 * 1024;
+
+const smallBoot: Rule = (placement) =>
+  partitionsOf(placement)
+    .filter(
+      ({ slot, sectors }) =>
+        slot.mount === '/boot' && slot.role !== 'esp' && sectors * placement.sectorSize < 300 * MIB,
+    )
+    .filter(() => !placement.layout.boots.includes('board'))
+    .map(({ slot, sectors }) => ({
+      rule: 'system/small-boot',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} has ${inBoth(sectors * placement.sectorSize)} for kernels and their RAM disks.`,
+      why: 'Updates keep two or three of them; a /boot of its own wants 300 MiB and more.',
+      remedies: [changing(`Make ${slot.name} 512 MiB`, slot.id, { size: '512 MiB' })],
+    }));
+
+/** Pages that swap has at least, and their usual size in bytes. */
+const SWAP_PAGES = 10;
+const PAGE = 4096;
+
+const tinySwap: Rule = (placement) =>
+  partitionsOf(placement)
+    .filter(({ slot, sectors }) => slot.role === 'swap' && sectors * placement.sectorSize < SWAP_PAGES * PAGE)
+    .map(({ slot, sectors }) => ({
+      rule: 'system/swap-under-ten-pages',
+      severity: 'stop',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} has ${inBoth(sectors * placement.sectorSize)}; swap needs at least ${SWAP_PAGES} pages of ${grouped(PAGE)} bytes.`,
+      why: 'A kernel refuses to switch it on.',
+      remedies: [changing(`Make ${slot.name} 1 GiB`, slot.id, { size: '1 GiB' })],
+    }));
+
+export const SYSTEM_RULES: readonly Rule[] = [mountedTwice, swapOnFlash, unequalTwins, smallBoot, tinySwap];

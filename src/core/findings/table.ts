@@ -1,27 +1,38 @@
 /** Findings about the partition table. */
 import type { Span } from '../bytes/extents';
-import { markOnly } from '../layout/edits';
+import { hashText } from '../bytes/guid';
+import type { Layout } from '../layout/document';
+import { markOnly, retable } from '../layout/edits';
 import { isRaw, lastSector, type Placement, type PlacedRaw } from '../placement/placement';
 import { grouped, inBoth, sectorCount } from '../quantity/units';
 import { CODE_LENGTH, encodable, MBR_LENGTH, PRIMARY_ENTRIES, SECTOR_LIMIT } from '../tables/mbr';
-import { atSlot, changing, partitionsOf, type Rule } from './finding';
+import { fitsTable } from '../tables/types';
+import { atSlot, changing, entriesOf, type Finding, partitionsOf, type Remedy, type Rule } from './finding';
 
 const LIMIT_WHY = 'MBR keeps starts and counts as 32-bit numbers of sectors.';
 
+const isMbr = ({ layout }: Placement): boolean => layout.table.kind === 'mbr';
+
 const fifthPrimary: Rule = (placement) => {
-  const partitions = partitionsOf(placement);
-  return partitions.slice(PRIMARY_ENTRIES).map(({ slot, partition }) => ({
+  if (!isMbr(placement)) return [];
+  const entries = entriesOf(placement);
+  return entries.slice(PRIMARY_ENTRIES).map(({ slot, entry }) => ({
     rule: 'table/fifth-primary',
     severity: 'stop',
     place: atSlot(slot.id),
-    sentence: `${slot.name} would be partition ${partition.number}; the table in sector 0 has ${PRIMARY_ENTRIES} entries and the layout ${partitions.length} partitions.`,
+    sentence: `${slot.name} would be partition ${entry.number}; the table in sector 0 has ${PRIMARY_ENTRIES} entries and the layout ${entries.length} partitions.`,
     why: 'A partition without an entry does not exist for any reader.',
-    remedies: [{ label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } }],
+    remedies: [writeGpt(placement.layout), { label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } }],
   }));
 };
 
+/** The remedy that leaves the limits of MBR behind. */
+function writeGpt(layout: Layout): Remedy {
+  return { label: 'Write a GPT instead', edit: retable(layout, 'gpt') };
+}
+
 const notEncodable: Rule = (placement) =>
-  partitionsOf(placement)
+  (isMbr(placement) ? partitionsOf(placement) : [])
     .filter(({ start, sectors }) => !encodable(start, sectors))
     .map(({ slot, start, sectors }) => ({
       rule: 'table/not-encodable',
@@ -32,11 +43,11 @@ const notEncodable: Rule = (placement) =>
           ? `${slot.name} starts at sector ${grouped(start)}; the largest start that MBR can write is ${grouped(SECTOR_LIMIT - 1)}.`
           : `${slot.name} has ${sectorCount(sectors)} (${inBoth(sectors * placement.sectorSize)}); the most that MBR can write is ${grouped(SECTOR_LIMIT - 1)}.`,
       why: LIMIT_WHY,
-      remedies: [],
+      remedies: [writeGpt(placement.layout)],
     }));
 
 const endsBeyondLimit: Rule = (placement) =>
-  partitionsOf(placement)
+  (isMbr(placement) ? partitionsOf(placement) : [])
     .filter((one) => encodable(one.start, one.sectors) && lastSector(one) >= SECTOR_LIMIT)
     .map((one) => ({
       rule: 'table/ends-beyond-limit',
@@ -44,14 +55,12 @@ const endsBeyondLimit: Rule = (placement) =>
       place: atSlot(one.slot.id),
       sentence: `${one.slot.name} ends at sector ${grouped(lastSector(one))}, beyond ${grouped(SECTOR_LIMIT - 1)}.`,
       why: 'Its start and count can be written, but some readers add them up in 32 bits.',
-      remedies: [],
+      remedies: [writeGpt(placement.layout)],
     }));
 
 const zeroSignature: Rule = ({ layout }) => {
-  if (layout.table.signature !== '00000000') return [];
-  const characters = [...layout.name];
-  const sum = characters.reduce((hash, c) => (Math.imul(hash, 33) + c.charCodeAt(0)) >>> 0, 5381) || 1;
-  const signature = sum.toString(16).padStart(8, '0');
+  if (layout.table.kind !== 'mbr' || layout.table.signature !== '00000000') return [];
+  const signature = (hashText(layout.name) || 1).toString(16).padStart(8, '0');
   return [
     {
       rule: 'table/zero-signature',
@@ -69,8 +78,74 @@ const zeroSignature: Rule = ({ layout }) => {
   ];
 };
 
+/** Share of the medium that may lie out of reach without a word. */
+const REACH_SHARE = 0.01;
+
+const outOfReach: Rule = (placement) => {
+  const { layout, sectors, sectorSize } = placement;
+  const beyond = sectors - 2 * SECTOR_LIMIT;
+  const hidden = sectors - SECTOR_LIMIT;
+  if (!isMbr(placement) || hidden <= sectors * REACH_SHARE) return [];
+  return [
+    {
+      rule: 'table/medium-beyond-its-reach',
+      severity: 'risk',
+      place: { kind: 'table' },
+      sentence: `${inBoth(hidden * sectorSize)} of the medium lie behind sector ${grouped(SECTOR_LIMIT - 1)}, where no partition of an MBR can start${beyond > 0 ? `, and ${inBoth(beyond * sectorSize)} where none can end` : ''}.`,
+      why: LIMIT_WHY,
+      remedies: [writeGpt(layout)],
+    },
+  ];
+};
+
+const activeWithoutMbr: Rule = ({ layout }) => {
+  if (layout.table.kind === 'mbr') return [];
+  return layout.slots
+    .filter((slot) => slot.kind === 'partition' && slot.active)
+    .map((slot) => ({
+      rule: 'table/mark-without-mbr',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} is marked active, and ${layout.table.kind === 'gpt' ? 'a GPT has' : 'without a table there is'} no place for the mark: it is not written.`,
+      why: 'Only a BIOS looks for it, in an MBR.',
+      remedies: [changing(`Take the mark from ${slot.name}`, slot.id, { active: undefined })],
+    }));
+};
+
+const oneWithoutTable: Rule = ({ layout }) => {
+  if (layout.table.kind !== 'none') return [];
+  const others = layout.slots.length - 1;
+  if (others === 0 && layout.slots[0]!.kind === 'partition') return [];
+  return [
+    {
+      rule: 'table/none-holds-one-volume',
+      severity: 'stop',
+      place: { kind: 'table' },
+      sentence: `Without a table the medium is one volume from its first sector on; the layout has ${layout.slots.length} slots.`,
+      why: 'Nothing would say where the others begin.',
+      remedies: [{ label: 'Write an MBR', edit: retable(layout, 'mbr') }],
+    },
+  ];
+};
+
+const wrongKindOfType: Rule = ({ layout }) =>
+  layout.slots.flatMap((slot): Finding[] => {
+    if (slot.kind !== 'partition' || slot.type === undefined || fitsTable(slot.type, layout.table.kind)) return [];
+    return [
+      {
+        rule: 'table/type-of-another-table',
+        severity: 'stop',
+        place: atSlot(slot.id),
+        sentence: `Type ${slot.type} of ${slot.name} has ${slot.type.length} characters; ${layout.table.kind === 'gpt' ? 'a GPT wants a GUID of 36' : 'an MBR wants a code of 2'}.`,
+        why: 'The table has no place for it.',
+        remedies: [changing('Let role and content decide the type', slot.id, { type: undefined })],
+      },
+    ];
+  });
+
 const twoActive: Rule = ({ layout }) => {
   const active = layout.slots.filter((slot) => slot.kind === 'partition' && slot.active);
+  if (layout.table.kind !== 'mbr') return [];
   const [first, ...others] = active;
   if (!first || others.length === 0) return [];
   return [
@@ -85,16 +160,18 @@ const twoActive: Rule = ({ layout }) => {
   ];
 };
 
-/** The bytes of sector 0 that a raw range must leave alone. */
+/** The bytes of sector 0 that a raw range must leave alone, where there is a table. */
 const TABLE_BYTES: Span = { start: CODE_LENGTH, end: MBR_LENGTH };
+
+const rawRanges = (placement: Placement): PlacedRaw[] =>
+  placement.layout.table.kind === 'none' ? [] : placement.placed.filter(isRaw);
 
 function overlap(a: Span, b: Span): number {
   return Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start));
 }
 
 const rawOverTable: Rule = (placement) =>
-  placement.placed
-    .filter(isRaw)
+  rawRanges(placement)
     .filter(({ span }) => overlap(span, TABLE_BYTES) > 0)
     .map(({ slot, span }) => ({
       rule: 'table/raw-range-over-table',
@@ -111,8 +188,7 @@ const rawOverTable: Rule = (placement) =>
     }));
 
 const rawInCodeArea: Rule = (placement) =>
-  placement.placed
-    .filter(isRaw)
+  rawRanges(placement)
     .filter(({ span }) => span.start < CODE_LENGTH && overlap(span, TABLE_BYTES) === 0)
     .map(({ slot }) => ({
       rule: 'table/raw-range-in-code-area',
@@ -171,7 +247,11 @@ export const TABLE_RULES: readonly Rule[] = [
   notEncodable,
   endsBeyondLimit,
   zeroSignature,
+  outOfReach,
   twoActive,
+  activeWithoutMbr,
+  oneWithoutTable,
+  wrongKindOfType,
   rawOverTable,
   rawInCodeArea,
   rawOverRaw,

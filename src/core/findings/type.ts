@@ -1,25 +1,40 @@
 /** Findings about type codes against what is inside, and about who will show a partition. */
-import { lastSector, type PlacedPartition } from '../placement/placement';
+import type { Variant } from '../filesystems/fat/variants';
+import { type Entered, lastSector } from '../placement/placement';
 import { grouped } from '../quantity/units';
 import { CHS_REACH } from '../tables/mbr';
 import { isCylinderCode, promiseOf, typeName } from '../tables/types';
-import { atSlot, changing, type Finding, partitionsOf, type Rule } from './finding';
+import { atSlot, changing, entriesOf, type Finding, type Rule } from './finding';
 
-/** What disagrees between the type code and the content, in words. */
-function disagreement({ slot, partition }: PlacedPartition): string | undefined {
-  const promise = promiseOf(partition.type);
-  const isFat = slot.fileSystem !== undefined;
+/** Promises that hold for each FAT variant. FAT12 has no code for 32 MiB and more: there it takes that of FAT16. */
+const KEPT: Readonly<Record<Variant, readonly string[]>> = {
+  12: ['fat12', 'fat16'],
+  16: ['fat16'],
+  32: ['fat32'],
+};
+
+/** What disagrees between the type and the content, in words. */
+function disagreement({ slot, entry, fat }: Entered): string | undefined {
+  const promise = promiseOf(entry.type);
+  const variant = fat?.ok ? fat.value.variant : undefined;
+  const isFatPromise = promise === 'fat12' || promise === 'fat16' || promise === 'fat32';
   if (promise === 'container') return 'says that logical partitions are inside, and there are none';
-  if (isFat && promise === 'smaller fat') return 'says FAT12 or FAT16, and inside is FAT32';
-  if (isFat && promise === 'linux') return 'says Linux, and inside is FAT32, which other systems then do not show';
-  if (isFat && promise === 'swap') return 'says swap, and inside is FAT32';
-  if (!isFat && (promise === 'fat32' || promise === 'smaller fat') && slot.role !== 'boot')
-    return 'says FAT, and no FAT file system is made in it';
+  if (promise === 'protective') return 'says that a GPT protects the medium, and there is none';
+  if (variant !== undefined) {
+    if (isFatPromise && !KEPT[variant].includes(promise))
+      return `says ${promise.toUpperCase()}, and inside is FAT${variant}`;
+    if (promise === 'linux') return `says Linux, and inside is FAT${variant}, which other systems then do not show`;
+    if (promise === 'swap') return `says swap, and inside is FAT${variant}`;
+    if (promise === 'bios boot') return `says that a loader is inside, and inside is FAT${variant}`;
+  }
+  if (!slot.fileSystem && isFatPromise && slot.role !== 'boot') return 'says FAT, and no FAT file system is made in it';
   return undefined;
 }
 
+const RULE_DECIDES = 'Let role and content decide the type';
+
 const disagrees: Rule = (placement) =>
-  partitionsOf(placement).flatMap((one): Finding[] => {
+  entriesOf(placement).flatMap((one): Finding[] => {
     const what = disagreement(one);
     if (!what || one.slot.type === undefined) return [];
     return [
@@ -27,27 +42,42 @@ const disagrees: Rule = (placement) =>
         rule: 'type/disagrees-with-content',
         severity: 'risk',
         place: atSlot(one.slot.id),
-        sentence: `Type ${typeName(one.partition.type)} of ${one.slot.name} ${what}.`,
+        sentence: `Type ${typeName(one.entry.type)} of ${one.slot.name} ${what}.`,
         why: 'Some readers believe the table, others the content.',
-        remedies: [changing('Let the content decide the type', one.slot.id, { type: undefined })],
+        remedies: [changing(RULE_DECIDES, one.slot.id, { type: undefined })],
       },
     ];
   });
 
+const swapWithFat: Rule = (placement) =>
+  entriesOf(placement)
+    .filter(({ slot }) => slot.role === 'swap' && slot.fileSystem)
+    .map(({ slot, entry }) => ({
+      rule: 'type/swap-with-a-file-system',
+      severity: 'stop',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} (partition ${entry.number}) is swap, and a FAT file system is to be made in it.`,
+      why: 'A system that swaps to it destroys the file system, and one that mounts it has no swap.',
+      remedies: [
+        changing('Leave it to its system', slot.id, { fileSystem: undefined }),
+        changing(`Make ${slot.name} data`, slot.id, { role: 'data' }),
+      ],
+    }));
+
 const cylinderCodeTooFar: Rule = (placement) =>
-  partitionsOf(placement)
-    .filter((one) => isCylinderCode(one.partition.type) && lastSector(one) >= CHS_REACH)
+  entriesOf(placement)
+    .filter((one) => isCylinderCode(one.entry.type) && lastSector(one) >= CHS_REACH && one.slot.type !== undefined)
     .map((one) => ({
       rule: 'type/cylinder-code-beyond-reach',
       severity: 'risk',
       place: atSlot(one.slot.id),
-      sentence: `Type ${typeName(one.partition.type)} makes readers use cylinder addresses, which end at sector ${grouped(CHS_REACH - 1)}; ${one.slot.name} ends at ${grouped(lastSector(one))}.`,
+      sentence: `Type ${typeName(one.entry.type)} makes readers use cylinder addresses, which end at sector ${grouped(CHS_REACH - 1)}; ${one.slot.name} ends at ${grouped(lastSector(one))}.`,
       why: 'A reader that follows the cylinders finds the wrong sectors.',
-      remedies: [changing('Let the content decide the type', one.slot.id, { type: undefined })],
+      remedies: [changing(RULE_DECIDES, one.slot.id, { type: undefined })],
     }));
 
 const sharedNotFirst: Rule = (placement) => {
-  const [first, ...others] = partitionsOf(placement);
+  const [first, ...others] = entriesOf(placement);
   const shared = others.find(({ slot }) => slot.role === 'data' && slot.fileSystem);
   if (placement.medium.kind !== 'stick' || !first || first.slot.fileSystem || !shared) return [];
   const index = placement.layout.slots.findIndex((slot) => slot.id === first.slot.id);
@@ -56,11 +86,11 @@ const sharedNotFirst: Rule = (placement) => {
       rule: 'type/shared-fat-not-first',
       severity: 'risk',
       place: atSlot(shared.slot.id),
-      sentence: `${shared.slot.name} holds FAT for other readers, but is partition ${shared.partition.number}.`,
+      sentence: `${shared.slot.name} holds FAT for other readers, but is partition ${shared.entry.number}.`,
       why: 'Several systems and most appliances show only the first partition of a stick.',
       remedies: [{ label: `Put ${shared.slot.name} first`, edit: { do: 'move slot', id: shared.slot.id, index } }],
     },
   ];
 };
 
-export const TYPE_RULES: readonly Rule[] = [disagrees, cylinderCodeTooFar, sharedNotFirst];
+export const TYPE_RULES: readonly Rule[] = [disagrees, swapWithFat, cylinderCodeTooFar, sharedNotFirst];

@@ -4,14 +4,30 @@
  * the published JSON Schema are all taken from it. Keys are written in the order given here.
  */
 import { z } from 'zod';
+import { GUID } from '../bytes/guid';
+import { PADDINGS } from '../filesystems/fat/geometry';
 import { MEDIUM_KINDS } from '../medium/medium';
 import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
-import { BOOTS, ROLES } from './vocabulary';
+import { ATTRIBUTES } from '../tables/gpt';
+import {
+  BOOTS,
+  FILE_SYSTEMS,
+  LAYOUT_NAME_LIMIT,
+  MOUNT_POINT,
+  REASON_LIMIT,
+  ROLES,
+  SIGNATURE,
+  SLOT_NAME_LIMIT,
+  TYPE_CODE,
+  VOLUME_ID,
+} from './vocabulary';
 
 /** Newest version of the document that this program reads and the only one it writes. */
 export const LAYOUT_VERSION = 1;
 /** Most slots of a layout. */
 export const SLOT_LIMIT = 256;
+/** Most accepted risks of a layout. */
+const ACCEPTED_LIMIT = 512;
 
 /** One line of visible text. */
 const LINE = /^[^\p{Cc}\p{Zl}\p{Zp}]*$/u;
@@ -49,36 +65,40 @@ const medium = z.strictObject({
   optimalIo: sizeText('exact-size').optional(),
 });
 
+const guid = z.string().regex(GUID, 'must be a GUID in lower case');
+
 const fileSystem = z.strictObject({
-  kind: z.literal('fat32'),
+  kind: z.enum(FILE_SYSTEMS),
   cluster: sizeText('exact-size').optional(),
+  rootEntries: z.int().min(1).max(65_535).optional(),
+  padding: z.enum(PADDINGS).optional(),
   label: z.string().max(64).regex(LINE, 'must be one line without control characters').optional(),
-  volumeId: z.string().regex(/^[0-9A-F]{4}-[0-9A-F]{4}$/, 'must be eight hexadecimal digits, as in 3A1F-77C0'),
+  volumeId: z.string().regex(VOLUME_ID, 'must be eight hexadecimal digits, as in 3A1F-77C0'),
 });
 
 const partition = z.strictObject({
   id: slotId,
   kind: z.literal('partition'),
-  name: line(72),
+  name: line(SLOT_NAME_LIMIT),
   role: z.enum(ROLES),
   size: sizeText('size'),
   type: z
-    .string()
-    .regex(/^(0[1-9A-F]|[1-9A-F][0-9A-F])$/, 'must be two hexadecimal digits, 01 to FF')
+    .union([
+      z.string().regex(TYPE_CODE, 'must be two hexadecimal digits, 01 to FF'),
+      z.string().regex(GUID, 'must be two hexadecimal digits, 01 to FF, or a GUID in lower case'),
+    ])
     .optional(),
+  partitionId: guid.optional(),
+  attributes: z.array(z.enum(ATTRIBUTES)).max(ATTRIBUTES.length).optional(),
   active: z.literal(true).optional(),
   fileSystem: fileSystem.optional(),
-  mount: z
-    .string()
-    .max(200)
-    .regex(/^\/[^\s\p{Cc}]*$/u, 'must be a path that begins with /')
-    .optional(),
+  mount: z.string().max(200).regex(MOUNT_POINT, 'must be a path that begins with /').optional(),
 });
 
 const raw = z.strictObject({
   id: slotId,
   kind: z.literal('raw'),
-  name: line(72),
+  name: line(SLOT_NAME_LIMIT),
   at: sizeText('exact-size').or(z.literal('0')),
   length: sizeText('exact-size'),
 });
@@ -86,15 +106,32 @@ const raw = z.strictObject({
 const free = z.strictObject({
   id: slotId,
   kind: z.literal('free'),
-  name: line(72),
+  name: line(SLOT_NAME_LIMIT),
   size: sizeText('size'),
+});
+
+const table = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('mbr'),
+    signature: z.string().regex(SIGNATURE, 'must be eight hexadecimal digits in lower case'),
+  }),
+  z.strictObject({ kind: z.literal('gpt'), diskId: guid }),
+  z.strictObject({ kind: z.literal('none') }),
+]);
+
+/** A risk that a person took, with the reason. It holds for the sentence as it was then. */
+const accepted = z.strictObject({
+  rule: z.string().regex(/^[a-z]+\/[a-z0-9-]{1,60}$/, 'must be the name of a rule, as in boot/no-active-mark'),
+  slot: slotId.optional(),
+  sentence: line(600),
+  reason: line(REASON_LIMIT),
 });
 
 /** The document as a whole. */
 export const layoutShape = z.strictObject({
   format: z.literal('loess-layout'),
   version: z.literal(LAYOUT_VERSION),
-  name: line(80),
+  name: line(LAYOUT_NAME_LIMIT),
   story: z.string().max(400).regex(LINE, 'must be one line without control characters').optional(),
   date: z
     .string()
@@ -104,12 +141,10 @@ export const layoutShape = z.strictObject({
     ),
   medium,
   boots: z.array(z.enum(BOOTS)).max(BOOTS.length),
-  table: z.strictObject({
-    kind: z.literal('mbr'),
-    signature: z.string().regex(/^[0-9a-f]{8}$/, 'must be eight hexadecimal digits in lower case'),
-  }),
+  table,
   grain: sizeText('exact-size').optional(),
   slots: z.array(z.discriminatedUnion('kind', [partition, raw, free])).max(SLOT_LIMIT),
+  accepted: z.array(accepted).max(ACCEPTED_LIMIT).optional(),
 });
 
 export type Layout = z.infer<typeof layoutShape>;
@@ -119,3 +154,5 @@ export type RawSlot = Extract<Slot, { kind: 'raw' }>;
 export type FreeSlot = Extract<Slot, { kind: 'free' }>;
 export type FileSystem = NonNullable<PartitionSlot['fileSystem']>;
 export type MediumSpec = Layout['medium'];
+export type Table = Layout['table'];
+export type Accepted = NonNullable<Layout['accepted']>[number];

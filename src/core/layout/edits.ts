@@ -2,6 +2,8 @@
  * Edits: every change of a layout, as plain data and one pure function. An edit never
  * mutates; it gives a new layout in which everything untouched is the same object.
  */
+import { guidFrom, hashText } from '../bytes/guid';
+import { fitsTable } from '../tables/types';
 import type { FreeSlot, Layout, PartitionSlot, RawSlot, Slot } from './document';
 
 /** New values for fields of a slot; `undefined` removes an optional field. */
@@ -17,7 +19,9 @@ export type Edit =
   | { readonly do: 'change slot'; readonly id: string; readonly patch: SlotPatch }
   | {
       readonly do: 'change layout';
-      readonly patch: Partial<Pick<Layout, 'name' | 'story' | 'medium' | 'boots' | 'table' | 'grain' | 'date'>>;
+      readonly patch: Partial<
+        Pick<Layout, 'name' | 'story' | 'medium' | 'boots' | 'table' | 'grain' | 'date' | 'accepted'>
+      >;
     }
   | { readonly do: 'several'; readonly edits: readonly Edit[] };
 
@@ -62,17 +66,45 @@ export function newSlotId(layout: Layout): string {
 }
 
 /**
- * A volume id for a new FAT volume: follows from the signature and the slot id by the FNV-1a
- * hash, so that the same document always gives the same bytes.
+ * A volume id for a new FAT volume: follows from the id of the disk and of the slot, so that the
+ * same document always gives the same bytes.
  */
 export function derivedVolumeId(layout: Layout, slotId: string): string {
-  let hash = 0x811c9dc5;
-  for (const c of `${layout.table.signature}/${slotId}`) {
-    hash ^= c.charCodeAt(0);
-    hash = Math.imul(hash, 0x01000193) >>> 0;
-  }
-  const digits = hash.toString(16).toUpperCase().padStart(8, '0');
+  const digits = hashText(`${seedOf(layout)}/${slotId}`)
+    .toString(16)
+    .toUpperCase()
+    .padStart(8, '0');
   return `${digits.slice(0, 4)}-${digits.slice(4)}`;
+}
+
+/** What makes the ids of this layout differ from those of others. */
+export function seedOf({ table, name }: Layout): string {
+  return table.kind === 'mbr' ? table.signature : table.kind === 'gpt' ? table.diskId : name;
+}
+
+/** The id of a GPT partition: the one in the document, or one that follows from the disk's and the slot's. */
+export function partitionGuid(diskId: string, slot: PartitionSlot): string {
+  return slot.partitionId ?? guidFrom(`${diskId}/${slot.id}`);
+}
+
+/** A table of another kind for a layout, with an id that follows from what it has now. */
+export function tableOf(layout: Layout, kind: Layout['table']['kind']): Layout['table'] {
+  const seed = seedOf(layout);
+  if (kind === 'mbr') return { kind, signature: (hashText(seed) || 1).toString(16).padStart(8, '0') };
+  return kind === 'gpt' ? { kind, diskId: guidFrom(seed) } : { kind };
+}
+
+/**
+ * Another kind of table: types that the new one cannot hold go back to their rule; marks and
+ * attributes stay in the document, so that changing back loses nothing.
+ */
+export function retable(layout: Layout, kind: Layout['table']['kind']): Edit {
+  const types = layout.slots.flatMap((slot): Edit[] =>
+    slot.kind === 'partition' && slot.type !== undefined && !fitsTable(slot.type, kind)
+      ? [{ do: 'change slot', id: slot.id, patch: { type: undefined } }]
+      : [],
+  );
+  return { do: 'several', edits: [{ do: 'change layout', patch: { table: tableOf(layout, kind) } }, ...types] };
 }
 
 /** Marks one partition active and takes the mark from all others. */

@@ -1,5 +1,5 @@
 /** From what a document says about its medium to the medium in figures. */
-import { type Medium, nominalCapacity, usualFloor } from '../medium/medium';
+import { KIND_NAMES, type Medium, nominalCapacity, usualFloor } from '../medium/medium';
 import { amountInBytes, parseExact } from '../quantity/size-language';
 import type { Layout, MediumSpec } from './document';
 
@@ -32,6 +32,11 @@ export function mediumOf(spec: MediumSpec): Medium {
     writeUnit: known(spec.writeUnit),
     optimalIo: known(spec.optimalIo),
   };
+}
+
+/** `any 8 GB card`, `image file`: the medium as people call it. */
+export function mediumText({ kind, capacity }: MediumSpec): string {
+  return 'nominal' in capacity ? `any ${capacity.nominal} ${KIND_NAMES[kind]}` : KIND_NAMES[kind];
 }
 
 /** The grain that the document asks for, in bytes. */

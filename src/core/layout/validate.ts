@@ -1,6 +1,6 @@
 /** From unknown bytes to a layout: shape first, then what only the whole document can tell. */
 import type { z } from 'zod';
-import { clusterSizes } from '../filesystems/fat32/geometry';
+import { clusterSizes } from '../filesystems/fat/variants';
 import { fail, ok, type Result } from '../quantity/result';
 import { amountInBytes, parseExact } from '../quantity/size-language';
 import { LAYOUT_VERSION, type Layout, layoutShape, SLOT_LIMIT } from './document';
@@ -21,6 +21,12 @@ function pathText(path: readonly PropertyKey[]): string {
   return path.map((key, i) => (typeof key === 'number' ? `[${key}]` : `${i ? '.' : ''}${String(key)}`)).join('');
 }
 
+/** What the field `kind` may say, by the part of the document that it stands in. */
+const KINDS: Readonly<Record<string, string>> = {
+  table: '"mbr", "gpt" or "none"',
+  slots: '"partition", "raw" or "free"',
+};
+
 /** Says an issue of the shape in our words; unions are told by their most specific branch. */
 function tell(issue: z.core.$ZodIssue, base: readonly PropertyKey[] = []): DocumentError[] {
   const path = [...base, ...issue.path];
@@ -37,7 +43,7 @@ function tell(issue: z.core.$ZodIssue, base: readonly PropertyKey[] = []): Docum
     case 'too_small':
       return [{ path: at, message: `is too small or too short: at least ${String(issue.minimum)}` }];
     case 'invalid_union': {
-      if (issue.errors.length === 0) return [{ path: at, message: 'must be "partition", "raw" or "free"' }];
+      if (issue.errors.length === 0) return [{ path: at, message: `must be ${KINDS[String(path[0])] ?? 'another'}` }];
       const closest = [...issue.errors].sort((a, b) => a.length - b.length)[0]!;
       return closest.flatMap((inner) => tell(inner, path));
     }

@@ -28,7 +28,7 @@ export function boundaryBelow(placement: Placement, id: string): Boundary | unde
   if (!upper || upper.slot.kind === 'raw') return undefined;
   const next = placement.placed[index + 1];
   const lower = next && next.slot.kind !== 'raw' ? next : undefined;
-  const runEnd = next?.slot.kind === 'raw' ? next.start : placement.sectors;
+  const runEnd = next?.slot.kind === 'raw' ? next.start : placement.usable.end;
   const grain = placement.grain.sectors;
   const most = lower ? lower.start + lower.sectors - grain : runEnd;
   return { upper, ...(lower && { lower }), least: upper.start + grain, most: Math.max(most, upper.start + grain) };

@@ -5,7 +5,7 @@ import type { Layout, Slot } from '../layout/document';
 import { applyEdit } from '../layout/edits';
 import { boundaryBelow, moveBoundary } from './boundary';
 import { place } from './place';
-import { isPartition, type Placement } from './placement';
+import { isEntered, type Placement } from './placement';
 
 const MIB = 2048;
 const GAUGE = JSON.parse(readFileSync('demo/gauge-logger.json', 'utf8')) as Layout;
@@ -21,7 +21,7 @@ describe('the gauge logger, computed by hand', () => {
       ['system-b', 5_775_360, 5_242_880],
       ['log', 11_018_240, 3_350_528],
     ]);
-    expect(placement.placed.map((one) => one.partition?.id)).toEqual([
+    expect(placement.placed.map((one) => one.entry?.id)).toEqual([
       undefined,
       '6d617272-01',
       '6d617272-02',
@@ -31,7 +31,7 @@ describe('the gauge logger, computed by hand', () => {
   });
 
   test('a board gets the LBA code whatever the size', () => {
-    expect(placement.placed.filter(isPartition).map((one) => one.partition.type)).toEqual([0x0c, 0x83, 0x83, 0x0c]);
+    expect(placement.placed.filter(isEntered).map((one) => one.entry.type)).toEqual(['0C', '83', '83', '0C']);
   });
 
   test('each boundary and each lost sector has its reason', () => {

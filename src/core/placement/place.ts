@@ -6,22 +6,31 @@
  * each slot starts on the next multiple of the grain; exact sizes are kept to the sector; what
  * is left is divided among the slots that ask for the rest. See docs/placement.md.
  */
-import { fat32Geometry } from '../filesystems/fat32/geometry';
+import { fatGeometry, type FatQuestion } from '../filesystems/fat/geometry';
 import type { FreeSlot, Layout, PartitionSlot, RawSlot } from '../layout/document';
+import { partitionGuid } from '../layout/edits';
 import { chosenGrain, exactBytes, mediumOf } from '../layout/medium-spec';
 import { grainFor } from '../medium/grain';
 import { isPlainFlash } from '../medium/medium';
 import { alignUp } from '../quantity/integers';
 import { amountInSectors, parseSize, type SizeRule } from '../quantity/size-language';
 import { inBinary, sectorCount } from '../quantity/units';
+import { gptPlaces } from '../tables/gpt';
 import { partitionId } from '../tables/mbr';
-import { typeByRule } from '../tables/types';
+import { fitsTable, typeByRule, type TypeQuestion } from '../tables/types';
 import type { Misfit, Placed, Placement, Reason } from './placement';
 import { divide, type Share } from './share';
 import { strataOf } from './strata';
 
-/** First sector behind the table area of an MBR medium. */
-const FIRST_USABLE = 1;
+/** Sectors that slots may take: what lies between the parts of the table. */
+function usableOf({ table }: Layout, sectorSize: 512 | 4096, sectors: number): { first: number; end: number } {
+  if (table.kind === 'none') return { first: 0, end: sectors };
+  if (table.kind === 'mbr') return { first: 1, end: sectors };
+  const { firstUsable, lastUsable } = gptPlaces(sectorSize, sectors);
+  return { first: firstUsable, end: Math.max(firstUsable, lastUsable + 1) };
+}
+
+const TABLE_AREAS = { mbr: 'the table in sector 0', gpt: 'the table', none: 'the start of the medium' } as const;
 
 type FlowSlot = PartitionSlot | FreeSlot;
 
@@ -98,7 +107,7 @@ function sizesOf(asked: readonly Asked[], run: Run, grain: number): { sectors: n
 }
 
 function startReason(previous: FlowSlot | undefined, run: Run, cost: number, ground: Ground): Reason {
-  const what = previous ? previous.name : run.behind ? run.behind.name : 'the table in sector 0';
+  const what = previous?.name ?? run.behind?.name ?? TABLE_AREAS[ground.layout.table.kind];
   const rule = previous ? 'behind slot' : run.behind ? 'behind raw range' : 'table area';
   const lost =
     cost === 0
@@ -121,24 +130,60 @@ function endReason(asked: Asked, bound: Share['bound'], sectors: number, ground:
   return { rule: name, grain: ground.grain, cost: 0, text };
 }
 
+/** What the document asks of a FAT volume in this place. */
+export function fatQuestion(
+  slot: PartitionSlot,
+  place: { readonly start: number; readonly sectors: number },
+  ground: { readonly layout: Layout; readonly sectorSize: 512 | 4096; readonly unit: number },
+): FatQuestion {
+  const { kind, cluster, rootEntries, padding } = slot.fileSystem ?? { kind: 'fat' };
+  const { layout, sectorSize, unit } = ground;
+  return {
+    sectorSize,
+    start: place.start,
+    sectors: place.sectors,
+    unit,
+    prefersFat32: slot.role === 'esp',
+    wholeMedium: layout.table.kind === 'none',
+    ...(kind !== 'fat' && { variant: kind === 'fat12' ? 12 : kind === 'fat16' ? 16 : 32 }),
+    ...(cluster !== undefined && { cluster: exactBytes(cluster, sectorSize) }),
+    ...(rootEntries !== undefined && { rootEntries }),
+    ...(padding !== undefined && { padding }),
+  };
+}
+
+function entryOf(
+  slot: PartitionSlot,
+  number: number,
+  start: number,
+  sectors: number,
+  fat: Placed['fat'],
+  ground: Ground,
+) {
+  const { layout, sectorSize, prefersLba } = ground;
+  const { table } = layout;
+  if (table.kind === 'none') return undefined;
+  const content: TypeQuestion['content'] = fat === undefined ? 'none' : fat.ok ? fat.value.variant : fat.error.variant;
+  const question = {
+    table: table.kind,
+    role: slot.role,
+    content,
+    end: start + sectors,
+    sectors,
+    sectorSize,
+    prefersLba,
+  };
+  const chosen = slot.type !== undefined && fitsTable(slot.type, table.kind) ? slot.type : undefined;
+  const id =
+    table.kind === 'gpt' ? partitionGuid(table.diskId, slot) : partitionId(parseInt(table.signature, 16), number);
+  return { number, type: chosen ?? typeByRule(question), id };
+}
+
 function partitionFacts(slot: FlowSlot, number: number, start: number, sectors: number, ground: Ground) {
   if (slot.kind === 'free') return {};
-  const { sectorSize, layout, unit, prefersLba } = ground;
-  const type =
-    slot.type !== undefined
-      ? parseInt(slot.type, 16)
-      : typeByRule({
-          role: slot.role,
-          content: slot.fileSystem?.kind ?? 'none',
-          end: start + sectors,
-          sectorSize,
-          prefersLba,
-        });
-  const id = partitionId(parseInt(layout.table.signature, 16), number);
-  const facts = { partition: { number, type, id } };
-  if (!slot.fileSystem) return facts;
-  const cluster = slot.fileSystem.cluster === undefined ? undefined : exactBytes(slot.fileSystem.cluster, sectorSize);
-  return { ...facts, fat: fat32Geometry({ sectorSize, start, sectors, unit, ...(cluster && { cluster }) }) };
+  const fat = slot.fileSystem && fatGeometry(fatQuestion(slot, { start, sectors }, ground));
+  const entry = entryOf(slot, number, start, sectors, fat, ground);
+  return { ...(entry && { entry }), ...(fat && { fat }) };
 }
 
 /** Places one run; `number` is the number of its first partition. */
@@ -215,7 +260,8 @@ export function place(layout: Layout): Placement {
   };
   const placed: Placed[] = [];
   const misfits: Misfit[] = [];
-  let from = FIRST_USABLE;
+  const usable = usableOf(layout, sectorSize, sectors);
+  let from = usable.first;
   let waiting: FlowSlot[] = [];
   let behind: RawSlot | undefined;
   let number = 1;
@@ -242,16 +288,17 @@ export function place(layout: Layout): Placement {
     from = Math.max(from, raw.start + raw.sectors);
     behind = slot;
   }
-  closeRun(undefined, sectors);
+  closeRun(undefined, usable.end);
   return {
     layout,
     medium,
     sectorSize,
     sectors,
+    usable,
     grain,
     dataUnit,
     placed,
-    strata: strataOf(placed, sectors, grain.sectors),
+    strata: strataOf(placed, { table: layout.table.kind, sectors, usable }, grain.sectors),
     misfits,
   };
 }

@@ -1,6 +1,6 @@
 /** What a placement is: the layout computed for one medium, with a reason for every boundary. */
 import type { Span } from '../bytes/extents';
-import type { Fat32Geometry, Fat32Refusal } from '../filesystems/fat32/geometry';
+import type { FatGeometry, FatRefusal } from '../filesystems/fat/geometry';
 import type { Layout, PartitionSlot, RawSlot, Slot } from '../layout/document';
 import type { Grain } from '../medium/grain';
 import type { Medium } from '../medium/medium';
@@ -39,17 +39,16 @@ export interface Placed {
   readonly endReason: Reason;
   /** The size rule, for slots that have one. */
   readonly rule?: SizeRule;
-  /** Partition number from 1, type code, and partition id: partitions only. */
-  readonly partition?: { readonly number: number; readonly type: number; readonly id: string };
+  /** Its entry in the table: number from 1, type, and the id that systems use. Partitions of a medium with a table only. */
+  readonly entry?: { readonly number: number; readonly type: string; readonly id: string };
   /** Geometry of the FAT volume, or why there is none. */
-  readonly fat?: Result<Fat32Geometry, Fat32Refusal>;
+  readonly fat?: Result<FatGeometry, FatRefusal>;
 }
 
 /** A placed partition. */
-export type PlacedPartition = Placed & {
-  readonly slot: PartitionSlot;
-  readonly partition: NonNullable<Placed['partition']>;
-};
+export type PlacedPartition = Placed & { readonly slot: PartitionSlot };
+/** A placed partition with an entry in the table. */
+export type Entered = PlacedPartition & { readonly entry: NonNullable<Placed['entry']> };
 /** A placed raw range. */
 export type PlacedRaw = Placed & { readonly slot: RawSlot };
 
@@ -66,7 +65,13 @@ export interface Misfit {
 
 /** One layer of the column: a stretch of the medium that is one thing. */
 export type Stratum =
-  | { readonly kind: 'table'; readonly start: number; readonly sectors: number }
+  | {
+      readonly kind: 'table';
+      readonly start: number;
+      readonly sectors: number;
+      /** What stands there: `sector 0`, `protective sector, header, entries` … */
+      readonly text: string;
+    }
   | { readonly kind: 'slot'; readonly start: number; readonly sectors: number; readonly placed: Placed }
   | {
       readonly kind: 'gap';
@@ -84,6 +89,8 @@ export interface Placement {
   readonly sectorSize: 512 | 4096;
   /** Whole logical sectors of the medium. */
   readonly sectors: number;
+  /** Sectors between the parts of the table: the first that a slot may take, and the one behind the last. */
+  readonly usable: { readonly first: number; readonly end: number };
   readonly grain: Grain;
   /** Unit for the data areas of file systems, in bytes: the write unit, or the grain where that is not known. */
   readonly dataUnit: number;
@@ -102,6 +109,11 @@ export function lastSector(range: { readonly start: number; readonly sectors: nu
 /** True for a placed partition. */
 export function isPartition(placed: Placed): placed is PlacedPartition {
   return placed.slot.kind === 'partition';
+}
+
+/** True for a placed partition with an entry in the table. */
+export function isEntered(placed: Placed): placed is Entered {
+  return isPartition(placed) && placed.entry !== undefined;
 }
 
 /** True for a placed raw range. */

@@ -1,33 +1,283 @@
 /**
  * The survey: what a medium says of itself. Reads by ranges only, never the whole medium,
- * and takes nothing from the layout that may have made it.
+ * takes nothing from the layout that may have made it, and ends in bounded time and memory
+ * whatever the bytes are.
  */
 import type { BlockSource } from '../bytes/blocks';
-import { type Fat32Found, readFat32 } from '../filesystems/fat32/read';
-import { decodeMbr, type Mbr, type MbrEntry } from '../tables/mbr';
+import { readFat } from '../filesystems/fat/read';
+import { shapeOf } from '../filesystems/fat/shape';
+import { HEAD_LENGTH, recognise } from '../filesystems/signatures';
+import { attributeWords, decodeHeader, type GptEntry } from '../tables/gpt';
+import { CODE_LENGTH, decodeMbr, type Mbr, partitionId, type OddStatus } from '../tables/mbr';
+import { promiseOf, typeCode } from '../tables/types';
+import { readChain } from './chain';
+import type { ChainTrouble, FoundGap, FoundPartition, Inside, Leftover, Survey } from './found';
+import { authority } from './found';
+import { lookInto } from './gaps';
+import { type Copy, readGpt } from './gpt';
+import { firstData, Reader } from './reader';
 
-/** A partition as found, with the FAT32 volume in it where there is one. */
-export interface FoundPartition {
-  readonly entry: MbrEntry;
-  readonly fat?: Fat32Found;
+export interface SurveyOptions {
+  readonly sectorSize: 512 | 4096;
+  /** Read file systems in full, whatever that takes: for what was just built. */
+  readonly isFull?: boolean;
 }
 
-/** What was found. `table` is missing where sector 0 is no boot record. */
-export interface Survey {
-  readonly table?: Mbr;
-  readonly trouble?: string;
-  readonly partitions: readonly FoundPartition[];
+type Entry = Omit<FoundPartition, 'inside'>;
+type ReadMbr = Mbr & { odd: readonly OddStatus[] };
+
+/** Looks into the place of a partition. */
+async function lookInside(reader: Reader, start: number, sectors: number, sectorSize: number): Promise<Inside> {
+  const at = start * sectorSize;
+  if (at >= reader.size || sectors <= 0) return { kind: 'out of reach' };
+  const available = Math.min(sectors * sectorSize, Number.MAX_SAFE_INTEGER - at);
+  const fat = await readFat(reader, at, available, { budget: reader.fatBudget });
+  if (fat) return { kind: 'fat', fat };
+  const length = Math.min(available, reader.size - at);
+  if (reader.isHole(at, length)) return { kind: 'zeros' };
+  const head = await reader.read(at, Math.min(HEAD_LENGTH, length));
+  const tail = length > HEAD_LENGTH ? await reader.read(at + length - TAIL_LENGTH, TAIL_LENGTH) : new Uint8Array(0);
+  const content = recognise(head, tail);
+  if (content) return { kind: 'known', content };
+  return firstData(head) < 0 ? { kind: 'zeros' } : { kind: 'unknown' };
 }
 
-/** Surveys a source whose sectors have `sectorSize` bytes. */
-export async function surveyMedium(source: BlockSource, sectorSize: number): Promise<Survey> {
-  if (source.size < sectorSize) return { trouble: 'shorter than one sector', partitions: [] };
-  const table = decodeMbr(await source.read(0, sectorSize));
-  if (typeof table === 'string') return { trouble: `sector 0: ${table}`, partitions: [] };
-  const partitions: FoundPartition[] = [];
-  for (const entry of table.entries) {
-    const fat = await readFat32(source, entry.first * sectorSize, entry.count * sectorSize);
-    partitions.push(fat ? { entry, fat } : { entry });
+/** Bytes at the end of a partition in which marks may stand. */
+const TAIL_LENGTH = 64 * 1024;
+
+function isContainer(type: number): boolean {
+  return promiseOf(typeCode(type)) === 'container';
+}
+
+/** Entries of an MBR, with the chains of its containers. */
+async function mbrEntries(reader: Reader, mbr: ReadMbr, sectorSize: number) {
+  const entries: Entry[] = [];
+  const troubles: ChainTrouble[] = [];
+  const statusOf = (index: number) => mbr.odd.find((one) => one.index === index)?.status;
+  const common = { name: '', attributes: [] };
+  let logicalNumber = 5;
+  for (const entry of mbr.entries) {
+    const number = entry.index + 1;
+    const kind = isContainer(entry.type) ? ('container' as const) : ('primary' as const);
+    entries.push({
+      ...common,
+      key: String(number),
+      kind,
+      number,
+      start: entry.first,
+      sectors: entry.count,
+      type: typeCode(entry.type),
+      active: entry.active,
+      status: statusOf(entry.index) ?? (entry.active ? 0x80 : 0),
+      id: partitionId(mbr.signature, number),
+      recordAt: 0,
+    });
+    if (kind === 'primary') continue;
+    const chain = await readChain(reader, entry, sectorSize);
+    troubles.push(...chain.troubles);
+    for (const { entry: logical, start, recordAt } of chain.logicals) {
+      entries.push({
+        ...common,
+        key: String(logicalNumber),
+        kind: 'logical',
+        number: logicalNumber,
+        start,
+        sectors: logical.count,
+        type: typeCode(logical.type),
+        active: logical.active,
+        status: logical.active ? 0x80 : 0,
+        id: partitionId(mbr.signature, logicalNumber),
+        recordAt,
+      });
+      logicalNumber += 1;
+    }
   }
-  return { table, partitions };
+  return { entries, troubles };
+}
+
+function gptEntry(entry: GptEntry): Entry {
+  return {
+    key: String(entry.index + 1),
+    kind: 'gpt',
+    number: entry.index + 1,
+    start: entry.first,
+    sectors: Math.max(0, entry.last - entry.first + 1),
+    type: entry.type,
+    active: false,
+    status: 0,
+    id: entry.id,
+    name: entry.name,
+    attributes: attributeWords(entry.attributes),
+    recordAt: 0,
+  };
+}
+
+/** True where sector 0 is that of a file system over the whole medium and no table. */
+function isVolume(sector: Uint8Array, mbr: ReadMbr | undefined): boolean {
+  if (!shapeOf(sector)) return false;
+  // Boot code may stand where a table would: its bytes make no sound entries.
+  return !mbr || mbr.odd.length > 0 || mbr.entries.every((entry) => entry.first === 0 || entry.count === 0);
+}
+
+function wholeMedium(sectors: number): Entry {
+  return {
+    key: 'whole',
+    kind: 'whole medium',
+    number: 0,
+    start: 0,
+    sectors,
+    type: '',
+    active: false,
+    status: 0,
+    id: '',
+    name: '',
+    attributes: [],
+    recordAt: 0,
+  };
+}
+
+/** Stretches that nothing claims, in sectors. */
+function gapsBetween(taken: readonly { start: number; end: number }[], sectors: number) {
+  const gaps: { start: number; sectors: number }[] = [];
+  let cursor = 0;
+  for (const { start, end } of [...taken].sort((a, b) => a.start - b.start)) {
+    if (start > cursor) gaps.push({ start: cursor, sectors: Math.min(start, sectors) - cursor });
+    cursor = Math.max(cursor, end);
+    if (cursor >= sectors) return gaps;
+  }
+  if (cursor < sectors) gaps.push({ start: cursor, sectors: sectors - cursor });
+  return gaps;
+}
+
+/** Sectors that the table itself takes. */
+function tableSpans(survey: Pick<Survey, 'table' | 'gpt' | 'sectorSize'>, entries: readonly Entry[]) {
+  const spans = survey.table === 'none' ? [] : [{ start: 0, end: 1 }];
+  for (const { recordAt } of entries) if (recordAt > 0) spans.push({ start: recordAt, end: recordAt + 1 });
+  if (survey.table !== 'gpt') return spans;
+  for (const copy of [survey.gpt.first, survey.gpt.copy]) {
+    if (!copy) continue;
+    const length = Math.ceil(Math.min(copy.entries * copy.entrySize, 2 ** 20) / survey.sectorSize);
+    spans.push({ start: copy.sector, end: copy.sector + 1 }, { start: copy.array, end: copy.array + length });
+  }
+  return spans;
+}
+
+/** Marks of file systems at the places in a gap where a partition may once have begun. */
+async function formerPlaces(reader: Reader, gap: FoundGap, sectorSize: number): Promise<Leftover[]> {
+  const found: Leftover[] = [];
+  const mebibyte = (1024 * 1024) / sectorSize;
+  const next = Math.ceil(Math.max(gap.start, 1) / mebibyte) * mebibyte;
+  const places = [...new Set([gap.start, 63, next])].filter(
+    (sector) => sector >= Math.max(1, gap.start) && sector < gap.start + gap.sectors,
+  );
+  for (const sector of places) {
+    const length = (gap.start + gap.sectors - sector) * sectorSize;
+    const head = await reader.upTo(sector * sectorSize, Math.min(HEAD_LENGTH, length));
+    const what = shapeOf(head) ? 'FAT' : recognise(head, new Uint8Array(0))?.name;
+    if (what) found.push({ sector, what: `the start of ${what}` });
+  }
+  return found;
+}
+
+/** A file system over the whole medium from a time without a table: its mark is still there. */
+async function formerVolume(reader: Reader): Promise<Leftover[]> {
+  const content = recognise(await reader.upTo(0, HEAD_LENGTH), new Uint8Array(0));
+  return content ? [{ sector: 0, what: `${content.name} over the whole medium` }] : [];
+}
+
+async function readTable(reader: Reader, sectorSize: 512 | 4096, sectors: number) {
+  const sector0 = await reader.upTo(0, sectorSize);
+  const decoded = decodeMbr(sector0);
+  const mbr = typeof decoded === 'string' ? undefined : decoded;
+  const copies = await readGpt(reader, sectorSize, sectors);
+  const protective = mbr?.entries.find((entry) => promiseOf(typeCode(entry.type)) === 'protective');
+  const gpt = { first: copies.first?.found, copy: copies.copy?.found };
+  const hasGpt = gpt.first !== undefined || gpt.copy !== undefined;
+  const isGpt = hasGpt && (protective !== undefined || (!mbr && authority({ gpt }) !== undefined));
+  const kind: Survey['table'] = isGpt ? 'gpt' : mbr && !isVolume(sector0, mbr) ? 'mbr' : 'none';
+  return { mbr, copies, gpt, protective, kind };
+}
+
+async function otherSectorSize(reader: Reader, sectorSize: 512 | 4096): Promise<512 | 4096 | undefined> {
+  const other = sectorSize === 512 ? 4096 : 512;
+  const header = decodeHeader(await reader.upTo(other, Math.min(other, 512)));
+  return header?.here === 1 ? other : undefined;
+}
+
+function sameEntries(a: Copy | undefined, b: Copy | undefined): boolean {
+  if (!a || !b) return true;
+  const { diskId, arrayCrc, firstUsable, lastUsable } = a.found;
+  const other = b.found;
+  return (
+    diskId === other.diskId &&
+    arrayCrc === other.arrayCrc &&
+    firstUsable === other.firstUsable &&
+    lastUsable === other.lastUsable
+  );
+}
+
+/** Surveys a source. Rejects only when the source itself does. */
+export async function surveyMedium(
+  source: BlockSource,
+  { sectorSize, isFull = false }: SurveyOptions,
+): Promise<Survey> {
+  const reader = new Reader(source, isFull);
+  const sectors = Math.floor(source.size / sectorSize);
+  const { mbr, copies, gpt, protective, kind } = await readTable(reader, sectorSize, sectors);
+  const chosen = authority({ gpt });
+  const authoritative = chosen && (chosen === copies.first?.found ? copies.first : copies.copy);
+
+  const entries: Entry[] = [];
+  let chain: ChainTrouble[] = [];
+  if (mbr && kind !== 'none') {
+    const read = await mbrEntries(reader, mbr, sectorSize);
+    chain = read.troubles;
+    // Beside a GPT the protective entry is no partition, and real ones make it a hybrid.
+    const own = read.entries.filter((entry) => kind === 'mbr' || promiseOf(entry.type) !== 'protective');
+    entries.push(...own.map((entry) => (kind === 'mbr' ? entry : { ...entry, key: `mbr-${entry.key}` })));
+  }
+  if (kind === 'gpt') entries.unshift(...(authoritative?.entries ?? []).map(gptEntry));
+  if (kind === 'none' && sectors > 0) entries.push(wholeMedium(sectors));
+
+  const partitions: FoundPartition[] = [];
+  for (const entry of entries) {
+    const inside: Inside =
+      entry.kind === 'container'
+        ? { kind: 'unknown' }
+        : await lookInside(reader, entry.start, entry.sectors, sectorSize);
+    partitions.push({ ...entry, inside });
+  }
+
+  const taken = [
+    ...tableSpans({ table: kind, gpt, sectorSize }, entries),
+    ...entries
+      .filter((one) => one.kind !== 'container')
+      .map((one) => ({ start: one.start, end: one.start + one.sectors })),
+  ];
+  const gaps: FoundGap[] = [];
+  const leftovers: Leftover[] = kind === 'none' ? [] : await formerVolume(reader);
+  for (const [i, gap] of gapsBetween(taken, sectors).entries()) {
+    const looked = await lookInto(reader, gap, sectorSize, i === 0);
+    gaps.push(looked);
+    if (looked.dataAt !== undefined) leftovers.push(...(await formerPlaces(reader, looked, sectorSize)));
+  }
+  return {
+    size: source.size,
+    sectorSize,
+    sectors,
+    table: kind,
+    mbr: mbr && {
+      signature: mbr.signature,
+      hasCode: firstData(mbr.code.subarray(0, CODE_LENGTH)) >= 0,
+      protectiveCount: protective?.count,
+    },
+    gpt,
+    gptCopiesAgree: sameEntries(copies.first, copies.copy),
+    otherSectorSize: gpt.first || gpt.copy ? undefined : await otherSectorSize(reader, sectorSize),
+    partitions,
+    chain,
+    gaps,
+    leftovers,
+    read: reader.spent,
+  };
 }

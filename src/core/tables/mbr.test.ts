@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { noise } from '@tests/samples';
 import { CHS_REACH, chs, decodeMbr, encodable, encodeMbr, type MbrEntry, partitionId } from './mbr';
-import { isCylinderCode, promiseOf, typeByRule, typeName } from './types';
 
 describe('cylinder addresses', () => {
   // Cylinder = LBA / 16065, head = LBA / 63 mod 255, sector = LBA mod 63 + 1.
@@ -74,37 +73,5 @@ describe('sector 0', () => {
     expect([encodable(2 ** 32 - 1, 1), encodable(2 ** 32, 1), encodable(1, 2 ** 32)]).toEqual([true, false, false]);
     expect(partitionId(0x00ab_cdef, 1)).toBe('00abcdef-01');
     expect(partitionId(0xffffffff, 12)).toBe('ffffffff-0c');
-  });
-});
-
-describe('type codes', () => {
-  const question = { role: 'data', content: 'fat32', end: 4096, sectorSize: 512, prefersLba: false } as const;
-
-  test.each([
-    [{ ...question }, 0x0b],
-    [{ ...question, end: CHS_REACH }, 0x0b],
-    [{ ...question, end: CHS_REACH + 1 }, 0x0c],
-    [{ ...question, sectorSize: 4096 }, 0x0c],
-    [{ ...question, prefersLba: true }, 0x0c],
-    [{ ...question, role: 'esp' as const }, 0xef],
-    [{ ...question, content: 'none' as const, role: 'swap' as const }, 0x82],
-    [{ ...question, content: 'none' as const, role: 'system' as const }, 0x83],
-  ])('%j', (asked, code) => {
-    expect(typeByRule(asked)).toBe(code);
-  });
-
-  test('names and promises', () => {
-    expect(typeName(0x0c)).toBe('0C FAT32 LBA');
-    expect(typeName(0x99)).toBe('99 unknown type');
-    expect([0x1c, 0x06, 0xef, 0x83, 0x82, 0x0f, 0xa5].map(promiseOf)).toEqual([
-      'fat32',
-      'smaller fat',
-      'esp',
-      'linux',
-      'swap',
-      'container',
-      'other',
-    ]);
-    expect([isCylinderCode(0x0b), isCylinderCode(0x0c)]).toEqual([true, false]);
   });
 });

@@ -22,11 +22,13 @@ const ACTIVE = 0x80;
 /** Geometry that cylinder addresses are computed with: 255 heads of 63 sectors. */
 const HEADS = 255;
 const SECTORS_PER_TRACK = 63;
+/** Type code of the entry that protects a GPT. */
+const PROTECTIVE = 0xee;
 /** Sectors that cylinders 0 to 1023 can address. */
 export const CHS_REACH = 1024 * HEADS * SECTORS_PER_TRACK;
 
 /** Sector 0 as a whole. */
-const MBR_RECORD = record('MBR', MBR_LENGTH, {
+export const MBR_RECORD = record('MBR', MBR_LENGTH, {
   code: field(0, { bytes: CODE_LENGTH }, 'boot code'),
   signature: field(440, 'u32', 'disk signature, from which partition ids are made'),
   copyProtected: field(444, 'u16', 'reserved: 0, or 5A5Ah'),
@@ -35,7 +37,7 @@ const MBR_RECORD = record('MBR', MBR_LENGTH, {
 });
 
 /** One partition record. */
-const ENTRY_RECORD = record('partition record', 16, {
+export const ENTRY_RECORD = record('partition record', 16, {
   status: field(0, 'u8', '80h active, 00h not'),
   chsFirst: field(1, { bytes: 3 }, 'first sector as head, sector, cylinder'),
   type: field(4, 'u8', 'type code'),
@@ -62,10 +64,11 @@ export interface Mbr {
 
 /**
  * A sector number as the three bytes head, sector + high cylinder bits, low cylinder bits.
- * Beyond cylinder 1023 the fixed value `FE FF FF`.
+ * Beyond cylinder 1023 the fixed value `FE FF FF`, in a protective entry `FF FF FF` ("Protective
+ * MBR Partition Record" in the UEFI specification).
  */
-export function chs(sector: number): Uint8Array {
-  if (sector >= CHS_REACH) return Uint8Array.of(0xfe, 0xff, 0xff);
+export function chs(sector: number, isProtective = false): Uint8Array {
+  if (sector >= CHS_REACH) return Uint8Array.of(isProtective ? 0xff : 0xfe, 0xff, 0xff);
   const cylinder = Math.floor(sector / (HEADS * SECTORS_PER_TRACK));
   const head = Math.floor(sector / SECTORS_PER_TRACK) % HEADS;
   return Uint8Array.of(head, (sector % SECTORS_PER_TRACK) + 1 + ((cylinder >> 8) << 6), cylinder & 0xff);
@@ -87,7 +90,7 @@ export function encodeMbr(mbr: Mbr, sectorSize: number): Uint8Array {
       status: active ? ACTIVE : 0,
       chsFirst: chs(first),
       type,
-      chsLast: chs(first + count - 1),
+      chsLast: chs(first + count - 1, type === PROTECTIVE),
       first,
       count,
     });

@@ -1,83 +1,158 @@
-/** MBR type codes: their names, and the rule that picks one for a partition. */
+/**
+ * Partition types of both tables: two hexadecimal digits on MBR (`0C`), a GUID on GPT. Their
+ * names, what they promise about the content, and the rule that picks one for a partition.
+ * Types that are not listed are kept as they are.
+ */
 import { CHS_REACH } from './mbr';
+import { isGuid } from './gpt';
 
-/** Names of the codes met in practice. Codes that are not here are kept as they are. */
-const TYPE_NAMES: Readonly<Record<number, string>> = {
-  0x01: 'FAT12',
-  0x04: 'FAT16 under 32 MiB',
-  0x05: 'extended, CHS',
-  0x06: 'FAT16',
-  0x07: 'NTFS or exFAT',
-  0x0b: 'FAT32 CHS',
-  0x0c: 'FAT32 LBA',
-  0x0e: 'FAT16 LBA',
-  0x0f: 'extended, LBA',
-  0x11: 'hidden FAT12',
-  0x14: 'hidden FAT16 under 32 MiB',
-  0x16: 'hidden FAT16',
-  0x1b: 'hidden FAT32 CHS',
-  0x1c: 'hidden FAT32 LBA',
-  0x1e: 'hidden FAT16 LBA',
-  0x27: 'recovery',
-  0x82: 'Linux swap',
-  0x83: 'Linux',
-  0x85: 'Linux extended',
-  0x8e: 'LVM',
-  0xa5: 'FreeBSD',
-  0xa6: 'OpenBSD',
-  0xa9: 'NetBSD',
-  0xaf: 'HFS',
-  0xda: 'raw data',
-  0xea: 'boot loader partition',
-  0xee: 'GPT protective',
-  0xef: 'ESP',
-  0xfd: 'Linux RAID',
-};
+/** What a type says about the content. */
+export type Promise =
+  | 'fat12'
+  | 'fat16'
+  | 'fat32'
+  | 'basic data'
+  | 'esp'
+  | 'extended boot'
+  | 'bios boot'
+  | 'linux'
+  | 'swap'
+  | 'container'
+  | 'protective'
+  | 'other';
 
-/** Codes that say FAT32, plain or hidden. */
-const FAT32_CODES = [0x0b, 0x0c, 0x1b, 0x1c];
-/** Codes that readers take for a FAT partition of another variant. */
-const SMALLER_FAT_CODES = [0x01, 0x04, 0x06, 0x0e, 0x11, 0x14, 0x16, 0x1e];
-
-/** `0C FAT32 LBA`; an unknown code is called so. */
-export function typeName(code: number): string {
-  return `${typeCode(code)} ${TYPE_NAMES[code] ?? 'unknown type'}`;
+interface Known {
+  readonly type: string;
+  readonly name: string;
+  readonly promise: Promise;
 }
 
-/** Two hexadecimal digits in upper case. */
+const known = (type: string, name: string, promise: Promise = 'other'): Known => ({ type, name, promise });
+
+const KNOWN: readonly Known[] = [
+  known('01', 'FAT12', 'fat12'),
+  known('04', 'FAT16 under 32 MiB', 'fat16'),
+  known('05', 'extended, CHS', 'container'),
+  known('06', 'FAT16', 'fat16'),
+  known('07', 'NTFS or exFAT'),
+  known('0B', 'FAT32 CHS', 'fat32'),
+  known('0C', 'FAT32 LBA', 'fat32'),
+  known('0E', 'FAT16 LBA', 'fat16'),
+  known('0F', 'extended, LBA', 'container'),
+  known('11', 'hidden FAT12', 'fat12'),
+  known('14', 'hidden FAT16 under 32 MiB', 'fat16'),
+  known('16', 'hidden FAT16', 'fat16'),
+  known('1B', 'hidden FAT32 CHS', 'fat32'),
+  known('1C', 'hidden FAT32 LBA', 'fat32'),
+  known('1E', 'hidden FAT16 LBA', 'fat16'),
+  known('27', 'recovery'),
+  known('82', 'Linux swap', 'swap'),
+  known('83', 'Linux', 'linux'),
+  known('85', 'Linux extended', 'container'),
+  known('8E', 'LVM'),
+  known('A5', 'FreeBSD'),
+  known('A6', 'OpenBSD'),
+  known('A9', 'NetBSD'),
+  known('AF', 'HFS'),
+  known('DA', 'raw data'),
+  known('EA', 'boot loader partition', 'extended boot'),
+  known('EE', 'GPT protective', 'protective'),
+  known('EF', 'ESP', 'esp'),
+  known('FD', 'Linux RAID'),
+  known('c12a7328-f81f-11d2-ba4b-00a0c93ec93b', 'ESP', 'esp'),
+  known('21686148-6449-6e6f-744e-656564454649', 'BIOS boot', 'bios boot'),
+  known('bc13c2ff-59e6-4262-a352-b275fd6f7172', 'extended boot loader', 'extended boot'),
+  known('0fc63daf-8483-4772-8e79-3d69d8477de4', 'Linux data', 'linux'),
+  known('0657fd6d-a4ab-43c4-84e5-0933c84b4f4f', 'Linux swap', 'swap'),
+  known('933ac7e1-2eb4-4f13-b844-0e14e2aef915', 'Linux home', 'linux'),
+  known('3b8f8425-20e0-4f3b-907f-1a25a76f98e8', 'Linux server data', 'linux'),
+  known('4d21b016-b534-45c2-a9fb-5c16e091fd2d', 'Linux variable data', 'linux'),
+  known('e6d6d379-f507-44c2-a23c-238f2a3df928', 'LVM'),
+  known('a19d880f-05fc-4d3b-a006-743f0f84911e', 'Linux RAID'),
+  known('ca7d7ccb-63ed-4c53-861c-1742536059cc', 'LUKS'),
+  known('44479540-f297-41b2-9af7-d131d5f0458a', 'Linux root, x86', 'linux'),
+  known('4f68bce3-e8cd-4db1-96e7-fbcaf984b709', 'Linux root, x86-64', 'linux'),
+  known('69dad710-2ce4-4e3c-b16c-21a1d49abed3', 'Linux root, ARM', 'linux'),
+  known('b921b045-1df0-41c3-af44-4c6f280d3fae', 'Linux root, ARM64', 'linux'),
+  known('72ec70a6-cf74-40e6-bd49-4bda08e8f224', 'Linux root, RISC-V 64', 'linux'),
+  known('ebd0a0a2-b9e5-4433-87c0-68b6b72699c7', 'basic data', 'basic data'),
+  known('e3c9e316-0b5c-4db8-817d-f92df00215ae', 'reserved'),
+  known('de94bba4-06d1-4d40-a16a-bfd50179d6ac', 'recovery'),
+  known('83bd6b9d-7f41-11dc-be0b-001560b84f0f', 'FreeBSD boot'),
+  known('516e7cb5-6ecf-11d6-8ff8-00022d09712b', 'FreeBSD swap'),
+  known('516e7cb6-6ecf-11d6-8ff8-00022d09712b', 'FreeBSD UFS'),
+  known('516e7cba-6ecf-11d6-8ff8-00022d09712b', 'FreeBSD ZFS'),
+];
+
+const BY_TYPE: ReadonlyMap<string, Known> = new Map(KNOWN.map((one) => [one.type, one]));
+
+/** Types with a name that the table kind can hold, for choosing. */
+export function knownTypes(table: 'mbr' | 'gpt'): readonly { readonly type: string; readonly name: string }[] {
+  return KNOWN.filter((one) => isGuid(one.type) === (table === 'gpt') && one.promise !== 'protective');
+}
+
+/** True where a type can stand in a table of this kind. */
+export function fitsTable(type: string, table: 'mbr' | 'gpt' | 'none'): boolean {
+  return table === 'none' || isGuid(type) === (table === 'gpt');
+}
+
+/** `0C FAT32 LBA`, `ESP`; of an unknown GUID its first part. */
+export function typeName(type: string): string {
+  const name = BY_TYPE.get(type)?.name;
+  if (isGuid(type)) return name ?? `type ${type}`;
+  return `${type} ${name ?? 'unknown type'}`;
+}
+
+/** A type code as two hexadecimal digits in upper case. */
 export function typeCode(code: number): string {
   return code.toString(16).toUpperCase().padStart(2, '0');
 }
 
-/** What a type code promises about the content. */
-export function promiseOf(code: number): 'fat32' | 'smaller fat' | 'esp' | 'linux' | 'swap' | 'container' | 'other' {
-  if (FAT32_CODES.includes(code)) return 'fat32';
-  if (SMALLER_FAT_CODES.includes(code)) return 'smaller fat';
-  if (code === 0xef) return 'esp';
-  if (code === 0x83) return 'linux';
-  if (code === 0x82) return 'swap';
-  if (code === 0x05 || code === 0x0f || code === 0x85) return 'container';
-  return 'other';
+/** What a type promises about the content. */
+export function promiseOf(type: string): Promise {
+  return BY_TYPE.get(type)?.promise ?? 'other';
 }
 
-/** Codes whose readers use cylinder addresses, with no reach beyond cylinder 1023. */
-export function isCylinderCode(code: number): boolean {
-  return [0x01, 0x04, 0x06, 0x0b, 0x11, 0x14, 0x16, 0x1b, 0x05].includes(code);
+/** Codes whose readers use cylinder addresses, with no reach beyond cylinder 1023, and have an LBA twin. */
+export function isCylinderCode(type: string): boolean {
+  return ['04', '06', '0B', '14', '16', '1B', '05'].includes(type);
 }
 
-/** What decides the type code of a partition. `end` is the sector behind its last one. */
+/** What decides the type of a partition. `end` is the sector behind its last one. */
 export interface TypeQuestion {
-  readonly role: 'boot' | 'esp' | 'system' | 'data' | 'swap';
-  readonly content: 'fat32' | 'none';
+  readonly table: 'mbr' | 'gpt';
+  readonly role: 'boot' | 'esp' | 'bios-boot' | 'system' | 'data' | 'swap';
+  readonly content: 12 | 16 | 32 | 'none';
   readonly end: number;
+  readonly sectors: number;
   readonly sectorSize: number;
-  /** Boards and cards expect the LBA code whatever the size. */
+  /** Boards and cards expect the LBA code of FAT32 whatever the size. */
   readonly prefersLba: boolean;
 }
 
-/** The type code by rule, where no person chose one. */
-export function typeByRule({ role, content, end, sectorSize, prefersLba }: TypeQuestion): number {
-  if (role === 'esp') return 0xef;
-  if (content === 'fat32') return prefersLba || sectorSize !== 512 || end > CHS_REACH ? 0x0c : 0x0b;
-  return role === 'swap' ? 0x82 : 0x83;
+const typeNamed = (table: 'mbr' | 'gpt', name: string): string =>
+  KNOWN.find((one) => one.name === name && isGuid(one.type) === (table === 'gpt'))!.type;
+
+function gptTypeByRule({ role, content }: TypeQuestion): string {
+  if (role === 'esp') return typeNamed('gpt', 'ESP');
+  if (role === 'bios-boot') return typeNamed('gpt', 'BIOS boot');
+  if (role === 'swap') return typeNamed('gpt', 'Linux swap');
+  if (role === 'boot' && content !== 'none') return typeNamed('gpt', 'extended boot loader');
+  return typeNamed('gpt', content === 'none' ? 'Linux data' : 'basic data');
+}
+
+const SMALL = 32 * 1024 * 1024;
+
+/** The type by rule, where no person chose one. FAT12 has no LBA twin: its codes stay everywhere. */
+export function typeByRule(question: TypeQuestion): string {
+  const { table, role, content, end, sectors, sectorSize, prefersLba } = question;
+  if (table === 'gpt') return gptTypeByRule(question);
+  if (role === 'esp') return 'EF';
+  const isSmall = sectors * sectorSize < SMALL;
+  const beyond = sectorSize !== 512 || end > CHS_REACH;
+  if (content === 12) return isSmall ? '01' : '06';
+  if (content === 16) return beyond ? '0E' : isSmall ? '04' : '06';
+  if (content === 32) return prefersLba || beyond ? '0C' : '0B';
+  if (role === 'bios-boot') return 'DA';
+  return role === 'swap' ? '82' : '83';
 }

@@ -25,7 +25,7 @@ export const DEPTH = 104;
 
 /** What identifies a stratum between two placements. */
 function keyOfStratum(stratum: Stratum): string {
-  if (stratum.kind === 'table') return 'table';
+  if (stratum.kind === 'table') return stratum.start === 0 ? 'table' : 'table-copy';
   return stratum.kind === 'gap' ? `gap-${stratum.start}` : stratum.placed.slot.id;
 }
 

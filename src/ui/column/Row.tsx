@@ -10,22 +10,27 @@ import type { Band } from './geometry';
 export const LANES = 'grid grid-cols-[minmax(120px,1.1fr)_minmax(110px,1fr)_204px_104px_30px] items-center gap-x-3';
 
 function SlotName({ placed }: { placed: Placed }) {
-  const { slot, partition } = placed;
+  const { slot, entry } = placed;
   const marked = slot.kind === 'partition' && slot.active;
   return (
     <span className="min-w-0">
       <span className="block truncate">
         <b className="font-semibold">
-          {partition ? `${partition.number} ` : ''}
+          {entry ? `${entry.number} ` : ''}
           {slot.name}
         </b>{' '}
         {marked && <span className="text-soft">active</span>}
       </span>
-      <span className="block truncate font-mono text-sm text-soft">
-        {partition ? typeName(partition.type) : slot.kind === 'raw' ? 'raw range' : 'free on purpose'}
-      </span>
+      <span className="block truncate font-mono text-sm text-soft">{kindText(placed)}</span>
     </span>
   );
+}
+
+/** What a slot is to the table. */
+function kindText({ slot, entry }: Placed): string {
+  if (entry) return typeName(entry.type);
+  if (slot.kind === 'partition') return 'without a table';
+  return slot.kind === 'raw' ? 'raw range' : 'free on purpose';
 }
 
 function Content({ placed }: { placed: Placed }) {
@@ -35,7 +40,7 @@ function Content({ placed }: { placed: Placed }) {
   return (
     <span className="min-w-0">
       <span className="block truncate">
-        <b className="font-semibold">FAT32</b>{' '}
+        <b className="font-semibold">FAT{fat?.ok ? fat.value.variant : fat?.error.variant}</b>{' '}
         {fat?.ok ? `${inBinary(fat.value.clusterBytes)} clusters` : <span className="text-stop">cannot be</span>}
       </span>
       <span className="block truncate font-mono text-sm text-soft">
@@ -76,7 +81,7 @@ function ThinRow({ stratum, sectorSize }: { stratum: Stratum; sectorSize: number
   const { kind, sectors } = stratum;
   const name =
     kind === 'table'
-      ? 'Sector 0, four entries'
+      ? stratum.text
       : kind === 'gap' && stratum.cause === 'grain'
         ? 'lost to the grain'
         : kind === 'gap' && stratum.cause === 'before raw range'
@@ -95,7 +100,7 @@ function ThinRow({ stratum, sectorSize }: { stratum: Stratum; sectorSize: number
 /** What a screen reader says of a stratum. */
 function rowLabel(stratum: Stratum, sectorSize: number): string {
   const where = `sector ${grouped(stratum.start)}, ${inBinary(stratum.sectors * sectorSize)}`;
-  if (stratum.kind === 'table') return `Table in sector 0, ${where}`;
+  if (stratum.kind === 'table') return `Table: ${stratum.text}, ${where}`;
   if (stratum.kind === 'gap') return `Free space, ${where}`;
   return `${stratum.placed.slot.name}, ${where}`;
 }

@@ -1,7 +1,8 @@
 'use client';
 
 import type { ReactNode } from 'react';
-import { KIND_NAMES } from '@/core/medium/medium';
+import { mediumText } from '@/core/layout/medium-spec';
+import { TABLE_NAMES } from '@/core/layout/vocabulary';
 import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
 import { useDesigner } from './context';
 import type { Selection } from './store';
@@ -24,7 +25,7 @@ function Item({ title, selection, children }: { title: string; selection: Select
 
 /** Medium, what starts from it, table and grain: on top, because everything below follows from them. */
 export function ContextBar({ tools }: { tools: ReactNode }) {
-  const { medium: spec, boots } = useDesigner((state) => state.document);
+  const { medium: spec, boots, table } = useDesigner((state) => state.document);
   const { medium, sectors, sectorSize, grain, strata } = useDesigner((state) => state.placement);
   const lost = strata.reduce((sum, one) => (one.kind === 'gap' && one.cause === 'grain' ? sum + one.sectors : sum), 0);
   const nominal = 'nominal' in spec.capacity ? spec.capacity.nominal : undefined;
@@ -32,9 +33,7 @@ export function ContextBar({ tools }: { tools: ReactNode }) {
   return (
     <nav aria-label="Medium, table and grain" className="flex h-[54px] overflow-hidden border-b border-line">
       <Item title="Medium" selection={{ kind: 'layout' }}>
-        <b className="font-semibold">
-          {nominal ? `any ${nominal} ${KIND_NAMES[medium.kind]}` : KIND_NAMES[medium.kind]}
-        </b>{' '}
+        <b className="font-semibold">{mediumText(spec)}</b>{' '}
         <span className="font-mono text-sm text-soft">
           {nominal ? '≥ ' : ''}
           {inDecimal(medium.capacity)} = {inBinary(medium.capacity)} · {grouped(sectors)} sectors of {sectorSize}
@@ -44,7 +43,7 @@ export function ContextBar({ tools }: { tools: ReactNode }) {
         <b className="font-semibold">{starts.length > 0 ? starts.join(' and ') : 'nothing'}</b>
       </Item>
       <Item title="Table" selection={{ kind: 'table' }}>
-        <b className="font-semibold">MBR</b>
+        <b className="font-semibold">{TABLE_NAMES[table.kind]}</b>
       </Item>
       <Item title="Grain" selection={{ kind: 'layout' }}>
         <b className="font-semibold">{inBinary(grain.bytes)}</b>{' '}

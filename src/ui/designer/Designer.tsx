@@ -19,6 +19,7 @@ import { adding, AddMenu, type NewKind } from './AddMenu';
 import { ContextBar } from './ContextBar';
 import { DesignerProvider, useDesigner } from './context';
 import { Findings } from './Findings';
+import dynamic from 'next/dynamic';
 import { HistoryPanel } from './HistoryPanel';
 import { LayoutPanel } from './LayoutPanel';
 import { PanelHead } from './panel';
@@ -26,6 +27,9 @@ import { ShortcutSheet } from './ShortcutSheet';
 import { FreePanel, PartitionPanel, RawPanel, SIZE_FIELD } from './SlotPanel';
 import type { DesignerState, Selection } from './store';
 import { TablePanel } from './TablePanel';
+
+/** Decoding comes with its first use: it is not part of the first load. */
+const LedgerPanel = dynamic(() => import('./LedgerPanel').then((file) => file.LedgerPanel));
 
 /** The screen where a layout is designed. */
 export function Designer({ view }: { view: LayoutView }) {
@@ -37,14 +41,15 @@ export function Designer({ view }: { view: LayoutView }) {
 }
 
 function selectionOf(stratum: Stratum): Selection {
-  if (stratum.kind === 'table') return { kind: 'table' };
+  if (stratum.kind === 'table') return { kind: 'table', copy: stratum.start > 0 };
   return stratum.kind === 'gap' ? { kind: 'gap', start: stratum.start } : { kind: 'slot', id: stratum.placed.slot.id };
 }
 
 function keyOfSelection(selection: Selection): string | undefined {
   if (selection.kind === 'slot') return selection.id;
   if (selection.kind === 'gap') return `gap-${selection.start}`;
-  return selection.kind === 'table' ? 'table' : undefined;
+  if (selection.kind !== 'table') return undefined;
+  return selection.copy ? 'table-copy' : 'table';
 }
 
 /** True while a person types into a field, where letters are no shortcuts. */
@@ -65,6 +70,19 @@ function useAdding() {
   };
 }
 
+/** Opens the ledger at the first sector of what is selected. */
+function useLedger(): () => void {
+  const selection = useDesigner((state) => state.selection);
+  const { placed, usable } = useDesigner((state) => state.placement);
+  const select = useDesigner((state) => state.select);
+  return () => {
+    const slot = selection.kind === 'slot' ? placed.find((one) => one.slot.id === selection.id) : undefined;
+    const start =
+      selection.kind === 'gap' ? selection.start : selection.kind === 'table' && selection.copy ? usable.end : 0;
+    select({ kind: 'ledger', sector: slot?.start ?? start });
+  };
+}
+
 /** Keys that work everywhere on the screen but in fields and dialogs. */
 function useScreenKeys(showSheet: () => void) {
   const undo = useDesigner((state) => state.undo);
@@ -74,6 +92,7 @@ function useScreenKeys(showSheet: () => void) {
   const id = useDesigner((state) => state.view.id);
   const router = useRouter();
   const add = useAdding();
+  const openLedger = useLedger();
   useEffect(() => {
     const letters: Readonly<Record<string, () => void>> = {
       '?': showSheet,
@@ -82,6 +101,7 @@ function useScreenKeys(showSheet: () => void) {
       n: () => add('partition'),
       r: () => add('raw'),
       f: () => add('free'),
+      l: openLedger,
     };
     const onKey = (event: globalThis.KeyboardEvent) => {
       const key = event.key.toLowerCase();
@@ -263,6 +283,7 @@ function slotPanel(placed: Placed) {
 
 function panelFor({ selection, placement }: Pick<DesignerState, 'selection' | 'placement'>) {
   if (selection.kind === 'table') return <TablePanel />;
+  if (selection.kind === 'ledger') return <LedgerPanel sector={selection.sector} />;
   if (selection.kind === 'history') return <HistoryPanel />;
   if (selection.kind === 'slot') {
     const placed = placement.placed.find((one) => one.slot.id === selection.id);

@@ -1,7 +1,7 @@
 'use client';
 
 import type { MediumSpec } from '@/core/layout/document';
-import { BOOTS, type Boots } from '@/core/layout/vocabulary';
+import { BOOTS, type Boots, LAYOUT_NAME_LIMIT } from '@/core/layout/vocabulary';
 import { followsFormula, KIND_NAMES, MEDIUM_KINDS, type MediumKind, usualFloor } from '@/core/medium/medium';
 import { exactBytes } from '@/core/layout/medium-spec';
 import { grouped, inBoth } from '@/core/quantity/units';
@@ -9,6 +9,7 @@ import { Choice, type Option, SeveralChoice } from '../kit/Choice';
 import { exactEcho } from '../kit/size-echo';
 import { type Echo, TextField } from '../kit/TextField';
 import { useDesigner } from './context';
+import { nameEcho } from './editing';
 import { Fields, PanelHead } from './panel';
 
 /** Logical and physical sector sizes that media have. */
@@ -25,11 +26,6 @@ const SECTOR_OPTIONS: readonly Option<keyof typeof SECTOR_SIZES>[] = [
 ];
 
 const BOOT_TEXTS: Readonly<Record<Boots, string>> = { uefi: 'UEFI', bios: 'BIOS', board: 'a board' };
-
-function nameEcho(draft: string): Echo | undefined {
-  if (draft.trim() === '') return { wrong: true, text: 'A layout has a name.' };
-  return draft.length > 80 ? { wrong: true, text: 'A name has at most 80 characters.' } : undefined;
-}
 
 function storyEcho(draft: string): Echo | undefined {
   return draft.length > 400 ? { wrong: true, text: 'At most 400 characters.' } : undefined;
@@ -99,7 +95,7 @@ export function LayoutPanel() {
         <TextField
           label="Name"
           value={name}
-          echo={nameEcho}
+          echo={nameEcho('A layout', LAYOUT_NAME_LIMIT)}
           onCommit={(text) => commit({ do: 'change layout', patch: { name: text.trim() } })}
         />
         <TextField

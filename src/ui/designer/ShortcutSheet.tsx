@@ -15,6 +15,7 @@ const SHORTCUTS: readonly (readonly [string, string])[] = [
   ['Esc', 'give up what is being typed or dragged'],
   ['Ctrl Z', 'undo'],
   ['Ctrl Shift Z', 'redo'],
+  ['L', 'the ledger: the first sector of what is selected, field by field'],
   ['S', 'legible or true scale'],
   ['B', 'to the build'],
   ['?', 'this sheet'],

@@ -5,8 +5,9 @@ import { Key } from '../kit/Key';
 import { useDesigner } from './context';
 
 /** Moving and deleting the selected slot. */
-export function SlotActions({ id, name }: { id: string; name: string }) {
+export function SlotActions({ id, name, start }: { id: string; name: string; start: number }) {
   const commit = useDesigner((state) => state.commit);
+  const select = useDesigner((state) => state.select);
   const slots = useDesigner((state) => state.document.slots);
   const index = slots.findIndex((slot) => slot.id === id);
   return (
@@ -27,6 +28,9 @@ export function SlotActions({ id, name }: { id: string; name: string }) {
       </Button>
       <Button onClick={() => commit({ do: 'remove slot', id })} aria-label={`Delete ${name}`}>
         Delete <Key>Del</Key>
+      </Button>
+      <Button onClick={() => select({ kind: 'ledger', sector: start })} aria-label={`Open ${name} in the ledger`}>
+        Ledger <Key>L</Key>
       </Button>
     </div>
   );

@@ -18,7 +18,8 @@ import { keepSteps, keptSteps, settledWith, type Step } from './pending';
 /** What the panel at the side is about. */
 export type Selection =
   | { readonly kind: 'layout' }
-  | { readonly kind: 'table' }
+  | { readonly kind: 'table'; readonly copy?: boolean }
+  | { readonly kind: 'ledger'; readonly sector: number }
   | { readonly kind: 'history' }
   | { readonly kind: 'slot'; readonly id: string }
   | { readonly kind: 'gap'; readonly start: number };

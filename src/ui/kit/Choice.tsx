@@ -50,20 +50,31 @@ interface SeveralProps<Value extends string> {
   readonly values: readonly Value[];
   readonly options: readonly Option<Value>[];
   readonly onChange: (values: Value[]) => void;
+  readonly dense?: boolean;
 }
 
 /** Any of a few, side by side. */
-export function SeveralChoice<Value extends string>({ label, values, options, onChange }: SeveralProps<Value>) {
+export function SeveralChoice<Value extends string>({
+  label,
+  values,
+  options,
+  onChange,
+  dense = false,
+}: SeveralProps<Value>) {
   return (
     <ToggleGroup.Root
       type="multiple"
       aria-label={label}
       value={[...values]}
       onValueChange={(next) => onChange(next as Value[])}
-      className="inline-flex w-fit overflow-hidden rounded-[5px] border border-edge bg-card"
+      className="inline-flex w-fit flex-wrap overflow-hidden rounded-[5px] border border-edge bg-card"
     >
       {options.map((option) => (
-        <ToggleGroup.Item key={option.value} value={option.value} className={`${ITEM} px-2`}>
+        <ToggleGroup.Item
+          key={option.value}
+          value={option.value}
+          className={`${ITEM} ${dense ? 'px-1.5 text-sm' : 'px-2'}`}
+        >
           {option.text}
         </ToggleGroup.Item>
       ))}

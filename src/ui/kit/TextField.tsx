@@ -21,6 +21,8 @@ interface Props {
   /** Called once when the field is left, or Enter pressed, with a changed and usable text. */
   readonly onCommit: (value: string) => void;
   readonly placeholder?: string;
+  /** Texts to choose from while typing. */
+  readonly suggestions?: readonly { readonly value: string; readonly text: string }[];
   readonly mono?: boolean;
   readonly fieldId?: string;
 }
@@ -37,6 +39,7 @@ export function TextField({
   onDraft,
   onCommit,
   placeholder,
+  suggestions,
   mono = false,
   fieldId,
 }: Props) {
@@ -93,6 +96,7 @@ export function TextField({
           placeholder={placeholder}
           spellCheck={false}
           autoComplete="off"
+          list={suggestions && `${id}-list`}
           aria-invalid={said?.wrong ?? false}
           aria-describedby={said ? `${id}-echo` : undefined}
           onChange={(event) => change(event.target.value)}
@@ -100,6 +104,13 @@ export function TextField({
           onKeyDown={onKeyDown}
           className={`w-full rounded-[5px] border bg-paper px-2 py-[2px] ${mono ? 'font-mono text-sm' : ''} ${said?.wrong ? 'border-stop' : 'border-edge'}`}
         />
+        {suggestions && (
+          <datalist id={`${id}-list`}>
+            {suggestions.map(({ value: one, text: name }) => (
+              <option key={one} value={one} label={name} />
+            ))}
+          </datalist>
+        )}
         {said && (
           <p
             id={`${id}-echo`}

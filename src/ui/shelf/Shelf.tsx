@@ -6,7 +6,8 @@ import { useState } from 'react';
 import type { BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
 import { check } from '@/core/findings/check';
-import { KIND_NAMES } from '@/core/medium/medium';
+import { mediumText } from '@/core/layout/medium-spec';
+import { TABLE_NAMES } from '@/core/layout/vocabulary';
 import { place } from '@/core/placement/place';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { imageUrl, putAway } from '../api';
@@ -20,7 +21,6 @@ import { NewLayout } from './NewLayout';
 function LayoutCard({ view, onPutAway }: { view: LayoutView; onPutAway: () => void }) {
   const placement = place(view.document);
   const { medium, sectors } = placement;
-  const nominal = 'nominal' in view.document.medium.capacity ? view.document.medium.capacity.nominal : undefined;
   const partitions = view.document.slots.filter((slot) => slot.kind === 'partition').length;
   return (
     <li className="flex gap-4 rounded-[6px] border border-line bg-card p-4">
@@ -33,13 +33,14 @@ function LayoutCard({ view, onPutAway }: { view: LayoutView; onPutAway: () => vo
         </h3>
         <p className="line-clamp-2 text-soft">{view.document.story}</p>
         <p className="mt-1">
-          {nominal ? `any ${nominal} ${KIND_NAMES[medium.kind]}` : KIND_NAMES[medium.kind]},{' '}
+          {mediumText(view.document.medium)},{' '}
           <span className="font-mono text-sm">
             {inBoth(medium.capacity)} · {grouped(sectors)} sectors
           </span>
         </p>
         <p>
-          MBR, {partitions} partition{partitions === 1 ? '' : 's'}; {tally(check(placement))}
+          {TABLE_NAMES[view.document.table.kind]}, {partitions} partition{partitions === 1 ? '' : 's'};{' '}
+          {tally(check(placement))}
         </p>
         <p className="mt-auto flex items-center gap-2 pt-2">
           <Link className={buttonClass()} href={`/layouts/${view.id}`}>

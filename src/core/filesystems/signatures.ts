@@ -1,0 +1,202 @@
+/**
+ * Marks of file systems and containers that are recognised and not made, at the places where
+ * their own documentation puts them, with label, id and size where the superblock tells them.
+ */
+
+/** What a mark says. Sizes in bytes. */
+export interface KnownContent {
+  readonly name: string;
+  readonly label?: string;
+  readonly id?: string;
+  readonly size?: number;
+  readonly used?: number;
+}
+
+/** Bytes at the start of a partition in which marks stand. */
+export const HEAD_LENGTH = 136 * 1024;
+
+const latin = (bytes: Uint8Array): string => {
+  const end = bytes.indexOf(0);
+  return String.fromCharCode(...(end < 0 ? bytes : bytes.subarray(0, end))).trimEnd();
+};
+
+const hex = (bytes: Uint8Array): string => [...bytes].map((byte) => byte.toString(16).padStart(2, '0')).join('');
+
+/** A UUID stored as it is written. */
+function uuid(bytes: Uint8Array): string {
+  const all = hex(bytes);
+  return [all.slice(0, 8), all.slice(8, 12), all.slice(12, 16), all.slice(16, 20), all.slice(20)].join('-');
+}
+
+/** Reading from the head of a partition; what lies beyond it reads as zeros. */
+class Head {
+  private readonly view: DataView;
+
+  constructor(private readonly bytes: Uint8Array) {
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  }
+
+  has(at: number, mark: string | readonly number[]): boolean {
+    const codes = typeof mark === 'string' ? [...mark].map((c) => c.charCodeAt(0)) : mark;
+    return codes.every((code, i) => this.bytes[at + i] === code);
+  }
+
+  slice(at: number, length: number): Uint8Array {
+    return this.bytes.subarray(at, at + length);
+  }
+
+  u16(at: number): number {
+    return at + 2 <= this.bytes.length ? this.view.getUint16(at, true) : 0;
+  }
+
+  u32(at: number, littleEndian = true): number {
+    return at + 4 <= this.bytes.length ? this.view.getUint32(at, littleEndian) : 0;
+  }
+
+  /** A 64-bit number; undefined where it is no safe integer. */
+  u64(at: number, littleEndian = true): number | undefined {
+    const [low, high] = littleEndian ? [at, at + 4] : [at + 4, at];
+    const value = this.u32(high, littleEndian) * 2 ** 32 + this.u32(low, littleEndian);
+    return Number.isSafeInteger(value) ? value : undefined;
+  }
+}
+
+const times = (count: number | undefined, unit: number): number | undefined => {
+  const size = (count ?? NaN) * unit;
+  return Number.isSafeInteger(size) ? size : undefined;
+};
+
+/** Leaves out what is not known. */
+type Told = { [Key in keyof Omit<KnownContent, 'name'>]: KnownContent[Key] | undefined };
+
+function content(name: string, more: Told = {}): KnownContent {
+  const told = Object.entries(more).filter(([, value]) => value !== undefined && value !== '');
+  return { name, ...(Object.fromEntries(told) as Partial<KnownContent>) };
+}
+
+/** Feature bits that only ext4 has, and the journal that makes an ext2 an ext3. */
+const EXT4_INCOMPATIBLE = 0x40 | 0x80 | 0x200;
+const EXT4_READ_ONLY = 0x8 | 0x10 | 0x20 | 0x40;
+
+function ext(head: Head): KnownContent {
+  const at = 1024;
+  const isExt4 = (head.u32(at + 96) & EXT4_INCOMPATIBLE) !== 0 || (head.u32(at + 100) & EXT4_READ_ONLY) !== 0;
+  const name = isExt4 ? 'ext4' : (head.u32(at + 92) & 4) !== 0 ? 'ext3' : 'ext2';
+  const block = 1024 * 2 ** Math.min(6, head.u32(at + 24));
+  const size = times(head.u32(at + 4), block);
+  const used = times(head.u32(at + 4) - head.u32(at + 12), block);
+  return content(name, {
+    label: latin(head.slice(at + 120, 16)),
+    id: uuid(head.slice(at + 104, 16)),
+    size,
+    used: used !== undefined && used >= 0 ? used : undefined,
+  });
+}
+
+/** Page sizes at whose end the mark of swap may stand. */
+const PAGES = [4096, 16_384, 65_536];
+
+function swap(head: Head): KnownContent | undefined {
+  const page = PAGES.find((size) => head.has(size - 10, 'SWAPSPACE2'));
+  if (page === undefined) return undefined;
+  const label = latin(head.slice(1052, 16));
+  return content(`swap, ${page / 1024} KiB pages`, {
+    label,
+    id: uuid(head.slice(1036, 16)),
+    size: times(head.u32(1028) + 1, page),
+  });
+}
+
+type Look = (head: Head, tail: Uint8Array) => KnownContent | undefined;
+
+const marked =
+  (at: number, mark: string | readonly number[], tell: (head: Head) => KnownContent): Look =>
+  (head) =>
+    head.has(at, mark) ? tell(head) : undefined;
+
+const named = (name: string) => () => content(name);
+
+/** Sectors in which the label of a physical volume may stand. */
+const LVM_SECTORS = [0, 512, 1024, 1536];
+const RAID_MARK = [0xfc, 0x4e, 0x2b, 0xa9];
+/** Marks near the end of a partition: RAID metadata lies 8 to 12 KiB, or 64 to 128 KiB, from it. */
+const RAID_STEP = 4096;
+
+function raid(head: Head, tail: Uint8Array): KnownContent | undefined {
+  const end = new Head(tail);
+  const isThere =
+    head.has(0, RAID_MARK) ||
+    head.has(4096, RAID_MARK) ||
+    Array.from({ length: Math.floor(tail.length / RAID_STEP) }, (_, i) => i * RAID_STEP).some((at) =>
+      end.has(at, RAID_MARK),
+    );
+  return isThere ? content('Linux RAID') : undefined;
+}
+
+function zfs(head: Head): KnownContent | undefined {
+  const uberblocks = 128 * 1024;
+  const isThere = [0, 1024, 4096].some(
+    (at) =>
+      head.has(uberblocks + at, [0x0c, 0xb1, 0xba, 0x00, 0, 0, 0, 0]) ||
+      head.has(uberblocks + at, [0, 0, 0, 0, 0x00, 0xba, 0xb1, 0x0c]),
+  );
+  return isThere ? content('ZFS') : undefined;
+}
+
+/** Each look in turn; those of containers come first, because a file system may show through them. */
+const LOOKS: readonly Look[] = [
+  marked(0, [...'LUKS'].map((c) => c.charCodeAt(0)).concat(0xba, 0xbe), (head) =>
+    content('LUKS', { id: latin(head.slice(168, 40)) }),
+  ),
+  marked(3, '-FVE-FS-', named('encrypted NTFS')),
+  (head) => (LVM_SECTORS.some((at) => head.has(at, 'LABELONE')) ? content('LVM') : undefined),
+  raid,
+  marked(3, 'NTFS    ', (head) =>
+    content('NTFS', { id: hex(head.slice(72, 8)), size: times(head.u64(40), head.u16(11)) }),
+  ),
+  marked(3, 'EXFAT   ', (head) =>
+    content('exFAT', {
+      id: hex(head.slice(100, 4)),
+      size: times(head.u64(72), 2 ** Math.min(12, head.slice(108, 1)[0] ?? 0)),
+    }),
+  ),
+  marked(1024 + 56, [0x53, 0xef], ext),
+  swap,
+  marked(0, 'XFSB', (head) =>
+    content('XFS', {
+      label: latin(head.slice(108, 12)),
+      id: uuid(head.slice(32, 16)),
+      size: times(head.u64(8, false), head.u32(4, false)),
+    }),
+  ),
+  marked(65_600, '_BHRfS_M', (head) =>
+    content('btrfs', {
+      label: latin(head.slice(65_536 + 0x12b, 256)),
+      id: uuid(head.slice(65_536 + 0x20, 16)),
+      size: head.u64(65_536 + 0x70),
+      used: head.u64(65_536 + 0x78),
+    }),
+  ),
+  marked(1024, [0x10, 0x20, 0xf5, 0xf2], (head) => content('F2FS', { id: uuid(head.slice(1024 + 108, 16)) })),
+  marked(0, 'hsqs', (head) => content('squashfs', { size: head.u64(40) })),
+  marked(1024, [0xe2, 0xe1, 0xf5, 0xe0], (head) =>
+    content('EROFS', { id: uuid(head.slice(1024 + 48, 16)), label: latin(head.slice(1024 + 64, 16)) }),
+  ),
+  marked(32_769, 'CD001', (head) =>
+    content('ISO 9660', { label: latin(head.slice(32_808, 32)), size: times(head.u32(32_848), head.u16(32_896)) }),
+  ),
+  marked(66_908, [0x19, 0x01, 0x54, 0x19], named('UFS2')),
+  marked(1024, 'H+', named('HFS+')),
+  marked(32, 'NXSB', named('APFS')),
+  zfs,
+];
+
+/** What the marks in the first and last bytes of a partition say; undefined where there is none that is known. */
+export function recognise(head: Uint8Array, tail: Uint8Array): KnownContent | undefined {
+  const reading = new Head(head);
+  for (const look of LOOKS) {
+    const found = look(reading, tail);
+    if (found) return found;
+  }
+  return undefined;
+}

@@ -1,0 +1,230 @@
+/** Findings about what UEFI firmware reads: the ESP and the extended boot loader partition. */
+import { derivedVolumeId, newSlotId, retable } from '../layout/edits';
+import type { Placement } from '../placement/placement';
+import { exactText, grouped, inBoth } from '../quantity/units';
+import { promiseOf } from '../tables/types';
+import { atSlot, changing, entriesOf, type Finding, indexOfSlot, refitting, type Remedy, type Rule } from './finding';
+
+const MIB = 1024 * 1024;
+
+/** Partitions that firmware takes for an ESP. */
+function espsOf(placement: Placement) {
+  return entriesOf(placement).filter(({ entry }) => promiseOf(entry.type) === 'esp');
+}
+
+const wantsUefi = ({ layout }: Placement): boolean => layout.boots.includes('uefi');
+
+function addEsp(placement: Placement): Remedy {
+  const { layout, sectorSize } = placement;
+  const id = newSlotId(layout);
+  const first = layout.slots.findIndex((slot) => slot.kind === 'partition');
+  return {
+    label: 'Add an ESP ahead of the partitions',
+    edit: {
+      do: 'add slot',
+      index: first < 0 ? layout.slots.length : first,
+      slot: {
+        id,
+        kind: 'partition',
+        name: 'ESP',
+        role: 'esp',
+        size: sectorSize === 4096 ? '300 MiB' : '256 MiB',
+        fileSystem: { kind: 'fat32', label: 'ESP', volumeId: derivedVolumeId(layout, id) },
+      },
+    },
+  };
+}
+
+const noEsp: Rule = (placement) => {
+  const { layout } = placement;
+  if (!wantsUefi(placement) || layout.table.kind !== 'gpt' || espsOf(placement).length > 0) return [];
+  return [
+    {
+      rule: 'boot/no-esp',
+      severity: 'risk',
+      place: { kind: 'boots' },
+      sentence: `UEFI firmware is to start this medium, and none of its ${entriesOf(placement).length} partitions is an ESP.`,
+      why: 'Firmware looks for loaders in an ESP, here or on another disk of the machine.',
+      remedies: [addEsp(placement)],
+    },
+  ];
+};
+
+const twoEsps: Rule = (placement) => {
+  const [first, ...others] = espsOf(placement);
+  if (!first) return [];
+  return others.map(({ slot, entry }) => ({
+    rule: 'boot/two-esps',
+    severity: 'risk',
+    place: atSlot(slot.id),
+    sentence: `${slot.name} is a second ESP (partition ${entry.number}), beside ${first.slot.name} (partition ${first.entry.number}).`,
+    why: 'Two confuse some firmware and some installers.',
+    remedies: [changing(`Keep ${first.slot.name} as the only ESP`, slot.id, { role: 'boot', type: undefined })],
+  }));
+};
+
+const espNotFat: Rule = (placement) =>
+  espsOf(placement)
+    .filter(({ slot }) => !slot.fileSystem)
+    .map(({ slot }) => ({
+      rule: 'boot/esp-not-fat',
+      severity: 'risk',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} is an ESP of ${inBoth(sizeOf(placement, slot.id))} without a FAT file system.`,
+      why: 'UEFI firmware reads FAT and nothing else.',
+      remedies: [
+        changing('Make a FAT file system in it', slot.id, {
+          fileSystem: { kind: 'fat', volumeId: derivedVolumeId(placement.layout, slot.id) },
+        }),
+      ],
+    }));
+
+function sizeOf(placement: Placement, id: string): number {
+  return placement.placed.find((one) => one.slot.id === id)!.sectors * placement.sectorSize;
+}
+
+const smallFatEsp: Rule = (placement) => {
+  const { kind } = placement.medium;
+  if (kind !== 'disk' && kind !== 'solid-state') return [];
+  return espsOf(placement).flatMap(({ slot, fat }): Finding[] => {
+    if (!fat?.ok || fat.value.variant === 32 || !slot.fileSystem) return [];
+    const withFs = { ...slot, fileSystem: slot.fileSystem };
+    return [
+      {
+        rule: 'boot/esp-not-fat32-on-a-disk',
+        severity: 'risk',
+        place: atSlot(slot.id),
+        sentence: `${slot.name} is an ESP with FAT${fat.value.variant} (${grouped(fat.value.clusters)} clusters) on a fixed disk.`,
+        why: 'The specification allows it; some firmware looks for FAT32 there and nothing else.',
+        remedies: [refitting('Make it FAT32', withFs, { kind: 'fat32', cluster: undefined })],
+      },
+    ];
+  });
+};
+
+function smallerThan(placement: Placement, bytes: number) {
+  return espsOf(placement).filter(({ sectors }) => sectors * placement.sectorSize < bytes);
+}
+
+function enlarge(placement: Placement, slot: { readonly id: string; readonly name: string }, bytes: number): Remedy {
+  const size = exactText(bytes, placement.sectorSize);
+  return changing(`Make ${slot.name} ${size}`, slot.id, { size });
+}
+
+const smallEsp: Rule = (placement) =>
+  smallerThan(placement, 100 * MIB).map(({ slot, sectors }) => ({
+    rule: 'boot/esp-under-100-mib',
+    severity: 'risk',
+    place: atSlot(slot.id),
+    sentence: `${slot.name} is an ESP of ${inBoth(sectors * placement.sectorSize)}, under 100 MiB.`,
+    why: 'Installers refuse it, or fill it up with their first update.',
+    remedies: [enlarge(placement, slot, 256 * MIB)],
+  }));
+
+const smallEspOn4096: Rule = (placement) => {
+  if (placement.sectorSize !== 4096) return [];
+  return smallerThan(placement, 260 * MIB).map(({ slot, sectors }) => ({
+    rule: 'boot/esp-under-260-mib-on-4096',
+    severity: 'note',
+    place: atSlot(slot.id),
+    sentence: `${slot.name} is an ESP of ${inBoth(sectors * 4096)} on sectors of 4,096 bytes, where 260 MiB are the customary least.`,
+    why: 'FAT32 begins at 256.58 MiB there.',
+    remedies: [enlarge(placement, slot, 300 * MIB)],
+  }));
+};
+
+const kernelsOnSmallEsp: Rule = (placement) =>
+  espsOf(placement)
+    .filter(({ slot, sectors }) => slot.mount === '/boot' && sectors * placement.sectorSize < 300 * MIB)
+    .map(({ slot, sectors }) => ({
+      rule: 'boot/kernels-on-a-small-esp',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} is mounted at /boot, so kernels will lie on an ESP of ${inBoth(sectors * placement.sectorSize)}.`,
+      why: 'Two or three kernels with their RAM disks fill it.',
+      remedies: [enlarge(placement, slot, 1024 * MIB)],
+    }));
+
+const extendedNotFat: Rule = (placement) =>
+  entriesOf(placement)
+    .filter(({ slot, entry }) => promiseOf(entry.type) === 'extended boot' && !slot.fileSystem)
+    .map(({ slot, entry }) => ({
+      rule: 'boot/extended-boot-not-fat',
+      severity: 'risk',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} (partition ${entry.number}) has the type of an extended boot loader partition and no FAT file system.`,
+      why: 'Loaders find it by its type and read it through the firmware, which knows FAT only.',
+      remedies: [
+        changing('Make a FAT file system in it', slot.id, {
+          fileSystem: { kind: 'fat', volumeId: derivedVolumeId(placement.layout, slot.id) },
+        }),
+      ],
+    }));
+
+const uefiFromMbr: Rule = (placement) => {
+  const { layout, medium } = placement;
+  const isFixed = medium.kind === 'disk' || medium.kind === 'solid-state';
+  if (!wantsUefi(placement) || layout.table.kind !== 'mbr' || !isFixed) return [];
+  return [
+    {
+      rule: 'boot/uefi-from-mbr',
+      severity: 'risk',
+      place: { kind: 'table' },
+      sentence: `UEFI firmware is to start a fixed disk of ${inBoth(medium.capacity)} with an MBR.`,
+      why: 'That works on most machines and not on all; a GPT is what firmware expects there.',
+      remedies: [{ label: 'Write a GPT', edit: retable(layout, 'gpt') }],
+    },
+  ];
+};
+
+const espTypeOnData: Rule = (placement) =>
+  espsOf(placement)
+    .filter(({ slot }) => slot.type !== undefined && slot.role !== 'esp' && slot.role !== 'boot')
+    .map(({ slot, entry }) => ({
+      rule: 'type/esp-type-on-other-role',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `Partition ${entry.number}, ${slot.name}, has the type of an ESP and the role ${slot.role}.`,
+      why: 'Systems hide an ESP from people and may write loaders into it.',
+      remedies: [
+        changing('Let role and content decide the type', slot.id, { type: undefined }),
+        changing(`Make ${slot.name} an ESP`, slot.id, { role: 'esp', type: undefined }),
+      ],
+    }));
+
+/** Where an ESP is not among the first, some firmware of removable media does not look for it. */
+const espBehindOthers: Rule = (placement) => {
+  const [first] = espsOf(placement);
+  const { kind } = placement.medium;
+  if (!first || first.entry.number === 1 || !wantsUefi(placement) || (kind !== 'stick' && kind !== 'card')) return [];
+  const front = entriesOf(placement)[0]!;
+  return [
+    {
+      rule: 'boot/esp-not-first-on-removable',
+      severity: 'note',
+      place: atSlot(first.slot.id),
+      sentence: `${first.slot.name} is partition ${first.entry.number} of a removable medium.`,
+      why: 'Some firmware looks into the first partition of a stick or card only.',
+      remedies: [
+        {
+          label: `Put ${first.slot.name} first`,
+          edit: { do: 'move slot', id: first.slot.id, index: indexOfSlot(placement, front.slot.id) },
+        },
+      ],
+    },
+  ];
+};
+
+export const ESP_RULES: readonly Rule[] = [
+  noEsp,
+  twoEsps,
+  espNotFat,
+  smallFatEsp,
+  smallEsp,
+  smallEspOn4096,
+  kernelsOnSmallEsp,
+  extendedNotFat,
+  uefiFromMbr,
+  espTypeOnData,
+  espBehindOthers,
+];

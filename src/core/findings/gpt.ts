@@ -1,0 +1,158 @@
+/** Findings about what a GPT holds, and about what only a GPT can hold. */
+import { NO_GUID } from '../bytes/guid';
+import { partitionGuid, seedOf } from '../layout/edits';
+import { guidFrom } from '../bytes/guid';
+import { isRaw, type Placement } from '../placement/placement';
+import { grouped, inBoth } from '../quantity/units';
+import { GPT_ENTRIES, gptPlaces, NAME_UNITS, storedName } from '../tables/gpt';
+import { atSlot, changing, entriesOf, type Finding, type Rule } from './finding';
+
+/** The disk id where the layout has a GPT. */
+function diskIdOf({ layout: { table } }: Placement): string | undefined {
+  return table.kind === 'gpt' ? table.diskId : undefined;
+}
+
+const entriesExceeded: Rule = (placement) => {
+  if (diskIdOf(placement) === undefined) return [];
+  const entries = entriesOf(placement);
+  return entries.slice(GPT_ENTRIES).map(({ slot, entry }) => ({
+    rule: 'table/gpt-entries-exceeded',
+    severity: 'stop',
+    place: atSlot(slot.id),
+    sentence: `${slot.name} would be partition ${entry.number}; the array has ${GPT_ENTRIES} entries and the layout ${entries.length} partitions.`,
+    why: 'A partition without an entry does not exist for any reader.',
+    remedies: [{ label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } }],
+  }));
+};
+
+const zeroDiskId: Rule = (placement) => {
+  if (diskIdOf(placement) !== NO_GUID) return [];
+  const diskId = guidFrom(placement.layout.name);
+  return [
+    {
+      rule: 'table/zero-disk-id',
+      severity: 'risk',
+      place: { kind: 'table' },
+      sentence: `The disk id is ${NO_GUID}.`,
+      why: 'Firmware and systems tell disks apart by it; two disks with none are one to them.',
+      remedies: [
+        { label: `Set disk id ${diskId}`, edit: { do: 'change layout', patch: { table: { kind: 'gpt', diskId } } } },
+      ],
+    },
+  ];
+};
+
+const duplicateIds: Rule = (placement) => {
+  const seen = new Map<string, string>();
+  const diskId = diskIdOf(placement);
+  if (diskId === undefined) return [];
+  return entriesOf(placement).flatMap(({ slot, entry }): Finding[] => {
+    const first = seen.get(entry.id);
+    if (first === undefined) {
+      seen.set(entry.id, slot.name);
+      return [];
+    }
+    const own = partitionGuid(diskId, { ...slot, partitionId: undefined });
+    const fresh = own === entry.id ? guidFrom(`${seedOf(placement.layout)}/${slot.id}/again`) : undefined;
+    return [
+      {
+        rule: 'table/duplicate-partition-id',
+        severity: 'risk',
+        place: atSlot(slot.id),
+        sentence: `${slot.name} and ${first} both have the partition id ${entry.id}.`,
+        why: 'A command line or mount table that names the id finds either of them.',
+        remedies: [changing(`Give ${slot.name} an id of its own`, slot.id, { partitionId: fresh })],
+      },
+    ];
+  });
+};
+
+const nameCut: Rule = (placement) => {
+  if (diskIdOf(placement) === undefined) return [];
+  return entriesOf(placement)
+    .filter(({ slot }) => storedName(slot.name) !== slot.name)
+    .map(({ slot }) => ({
+      rule: 'table/name-cut',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `The name “${slot.name}” has ${slot.name.length} UTF-16 units; the table keeps ${NAME_UNITS}: “${storedName(slot.name)}”.`,
+      why: 'Systems that look for the whole name do not find it.',
+      remedies: [changing('Shorten the name', slot.id, { name: storedName(slot.name).trimEnd() })],
+    }));
+};
+
+const attributesWithoutGpt: Rule = (placement) => {
+  if (diskIdOf(placement) !== undefined) return [];
+  return placement.layout.slots.flatMap((slot): Finding[] => {
+    if (slot.kind !== 'partition' || !slot.attributes?.length) return [];
+    return [
+      {
+        rule: 'table/attributes-without-gpt',
+        severity: 'note',
+        place: atSlot(slot.id),
+        sentence: `${slot.name} has ${slot.attributes.length} attributes (${slot.attributes.join(', ')}), which only a GPT can hold: they are not written.`,
+        why: 'Nobody will find them there.',
+        remedies: [changing(`Take the attributes from ${slot.name}`, slot.id, { attributes: undefined })],
+      },
+    ];
+  });
+};
+
+const rawOverGpt: Rule = (placement) => {
+  if (diskIdOf(placement) === undefined) return [];
+  const { sectorSize, sectors, usable } = placement;
+  const places = gptPlaces(sectorSize, sectors);
+  const parts = [
+    { what: 'the header', start: 1, end: 2 },
+    { what: 'the array of entries', start: places.array, end: usable.first },
+    { what: 'the copy of the array', start: places.backupArray, end: places.backupHeader },
+    { what: 'the copy of the header', start: places.backupHeader, end: sectors },
+  ];
+  return placement.placed.filter(isRaw).flatMap(({ slot, start, sectors: length, span }): Finding[] => {
+    const hit = parts.filter((part) => start < part.end && start + length > part.start);
+    if (hit.length === 0) return [];
+    const behind = usable.first * sectorSize;
+    const atFront = span.start < behind;
+    return [
+      {
+        rule: 'table/raw-range-over-gpt',
+        severity: 'stop',
+        place: atSlot(slot.id),
+        sentence: `${slot.name} covers sectors ${grouped(start)} to ${grouped(start + length - 1)} and with them ${hit.map((part) => part.what).join(' and ')}.`,
+        why: 'Whichever is written last destroys the other; a ROM that loads from there needs an MBR, or a loader elsewhere.',
+        remedies: atFront
+          ? [changing(`Start ${slot.name} at sector ${usable.first}`, slot.id, { at: `${usable.first} sectors` })]
+          : [
+              changing(`End ${slot.name} before the copy`, slot.id, {
+                length: `${Math.max(sectorSize, usable.end * sectorSize - span.start)} B`,
+              }),
+            ],
+      },
+    ];
+  });
+};
+
+const noRoom: Rule = (placement) => {
+  const { sectorSize, sectors, usable } = placement;
+  if (diskIdOf(placement) === undefined || usable.end > usable.first) return [];
+  return [
+    {
+      rule: 'table/no-room-for-gpt',
+      severity: 'stop',
+      place: { kind: 'table' },
+      sentence: `The medium has ${grouped(sectors)} sectors (${inBoth(sectors * sectorSize)}); both copies of a GPT take ${grouped(2 * usable.first - 1)}.`,
+      why: 'Nothing is left for a partition.',
+      remedies: [],
+    },
+  ];
+};
+
+export const GPT_RULES: readonly Rule[] = [
+  entriesExceeded,
+  zeroDiskId,
+  duplicateIds,
+  nameCut,
+  attributesWithoutGpt,
+  rawOverGpt,
+  noRoom,
+];

@@ -1,0 +1,191 @@
+/** Findings about FAT volumes that were found. */
+import type { FatFound } from '../filesystems/fat/read';
+import { BORDER, borderDistance } from '../filesystems/fat/variants';
+import { grouped, inBinary, inBoth } from '../quantity/units';
+import type { FoundPartition, Survey } from '../survey/found';
+import { named } from '../survey/structures';
+import { atPartition, type SurveyFinding, type SurveyRule } from './survey-finding';
+
+type Told = Omit<SurveyFinding, 'place'> | undefined;
+
+/** A rule over every FAT volume of a survey. */
+const volumes =
+  (tell: (fat: FatFound, one: FoundPartition, survey: Survey) => Told): SurveyRule =>
+  (survey) =>
+    survey.partitions.flatMap((one): SurveyFinding[] => {
+      const told = one.inside.kind === 'fat' ? tell(one.inside.fat, one, survey) : undefined;
+      return told ? [{ ...told, place: atPartition(one) }] : [];
+    });
+
+const hiddenWrong = volumes(({ hidden }, one) =>
+  hidden === one.start || one.kind === 'logical'
+    ? undefined
+    : {
+        rule: 'found/fat-hidden-sectors-wrong',
+        severity: 'risk',
+        sentence: `The volume in ${named(one)} says that it starts at sector ${grouped(hidden)}; it starts at ${grouped(one.start)}.`,
+        why: 'Boot code finds its files by this figure.',
+      },
+);
+
+const tooLong = volumes(({ beyondPlace }, one) =>
+  beyondPlace === 0
+    ? undefined
+    : {
+        rule: 'found/fat-longer-than-its-place',
+        severity: 'stop',
+        sentence: `The volume in ${named(one)} says that it is ${inBoth(beyondPlace)} longer than its place.`,
+        why: 'Files at its end would be written over what lies behind, or are lost already.',
+      },
+);
+
+const otherSector = volumes(({ shape }, one, { sectorSize }) =>
+  shape.sectorSize === sectorSize
+    ? undefined
+    : {
+        rule: 'found/fat-for-another-sector-size',
+        severity: 'risk',
+        sentence: `The volume in ${named(one)} was made for sectors of ${grouped(shape.sectorSize)} bytes; the survey reads sectors of ${grouped(sectorSize)}.`,
+        why: 'It cannot be mounted from a medium of another sector size.',
+      },
+);
+
+const wrongHeader = volumes(({ shape }, one) =>
+  (shape.width === 32) === (shape.variant === 32)
+    ? undefined
+    : {
+        rule: 'found/fat-header-of-another-variant',
+        severity: 'risk',
+        sentence: `The volume in ${named(one)} has ${grouped(shape.clusters)} clusters, which makes it FAT${shape.variant}, and the header of FAT${shape.width}.`,
+        why: 'Readers that count and readers that look at the header disagree about what it is.',
+      },
+);
+
+const nearBorder = volumes(({ shape: { variant, clusters } }, one) =>
+  borderDistance(variant, clusters) >= BORDER
+    ? undefined
+    : {
+        rule: 'found/fat-near-the-border',
+        severity: 'risk',
+        sentence: `The volume in ${named(one)} has ${grouped(clusters)} clusters, ${borderDistance(variant, clusters)} from the border of FAT${variant}.`,
+        why: 'Some readers draw the border up to 16 clusters away from where it is.',
+      },
+);
+
+const fatsDiffer = volumes(({ fatsAgree }, one) =>
+  fatsAgree
+    ? undefined
+    : {
+        rule: 'found/fat-copies-differ',
+        severity: 'risk',
+        sentence: `The FATs of ${named(one)} differ, or do not lie inside of the volume.`,
+        why: 'One of them is wrong; readers use the first.',
+      },
+);
+
+const backupDiffers = volumes(({ backupAgrees }, one) =>
+  backupAgrees
+    ? undefined
+    : {
+        rule: 'found/fat-boot-sector-copy-differs',
+        severity: 'note',
+        sentence: `The copy of the boot sector of ${named(one)} is missing or different.`,
+        why: 'It would not help where the first one is lost.',
+      },
+);
+
+const infoBad = volumes(({ infoSound }, one) =>
+  infoSound
+    ? undefined
+    : {
+        rule: 'found/fat-fsinfo-bad',
+        severity: 'note',
+        sentence: `FSInfo of ${named(one)} does not have its three marks.`,
+        why: 'Systems count the free clusters anew, which takes a while.',
+      },
+);
+
+const UNKNOWN = 0xffffffff;
+
+const countWrong = volumes(({ freeTold, freeCounted }, one) =>
+  freeTold === undefined || freeTold === UNKNOWN || freeCounted === undefined || freeTold === freeCounted
+    ? undefined
+    : {
+        rule: 'found/fat-free-count-wrong',
+        severity: 'note',
+        sentence: `FSInfo of ${named(one)} tells ${grouped(freeTold)} free clusters; the FAT has ${grouped(freeCounted)}.`,
+        why: 'Systems show a wrong figure of free space.',
+      },
+);
+
+const mediaDiffers = volumes(({ mediaRepeated, media, fatsAgree }, one) =>
+  mediaRepeated || !fatsAgree
+    ? undefined
+    : {
+        rule: 'found/fat-media-byte-differs',
+        severity: 'note',
+        sentence: `The first FAT entry of ${named(one)} does not repeat the media byte ${media.toString(16).toUpperCase()}h.`,
+        why: 'Some readers take the volume for damaged.',
+      },
+);
+
+const dirty = volumes(({ cleanlyUnmounted, fatsAgree }, one) =>
+  cleanlyUnmounted || !fatsAgree
+    ? undefined
+    : {
+        rule: 'found/fat-not-unmounted',
+        severity: 'note',
+        sentence: `${named(one)} was not unmounted cleanly, or had read errors: the marks in FAT[1] are not set.`,
+        why: 'Files that were open then may be cut short.',
+      },
+);
+
+const rootBroken = volumes(({ root, shape }, one) =>
+  root.trouble === undefined
+    ? undefined
+    : {
+        rule: 'found/fat-root-chain-broken',
+        severity: 'stop',
+        sentence: `The root directory of ${named(one)} begins in cluster ${grouped(shape.rootCluster)}, and its chain ${root.trouble}.`,
+        why: 'Files may not be found.',
+      },
+);
+
+const labelsDiffer = volumes(({ labelInHeader, root }, one) =>
+  labelInHeader === root.label || root.trouble !== undefined
+    ? undefined
+    : {
+        rule: 'found/fat-labels-differ',
+        severity: 'note',
+        sentence: `${named(one)} is labelled “${labelInHeader}” in its header and “${root.label}” in its root directory.`,
+        why: 'Readers disagree about which of them they show.',
+      },
+);
+
+const largeClusters = volumes(({ shape }, one) =>
+  shape.sectorsPerCluster * shape.sectorSize <= 32 * 1024
+    ? undefined
+    : {
+        rule: 'found/fat-clusters-over-32-kib',
+        severity: 'risk',
+        sentence: `${named(one)} has clusters of ${inBinary(shape.sectorsPerCluster * shape.sectorSize)}.`,
+        why: 'Many readers refuse clusters of more than 32 KiB.',
+      },
+);
+
+export const SURVEY_FAT_RULES: readonly SurveyRule[] = [
+  hiddenWrong,
+  tooLong,
+  otherSector,
+  wrongHeader,
+  nearBorder,
+  fatsDiffer,
+  backupDiffers,
+  infoBad,
+  countWrong,
+  mediaDiffers,
+  dirty,
+  rootBroken,
+  labelsDiffer,
+  largeClusters,
+];

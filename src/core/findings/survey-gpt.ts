@@ -1,0 +1,248 @@
+/** Findings about a GPT that was found. */
+import { NO_GUID } from '../bytes/guid';
+import { grouped, inBoth, sectorCount } from '../quantity/units';
+import { authority, type FoundGpt, lastOf, type Survey } from '../survey/found';
+import { named } from '../survey/structures';
+import { ENTRY_LENGTH } from '../tables/gpt';
+import { SECTOR_LIMIT } from '../tables/mbr';
+import { atPartition, atSector, type SurveyFinding, type SurveyRule } from './survey-finding';
+
+/** Bytes that the UEFI specification asks to be kept for the array. */
+const LEAST_ARRAY = 16 * 1024;
+
+const isGpt = (survey: Survey): boolean => survey.table === 'gpt';
+
+function faultOf(copy: FoundGpt): string | undefined {
+  if (!copy.headerSound) return 'the checksum of the header is wrong';
+  if (copy.arraySound === undefined)
+    return `its array of ${grouped(copy.entries)} entries of ${grouped(copy.entrySize)} bytes at sector ${grouped(copy.array)} cannot be read`;
+  return copy.arraySound ? undefined : 'the checksum of the entries is wrong';
+}
+
+const copies: SurveyRule = (survey) => {
+  if (!isGpt(survey)) return [];
+  const { first, copy } = survey.gpt;
+  const findings: SurveyFinding[] = [];
+  const isLost = authority(survey) === undefined;
+  const tell = (rule: string, what: string, found: FoundGpt | undefined, sector: number) => {
+    const fault = found ? faultOf(found) : 'there is none';
+    if (fault === undefined) return;
+    findings.push({
+      rule,
+      severity: isLost ? 'stop' : 'risk',
+      place: atSector(sector),
+      sentence: `${what} in sector ${grouped(sector)}: ${fault}.`,
+      why: isLost
+        ? 'Neither copy can be believed: the partitions are not known.'
+        : 'The other copy is good, and can stand in for it; systems and firmware write over one of them when they notice.',
+    });
+  };
+  tell('found/gpt-first-copy-bad', 'First GPT header', first, 1);
+  tell('found/gpt-last-copy-bad', 'GPT header copy', copy, copy?.sector ?? survey.sectors - 1);
+  return findings;
+};
+
+const copiesDiffer: SurveyRule = (survey) => {
+  const { first, copy } = survey.gpt;
+  const bothSound = first?.headerSound && copy?.headerSound && first.arraySound && copy.arraySound;
+  if (!isGpt(survey) || !bothSound || survey.gptCopiesAgree) return [];
+  return [
+    {
+      rule: 'found/gpt-copies-differ',
+      severity: 'risk',
+      place: atSector(copy.sector),
+      sentence: `Both copies of the GPT are sound and say different things (checksums of the entries ${first.arrayCrc.toString(16)} and ${copy.arrayCrc.toString(16)}).`,
+      why: 'One is stale; readers that use the other one see other partitions.',
+    },
+  ];
+};
+
+const notAtEnd: SurveyRule = (survey) => {
+  const { gpt, sectors, sectorSize } = survey;
+  const told = gpt.first?.headerSound ? gpt.first.other : gpt.copy?.sector;
+  if (!isGpt(survey) || told === undefined || told === sectors - 1) return [];
+  const isShort = told >= sectors;
+  return [
+    {
+      rule: 'found/gpt-copy-not-at-the-end',
+      severity: 'risk',
+      place: atSector(isShort ? 1 : told),
+      sentence: isShort
+        ? `The GPT says that its copy is in sector ${grouped(told)}; the medium ends at ${grouped(sectors - 1)}.`
+        : `The copy of the GPT is in sector ${grouped(told)}, ${sectorCount(sectors - 1 - told)} (${inBoth((sectors - 1 - told) * sectorSize)}) before the end.`,
+      why: isShort
+        ? 'The image was cut, or written to a smaller medium.'
+        : 'The medium grew, or the image came from a smaller one: the space behind it cannot be used.',
+    },
+  ];
+};
+
+const misplaced: SurveyRule = (survey) =>
+  [survey.gpt.first, survey.gpt.copy].flatMap((copy): SurveyFinding[] => {
+    if (!isGpt(survey) || !copy?.headerSound || copy.here === copy.sector) return [];
+    return [
+      {
+        rule: 'found/gpt-header-elsewhere',
+        severity: 'risk',
+        place: atSector(copy.sector),
+        sentence: `The GPT header in sector ${grouped(copy.sector)} says that it is in sector ${grouped(copy.here)}.`,
+        why: 'Readers take a header that is not where it says for none.',
+      },
+    ];
+  });
+
+const entrySize: SurveyRule = (survey) => {
+  const copy = authority(survey) ?? survey.gpt.first;
+  if (!isGpt(survey) || !copy || copy.entrySize === ENTRY_LENGTH) return [];
+  return [
+    {
+      rule: 'found/gpt-entry-size',
+      severity: 'risk',
+      place: atSector(copy.sector),
+      sentence: `Entries of the GPT have ${grouped(copy.entrySize)} bytes, not ${ENTRY_LENGTH}.`,
+      why: 'The specification allows larger ones; Linux ignores such a table.',
+    },
+  ];
+};
+
+const smallArray: SurveyRule = (survey) => {
+  const copy = authority(survey);
+  if (!isGpt(survey) || !copy || copy.entries * copy.entrySize >= LEAST_ARRAY) return [];
+  return [
+    {
+      rule: 'found/gpt-array-under-16-kib',
+      severity: 'risk',
+      place: atSector(copy.array),
+      sentence: `The array has ${grouped(copy.entries)} entries, ${grouped(copy.entries * copy.entrySize)} bytes; the specification asks for ${grouped(LEAST_ARRAY)}.`,
+      why: 'Boards live with less, so that a loader has room; some firmware does not.',
+    },
+  ];
+};
+
+const outsideUsable: SurveyRule = (survey) => {
+  const copy = authority(survey);
+  if (!isGpt(survey) || !copy) return [];
+  return survey.partitions
+    .filter((one) => one.kind === 'gpt' && one.sectors > 0)
+    .filter((one) => one.start < copy.firstUsable || lastOf(one) > copy.lastUsable)
+    .map((one) => ({
+      rule: 'found/gpt-partition-outside-usable',
+      severity: 'stop',
+      place: atPartition(one),
+      sentence: `${named(one)} takes sectors ${grouped(one.start)} to ${grouped(lastOf(one))}; the table says that ${grouped(copy.firstUsable)} to ${grouped(copy.lastUsable)} may be used.`,
+      why: 'Readers refuse the partition or the whole table.',
+    }));
+};
+
+const duplicateIds: SurveyRule = ({ partitions }) => {
+  const seen = new Map<string, string>();
+  return partitions
+    .filter((one) => one.kind === 'gpt')
+    .flatMap((one): SurveyFinding[] => {
+      const first = seen.get(one.id);
+      if (first === undefined) {
+        seen.set(one.id, named(one));
+        return [];
+      }
+      return [
+        {
+          rule: 'found/duplicate-partition-id',
+          severity: 'risk',
+          place: atPartition(one),
+          sentence: `${named(one)} and ${first} both have the id ${one.id}.`,
+          why: 'Whoever looks for the id finds either of them.',
+        },
+      ];
+    });
+};
+
+const zeroDiskId: SurveyRule = (survey) => {
+  const copy = authority(survey);
+  if (!isGpt(survey) || copy?.diskId !== NO_GUID) return [];
+  return [
+    {
+      rule: 'found/zero-disk-id',
+      severity: 'risk',
+      place: atSector(copy.sector),
+      sentence: `The disk id is ${NO_GUID}.`,
+      why: 'Firmware and systems tell disks apart by it.',
+    },
+  ];
+};
+
+const protectiveWrong: SurveyRule = ({ table, mbr, sectors }) => {
+  const meant = Math.min(sectors - 1, SECTOR_LIMIT - 1);
+  if (table !== 'gpt') return [];
+  const count = mbr?.protectiveCount;
+  // Tools write either the true count or the largest one.
+  if (count === meant || count === SECTOR_LIMIT - 1) return [];
+  return [
+    {
+      rule: 'found/protective-entry-wrong',
+      severity: count === undefined ? 'risk' : 'note',
+      place: atSector(0),
+      sentence:
+        count === undefined
+          ? 'There is a GPT, and no protective entry in sector 0.'
+          : `The protective entry counts ${sectorCount(count)}; the medium has ${grouped(meant)} behind sector 0.`,
+      why: 'Tools that know MBR only see free space, and some readers do not look for a GPT.',
+    },
+  ];
+};
+
+const hybrid: SurveyRule = ({ table, partitions }) => {
+  const beside = partitions.filter((one) => one.key.startsWith('mbr-'));
+  if (table !== 'gpt' || beside.length === 0) return [];
+  return [
+    {
+      rule: 'found/hybrid',
+      severity: 'risk',
+      place: atSector(0),
+      sentence: `${beside.length} real ${beside.length === 1 ? 'entry stands' : 'entries stand'} beside the protective one in sector 0.`,
+      why: 'Readers of the two tables see different partitions, and each writes its own.',
+    },
+  ];
+};
+
+const stale: SurveyRule = ({ table, gpt, partitions }) => {
+  const found = gpt.first ?? gpt.copy;
+  if (table === 'gpt' || !found) return [];
+  return [
+    {
+      rule: 'found/stale-gpt',
+      severity: 'risk',
+      place: atSector(found.sector),
+      sentence: `Sector ${grouped(found.sector)} holds a GPT header, and sector 0 ${table === 'mbr' ? `an MBR with ${partitions.length} partitions` : 'no protective entry'}.`,
+      why: 'It is left from an earlier use; it confuses installers and firmware.',
+    },
+  ];
+};
+
+const protectiveAlone: SurveyRule = ({ table, mbr, gpt }) => {
+  if (table === 'gpt' || mbr?.protectiveCount === undefined || gpt.first || gpt.copy) return [];
+  return [
+    {
+      rule: 'found/protective-entry-alone',
+      severity: 'stop',
+      place: atSector(0),
+      sentence: `Sector 0 protects a GPT over ${sectorCount(mbr.protectiveCount)}, and neither copy of it is there.`,
+      why: 'The partitions are not known.',
+    },
+  ];
+};
+
+export const SURVEY_GPT_RULES: readonly SurveyRule[] = [
+  copies,
+  copiesDiffer,
+  notAtEnd,
+  misplaced,
+  entrySize,
+  smallArray,
+  outsideUsable,
+  duplicateIds,
+  zeroDiskId,
+  protectiveWrong,
+  hybrid,
+  stale,
+  protectiveAlone,
+];

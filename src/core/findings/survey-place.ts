@@ -1,0 +1,101 @@
+/** Findings about what lies where: data between partitions, leftovers, and types against contents. */
+import type { Variant } from '../filesystems/fat/variants';
+import { grouped, inBoth, sectorCount } from '../quantity/units';
+import type { FoundPartition } from '../survey/found';
+import { named } from '../survey/structures';
+import { promiseOf, typeName } from '../tables/types';
+import { atPartition, atSector, holders, type SurveyFinding, type SurveyRule } from './survey-finding';
+
+const dataInGap: SurveyRule = ({ gaps, sectorSize }) =>
+  gaps
+    .filter((gap) => gap.dataAt !== undefined)
+    .map((gap) => ({
+      rule: 'found/data-between-partitions',
+      severity: 'note',
+      place: atSector(Math.floor(gap.dataAt! / sectorSize)),
+      sentence: `There is data at byte ${grouped(gap.dataAt!)}, in ${sectorCount(gap.sectors)} (${inBoth(gap.sectors * sectorSize)}) that no partition claims.`,
+      why: 'It may be a loader that a ROM or a BIOS needs, or what is left of an earlier use.',
+    }));
+
+const leftovers: SurveyRule = (survey) =>
+  survey.leftovers.map(({ sector, what }) => ({
+    rule: 'found/leftover',
+    severity: 'risk',
+    place: atSector(sector),
+    sentence: `Sector ${grouped(sector)} holds ${what}, outside of every partition.`,
+    why: 'Systems that look for marks may take the medium, or a later partition there, for that.',
+  }));
+
+const KEPT: Readonly<Record<Variant, readonly string[]>> = {
+  12: ['fat12', 'fat16'],
+  16: ['fat16'],
+  32: ['fat32'],
+};
+
+/** What a type says and the content does not keep. */
+function disagreement({ type, inside }: FoundPartition): string | undefined {
+  const promise = promiseOf(type);
+  const promisesFat = promise === 'fat12' || promise === 'fat16' || promise === 'fat32';
+  if (inside.kind === 'fat') {
+    const { variant } = inside.fat.shape;
+    if (promisesFat && !KEPT[variant].includes(promise)) return `FAT${variant}`;
+    return promise === 'linux' || promise === 'swap' || promise === 'bios boot' ? `FAT${variant}` : undefined;
+  }
+  if (inside.kind !== 'known') return undefined;
+  const isSwap = inside.content.name.startsWith('swap');
+  if (promisesFat || promise === 'esp' || (promise === 'swap') !== isSwap) {
+    const mayBeSwap = isSwap && promise !== 'linux' && promise !== 'other';
+    return promisesFat || promise === 'esp' || promise === 'swap' || mayBeSwap ? inside.content.name : undefined;
+  }
+  return undefined;
+}
+
+const typeDisagrees: SurveyRule = (survey) =>
+  holders(survey).flatMap((one): SurveyFinding[] => {
+    const inside = disagreement(one);
+    if (inside === undefined) return [];
+    return [
+      {
+        rule: 'found/type-disagrees-with-content',
+        severity: 'risk',
+        place: atPartition(one),
+        sentence: `${named(one)} has type ${typeName(one.type)}, and inside is ${inside}.`,
+        why: 'Some readers believe the table, others the content.',
+      },
+    ];
+  });
+
+const espNotFat: SurveyRule = (survey) =>
+  holders(survey)
+    .filter((one) => promiseOf(one.type) === 'esp' && one.inside.kind !== 'fat' && one.inside.kind !== 'out of reach')
+    .map((one) => ({
+      rule: 'found/esp-not-fat',
+      severity: 'risk',
+      place: atPartition(one),
+      sentence: `${named(one)} is an ESP of ${sectorCount(one.sectors)} without a FAT file system.`,
+      why: 'UEFI firmware reads FAT and nothing else.',
+    }));
+
+const largerThanPlace: SurveyRule = ({ partitions, sectorSize }) =>
+  partitions.flatMap((one): SurveyFinding[] => {
+    const size = one.inside.kind === 'known' ? one.inside.content.size : undefined;
+    const room = one.sectors * sectorSize;
+    if (size === undefined || size <= room) return [];
+    return [
+      {
+        rule: 'found/content-larger-than-its-place',
+        severity: 'stop',
+        place: atPartition(one),
+        sentence: `${named(one)} has ${inBoth(room)}, and its content says that it is ${inBoth(size)} long.`,
+        why: 'The partition was made smaller than its content, or the image was cut: its end is missing.',
+      },
+    ];
+  });
+
+export const SURVEY_PLACE_RULES: readonly SurveyRule[] = [
+  dataInGap,
+  leftovers,
+  typeDisagrees,
+  espNotFat,
+  largerThanPlace,
+];

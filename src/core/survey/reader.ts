@@ -1,0 +1,52 @@
+/** Reading for a survey: bounded, counted, and never beyond the end of the source. */
+import type { BlockSource } from '../bytes/blocks';
+
+/** FATs are read in full until so many bytes were read in all; later ones only at both ends. */
+const GENEROUS = 32 * 1024 * 1024;
+/** FATs of one volume that are read in full, in bytes. */
+const FAT_IN_FULL = 1024 * 1024;
+
+/** A source that counts what is read of it. */
+export class Reader implements BlockSource {
+  readonly size: number;
+  private bytes = 0;
+
+  /** `isFull`: file systems are read whole, however large. */
+  constructor(
+    private readonly source: BlockSource,
+    private readonly isFull: boolean,
+  ) {
+    this.size = source.size;
+  }
+
+  read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array> {
+    this.bytes += length;
+    return this.source.read(offset, length, into);
+  }
+
+  isHole(offset: number, length: number): boolean {
+    return this.source.isHole?.(offset, length) ?? false;
+  }
+
+  /** As much of a range as there is. */
+  upTo(offset: number, length: number): Promise<Uint8Array> {
+    const there = Math.max(0, Math.min(length, this.size - offset));
+    return there === 0 ? Promise.resolve(new Uint8Array(0)) : this.read(offset, there);
+  }
+
+  /** Bytes read so far. */
+  get spent(): number {
+    return this.bytes;
+  }
+
+  /** Bytes of FATs that may be read of the next volume. */
+  get fatBudget(): number {
+    if (this.isFull) return Infinity;
+    return this.bytes < GENEROUS ? FAT_IN_FULL : 0;
+  }
+}
+
+/** Index of the first byte that is not zero; -1 where there is none. */
+export function firstData(bytes: Uint8Array): number {
+  return bytes.findIndex((byte) => byte !== 0);
+}

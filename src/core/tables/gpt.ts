@@ -1,0 +1,271 @@
+/**
+ * The GUID partition table, by the UEFI specification, chapter "GUID Partition Table (GPT) Disk
+ * Layout": a protective record in sector 0, a header in sector 1, an array of entries behind
+ * it, and copies of array and header at the end of the medium, the header in the last sector.
+ */
+import { crc32 } from '../bytes/crc32';
+import { GUID } from '../bytes/guid';
+import { decode, encode, field, narrow, record, type Values } from '../bytes/record';
+import { encodeMbr, SECTOR_LIMIT } from './mbr';
+
+/** Entries of the array that Loess writes. */
+export const GPT_ENTRIES = 128;
+/** Bytes of an entry; the only size to write. */
+export const ENTRY_LENGTH = 128;
+/** UTF-16 code units of a name. */
+export const NAME_UNITS = 36;
+/** "EFI PART", at the start of every header. */
+export const GPT_MARK = 'EFI PART';
+/** Bytes of the header that are defined and that its checksum covers. */
+const HEADER_LENGTH = 92;
+const REVISION = 0x00010000;
+/** Type code of the protective entry. */
+export const PROTECTIVE = 'EE';
+
+/** "GPT Header". */
+export const HEADER_RECORD = record('GPT header', HEADER_LENGTH, {
+  mark: field(0, { ascii: 8 }, '“EFI PART”'),
+  revision: field(8, 'u32', 'revision: 00010000h'),
+  headerSize: field(12, 'u32', 'bytes of this header'),
+  headerCrc: field(16, 'u32', 'CRC-32 of the header, computed with this field zero'),
+  reserved: field(20, 'u32', 'reserved: 0'),
+  here: field(24, 'u64', 'sector of this header'),
+  other: field(32, 'u64', 'sector of the other copy'),
+  firstUsable: field(40, 'u64', 'first sector for partitions'),
+  lastUsable: field(48, 'u64', 'last sector for partitions'),
+  diskId: field(56, 'guid', 'id of the disk'),
+  array: field(72, 'u64', 'first sector of the array of entries'),
+  entries: field(80, 'u32', 'entries of the array'),
+  entrySize: field(84, 'u32', 'bytes of an entry'),
+  arrayCrc: field(88, 'u32', 'CRC-32 of the array'),
+});
+
+/** "GPT Partition Entry". */
+export const GPT_ENTRY_RECORD = record('GPT entry', ENTRY_LENGTH, {
+  type: field(0, 'guid', 'partition type; all zero: unused'),
+  id: field(16, 'guid', 'id of the partition'),
+  first: field(32, 'u64', 'first sector'),
+  last: field(40, 'u64', 'last sector, inclusive'),
+  attributes: field(48, 'u64', 'attributes'),
+  name: field(56, { utf16: NAME_UNITS }, 'name'),
+});
+
+/** Attribute bits with a word ("GPT Partition Entry: Attributes"; 59, 60 and 63 by the Discoverable Partitions Specification). */
+export const ATTRIBUTE_BITS = {
+  required: 0n,
+  'no block io': 1n,
+  'legacy boot': 2n,
+  grow: 59n,
+  'read-only': 60n,
+  'no auto mount': 63n,
+} as const;
+export type Attribute = keyof typeof ATTRIBUTE_BITS;
+export const ATTRIBUTES = Object.keys(ATTRIBUTE_BITS) as readonly Attribute[];
+
+/** A partition of a GPT; `index` is its place in the array, its number is one more. Sectors inclusive. */
+export interface GptEntry {
+  readonly index: number;
+  readonly type: string;
+  readonly id: string;
+  readonly first: number;
+  readonly last: number;
+  readonly attributes: bigint;
+  readonly name: string;
+}
+
+/** What a GPT says. */
+export interface Gpt {
+  readonly diskId: string;
+  readonly entries: readonly GptEntry[];
+}
+
+/** Where the parts of a GPT with the usual array lie, in sectors. `lastUsable` is inclusive. */
+export interface GptPlaces {
+  readonly arraySectors: number;
+  readonly array: number;
+  readonly firstUsable: number;
+  readonly lastUsable: number;
+  readonly backupArray: number;
+  readonly backupHeader: number;
+}
+
+/** Places of the parts on a medium of `sectors` sectors: 34 … size − 34 are usable at 512 bytes, 6 … size − 6 at 4096. */
+export function gptPlaces(sectorSize: number, sectors: number): GptPlaces {
+  const arraySectors = (GPT_ENTRIES * ENTRY_LENGTH) / sectorSize;
+  return {
+    arraySectors,
+    array: 2,
+    firstUsable: 2 + arraySectors,
+    lastUsable: sectors - 2 - arraySectors,
+    backupArray: sectors - 1 - arraySectors,
+    backupHeader: sectors - 1,
+  };
+}
+
+/** Attribute bits of words. */
+export function attributeBits(words: readonly Attribute[]): bigint {
+  return words.reduce((bits, word) => bits | (1n << ATTRIBUTE_BITS[word]), 0n);
+}
+
+/** Words of attribute bits; bits without a word are given as `bit 48`. */
+export function attributeWords(bits: bigint): string[] {
+  const words: string[] = [];
+  for (let bit = 0n; bit < 64n; bit++) {
+    if (((bits >> bit) & 1n) === 0n) continue;
+    words.push(ATTRIBUTES.find((word) => ATTRIBUTE_BITS[word] === bit) ?? `bit ${bit}`);
+  }
+  return words;
+}
+
+/** The part of a name that fits an entry: 36 code units, a surrogate pair never split. */
+export function storedName(name: string): string {
+  let units = '';
+  for (const character of name) {
+    if (units.length + character.length > NAME_UNITS) break;
+    units += character;
+  }
+  return units;
+}
+
+function encodeEntry(entry: GptEntry): Uint8Array {
+  return encode(GPT_ENTRY_RECORD, {
+    type: entry.type,
+    id: entry.id,
+    first: BigInt(entry.first),
+    last: BigInt(entry.last),
+    attributes: entry.attributes,
+    name: storedName(entry.name).padEnd(NAME_UNITS, '\0'),
+  });
+}
+
+/** The bytes of a header, with its own checksum computed over the first 92 bytes. */
+export function sealHeader(values: Values<typeof HEADER_RECORD>, sectorSize: number): Uint8Array {
+  const bytes = encode(HEADER_RECORD, { ...values, headerCrc: 0 });
+  new DataView(bytes.buffer).setUint32(HEADER_RECORD.fields.headerCrc.offset, crc32(bytes), true);
+  const sector = new Uint8Array(sectorSize);
+  sector.set(bytes);
+  return sector;
+}
+
+/** A part of a table: what it is, its first sector, and its bytes in whole sectors. */
+export interface TablePart {
+  readonly what: string;
+  readonly sector: number;
+  readonly bytes: Uint8Array;
+}
+
+/**
+ * All parts of a GPT on a medium of `sectors` sectors, in the order of their places. Throws a
+ * RangeError for entries out of range: findings refuse those before.
+ */
+export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number): TablePart[] {
+  const places = gptPlaces(sectorSize, sectors);
+  const array = new Uint8Array(GPT_ENTRIES * ENTRY_LENGTH);
+  for (const entry of gpt.entries) array.set(encodeEntry(entry), entry.index * ENTRY_LENGTH);
+  const header = (here: number, other: number, arrayAt: number) =>
+    sealHeader(
+      {
+        mark: GPT_MARK,
+        revision: REVISION,
+        headerSize: HEADER_LENGTH,
+        headerCrc: 0,
+        reserved: 0,
+        here: BigInt(here),
+        other: BigInt(other),
+        firstUsable: BigInt(places.firstUsable),
+        lastUsable: BigInt(places.lastUsable),
+        diskId: gpt.diskId,
+        array: BigInt(arrayAt),
+        entries: GPT_ENTRIES,
+        entrySize: ENTRY_LENGTH,
+        arrayCrc: crc32(array),
+      },
+      sectorSize,
+    );
+  return [
+    { what: 'protective master boot record', sector: 0, bytes: protectiveMbr(sectorSize, sectors) },
+    { what: 'GPT header', sector: 1, bytes: header(1, places.backupHeader, places.array) },
+    { what: 'GPT entries', sector: places.array, bytes: array },
+    { what: 'GPT entries, copy', sector: places.backupArray, bytes: array },
+    {
+      what: 'GPT header, copy',
+      sector: places.backupHeader,
+      bytes: header(places.backupHeader, 1, places.backupArray),
+    },
+  ];
+}
+
+/** "Protective MBR": one entry of type EEh over everything, so that old tools see no free space. */
+function protectiveMbr(sectorSize: number, sectors: number): Uint8Array {
+  const count = Math.min(sectors - 1, SECTOR_LIMIT - 1);
+  const entry = { index: 0, active: false, type: parseInt(PROTECTIVE, 16), first: 1, count };
+  return encodeMbr({ signature: 0, entries: [entry], code: new Uint8Array(0) }, sectorSize);
+}
+
+/** A header as numbers. A 64-bit field that is no safe integer becomes the largest one: it lies beyond every medium. */
+export interface GptHeader {
+  readonly revision: number;
+  readonly headerSize: number;
+  readonly here: number;
+  readonly other: number;
+  readonly firstUsable: number;
+  readonly lastUsable: number;
+  readonly diskId: string;
+  readonly array: number;
+  readonly entries: number;
+  readonly entrySize: number;
+  readonly arrayCrc: number;
+  /** Its own checksum is right. */
+  readonly sound: boolean;
+}
+
+/** Reads a header; undefined where its mark is missing or its size is impossible for the sector. */
+export function decodeHeader(sector: Uint8Array): GptHeader | undefined {
+  if (sector.length < HEADER_LENGTH) return undefined;
+  const values = decode(HEADER_RECORD, sector);
+  if (values.mark !== GPT_MARK) return undefined;
+  const covers = values.headerSize >= HEADER_LENGTH && values.headerSize <= sector.length;
+  const zeroed = sector.slice(0, covers ? values.headerSize : HEADER_LENGTH);
+  zeroed.fill(0, HEADER_RECORD.fields.headerCrc.offset, HEADER_RECORD.fields.headerCrc.offset + 4);
+  const number = (value: bigint) => narrow(value) ?? Number.MAX_SAFE_INTEGER;
+  return {
+    revision: values.revision,
+    headerSize: values.headerSize,
+    here: number(values.here),
+    other: number(values.other),
+    firstUsable: number(values.firstUsable),
+    lastUsable: number(values.lastUsable),
+    diskId: values.diskId,
+    array: number(values.array),
+    entries: values.entries,
+    entrySize: values.entrySize,
+    arrayCrc: values.arrayCrc,
+    sound: covers && crc32(zeroed) === values.headerCrc,
+  };
+}
+
+/** Reads the used entries of an array; `entrySize` is what the header says, 128 or more. */
+export function decodeEntries(array: Uint8Array, entrySize: number): GptEntry[] {
+  const entries: GptEntry[] = [];
+  for (let index = 0; (index + 1) * entrySize <= array.length; index++) {
+    const bytes = array.subarray(index * entrySize, (index + 1) * entrySize);
+    if (bytes.subarray(0, 16).every((byte) => byte === 0)) continue;
+    const { type, id, first, last, attributes, name } = decode(GPT_ENTRY_RECORD, bytes);
+    const end = name.indexOf('\0');
+    entries.push({
+      index,
+      type,
+      id,
+      first: narrow(first) ?? Number.MAX_SAFE_INTEGER,
+      last: narrow(last) ?? Number.MAX_SAFE_INTEGER,
+      attributes,
+      name: end < 0 ? name : name.slice(0, end),
+    });
+  }
+  return entries;
+}
+
+/** True for a text that can be the type or id of a partition. */
+export function isGuid(text: string): boolean {
+  return GUID.test(text);
+}

@@ -1,0 +1,89 @@
+import { CHS_REACH } from './mbr';
+import {
+  fitsTable,
+  isCylinderCode,
+  knownTypes,
+  promiseOf,
+  typeByRule,
+  typeCode,
+  typeName,
+  type TypeQuestion,
+} from './types';
+
+const MIB = 2048;
+const question: TypeQuestion = {
+  table: 'mbr',
+  role: 'data',
+  content: 32,
+  end: 4096,
+  sectors: 100 * MIB,
+  sectorSize: 512,
+  prefersLba: false,
+};
+
+test.each<[Partial<TypeQuestion>, string]>([
+  [{}, '0B'],
+  [{ end: CHS_REACH }, '0B'],
+  [{ end: CHS_REACH + 1 }, '0C'],
+  [{ sectorSize: 4096 }, '0C'],
+  [{ prefersLba: true }, '0C'],
+  [{ content: 12, sectors: 10 * MIB }, '01'],
+  [{ content: 12, sectors: 32 * MIB }, '06'],
+  [{ content: 12, sectors: 10 * MIB, end: CHS_REACH + 1 }, '01'],
+  [{ content: 16, sectors: 31 * MIB }, '04'],
+  [{ content: 16, sectors: 32 * MIB }, '06'],
+  [{ content: 16, end: CHS_REACH + 1 }, '0E'],
+  [{ content: 16, sectorSize: 4096 }, '0E'],
+  [{ role: 'esp' }, 'EF'],
+  [{ role: 'bios-boot', content: 'none' }, 'DA'],
+  [{ content: 'none', role: 'swap' }, '82'],
+  [{ content: 'none', role: 'system' }, '83'],
+])('an MBR type for %j', (asked, type) => {
+  expect(typeByRule({ ...question, ...asked })).toBe(type);
+});
+
+test.each<[Partial<TypeQuestion>, string]>([
+  [{}, 'basic data'],
+  [{ role: 'esp' }, 'ESP'],
+  [{ role: 'boot' }, 'extended boot loader'],
+  [{ role: 'boot', content: 'none' }, 'Linux data'],
+  [{ role: 'bios-boot', content: 'none' }, 'BIOS boot'],
+  [{ role: 'swap', content: 'none' }, 'Linux swap'],
+  [{ role: 'system', content: 'none' }, 'Linux data'],
+])('a GPT type for %j', (asked, name) => {
+  expect(typeName(typeByRule({ ...question, table: 'gpt', ...asked }))).toBe(name);
+});
+
+test('names and promises', () => {
+  expect(typeName('0C')).toBe('0C FAT32 LBA');
+  expect(typeName('99')).toBe('99 unknown type');
+  expect(typeName('0badcafe-0000-4000-8000-000000000001')).toBe('type 0badcafe-0000-4000-8000-000000000001');
+  expect(['1C', '06', '01', 'EF', '83', '82', '0F', 'EE', 'A5'].map(promiseOf)).toEqual([
+    'fat32',
+    'fat16',
+    'fat12',
+    'esp',
+    'linux',
+    'swap',
+    'container',
+    'protective',
+    'other',
+  ]);
+  expect(['0B', '0C', '01'].map(isCylinderCode)).toEqual([true, false, false]);
+  expect(typeCode(0xc)).toBe('0C');
+});
+
+test('a table holds types of its own kind', () => {
+  const guid = knownTypes('gpt')[0]!.type;
+  expect([fitsTable('0C', 'mbr'), fitsTable('0C', 'gpt'), fitsTable(guid, 'gpt'), fitsTable(guid, 'mbr')]).toEqual([
+    true,
+    false,
+    true,
+    false,
+  ]);
+  expect(knownTypes('gpt').every(({ type }) => /^[0-9a-f-]{36}$/.test(type))).toBe(true);
+  expect(knownTypes('mbr').every(({ type }) => /^[0-9A-F]{2}$/.test(type))).toBe(true);
+  expect(new Set([...knownTypes('gpt'), ...knownTypes('mbr')].map((one) => one.type)).size).toBe(
+    knownTypes('gpt').length + knownTypes('mbr').length,
+  );
+});

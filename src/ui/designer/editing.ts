@@ -1,0 +1,31 @@
+'use client';
+
+import type { Slot } from '@/core/layout/document';
+import type { SlotPatch } from '@/core/layout/edits';
+import type { Echo } from '../kit/TextField';
+import { useDesigner } from './context';
+
+/** Finished and unfinished changes of one slot. */
+export function useSlotEditing(id: string) {
+  const preview = useDesigner((state) => state.preview);
+  const commit = useDesigner((state) => state.commit);
+  return {
+    change: (patch: SlotPatch) => commit({ do: 'change slot', id, patch }),
+    draft: (patch: SlotPatch | undefined) => preview(patch && { do: 'change slot', id, patch }),
+    commit,
+  };
+}
+
+/** The slot as it was before a gesture that is not finished. */
+export function useSettled<T extends Slot>(slot: T): T {
+  const settled = useDesigner((state) => state.base.layout.slots.find((one) => one.id === slot.id));
+  return settled?.kind === slot.kind ? (settled as T) : slot;
+}
+
+/** What is wrong with a name, if anything. */
+export function nameEcho(what: string, limit: number): (draft: string) => Echo | undefined {
+  return (draft) => {
+    if (draft.trim() === '') return { wrong: true, text: `${what} has a name.` };
+    return draft.length > limit ? { wrong: true, text: `A name has at most ${limit} characters.` } : undefined;
+  };
+}

@@ -1,5 +1,6 @@
 /** What server and interface tell each other about builds. Types only. */
 import type { Comparison } from '@/core/compose/compare';
+import type { Accepted } from '@/core/layout/document';
 
 /** A range as it was read back. */
 export interface ReadBackRange {
@@ -17,6 +18,8 @@ export interface BuildReport {
   readonly writtenBytes: number;
   readonly ranges: readonly ReadBackRange[];
   readonly comparisons: readonly Comparison[];
+  /** Risks that were accepted, with their reasons. Missing in reports of older versions. */
+  readonly accepted?: readonly Accepted[];
   /** Milliseconds from the first write to the rename. */
   readonly milliseconds: number;
 }

@@ -4,7 +4,9 @@ import { createReadStream } from 'node:fs';
 import { rm, stat } from 'node:fs/promises';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { BuildReport, BuildView, Failure } from '@/contract/builds';
+import { openRisks } from '@/core/findings/acceptance';
 import { check, stopsAmong } from '@/core/findings/check';
+import type { Finding } from '@/core/findings/finding';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import type { Context } from './context';
@@ -72,18 +74,28 @@ export async function listImages(context: Context): Promise<BuildView[]> {
   return rows.map((row) => viewOf(context, row));
 }
 
-/** Places a document and refuses if anything stops a build. */
+function refuse(code: string, word: string, what: readonly Finding[], advice: string): void {
+  const [first, ...more] = what;
+  if (!first) return;
+  const others =
+    more.length > 0
+      ? ` There ${more.length === 1 ? 'is 1 more' : `are ${more.length} more`} ${word}${more.length === 1 ? '' : 's'}.`
+      : '';
+  throw new Refusal(409, code, `${first.sentence}${others} ${advice}`, 'revision');
+}
+
+/** Places a document and refuses if anything stops a build, or a risk was not accepted. */
 function placeForBuild(document: Parameters<typeof place>[0]): Placement {
   const placement = place(document);
-  const [stop, ...more] = stopsAmong(check(placement));
-  if (!stop) return placement;
-  const others = more.length > 0 ? ` There are ${more.length} more stops.` : '';
-  throw new Refusal(
-    409,
-    'layout-has-stops',
-    `${stop.sentence}${others} Mend it in the designer, then build.`,
-    'revision',
+  const findings = check(placement);
+  refuse('layout-has-stops', 'stop', stopsAmong(findings), 'Mend it in the designer, then build.');
+  refuse(
+    'layout-has-risks',
+    'risk',
+    openRisks(findings),
+    'Mend it in the designer, or accept it there with a reason, then build.',
   );
+  return placement;
 }
 
 function say(error: unknown): Failure {

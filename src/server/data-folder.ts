@@ -11,13 +11,21 @@ export interface DataFolder {
   readonly root: string;
   readonly database: string;
   readonly builds: string;
+  /** Images that a person put there or uploaded; they are only read. */
+  readonly images: string;
 }
 
 /** Makes the folder where it is missing. */
 export async function openDataFolder(root: string): Promise<DataFolder> {
   const absolute = path.resolve(root);
-  const folder = { root: absolute, database: path.join(absolute, 'loess.db'), builds: path.join(absolute, 'builds') };
+  const folder = {
+    root: absolute,
+    database: path.join(absolute, 'loess.db'),
+    builds: path.join(absolute, 'builds'),
+    images: path.join(absolute, 'images'),
+  };
   await mkdir(folder.builds, { recursive: true });
+  await mkdir(folder.images, { recursive: true });
   return folder;
 }
 
@@ -50,8 +58,13 @@ export function lockDataFolder(folder: DataFolder): Promise<() => Promise<void>>
 }
 
 /** Removes unfinished files; returns how many there were. */
-export async function removeUnfinished(folder: DataFolder): Promise<number> {
-  const files = (await readdir(folder.builds)).filter((name) => name.endsWith(UNFINISHED));
-  await Promise.all(files.map((name) => rm(path.join(folder.builds, name), { force: true })));
-  return files.length;
+export async function removeUnfinished({ builds, images }: DataFolder): Promise<number> {
+  const found = await Promise.all(
+    [builds, images].map(async (folder) => {
+      const names = (await readdir(folder)).filter((name) => name.endsWith(UNFINISHED));
+      return names.map((name) => path.join(folder, name));
+    }),
+  );
+  await Promise.all(found.flat().map((file) => rm(file, { force: true })));
+  return found.flat().length;
 }

@@ -44,11 +44,24 @@ export async function readBody<T extends object>(request: Request, type: new () 
   }
   if (typeof value !== 'object' || value === null || Array.isArray(value))
     throw new Refusal(400, 'body-not-an-object', 'The body of the request must be a JSON object.', 'body');
-  const body = Object.defineProperties(new type(), Object.getOwnPropertyDescriptors(value)) as T;
-  const errors = validateSync(body, { whitelist: true, forbidNonWhitelisted: true });
-  if (errors.length === 0) return body;
+  return checked(value, type, 'body-invalid');
+}
+
+function checked<T extends object>(value: object, type: new () => T, code: string): T {
+  const filled = Object.defineProperties(new type(), Object.getOwnPropertyDescriptors(value)) as T;
+  const errors = validateSync(filled, { whitelist: true, forbidNonWhitelisted: true });
+  if (errors.length === 0) return filled;
   const { field, text: problem } = firstProblem(errors);
-  throw new Refusal(400, 'body-invalid', `The field “${field}” ${problem}.`, field);
+  throw new Refusal(400, code, `The field “${field}” ${problem}.`, field);
+}
+
+/** Reads the query of a request and checks it against a class; texts of digits become numbers. */
+export function readQuery<T extends object>(request: Request, type: new () => T): T {
+  const pairs = [...new URL(request.url).searchParams].map(([name, text]) => [
+    name,
+    /^\d{1,16}$/.test(text) ? Number(text) : text,
+  ]);
+  return checked(Object.fromEntries(pairs) as object, type, 'query-invalid');
 }
 
 /** What a refused request is answered with. */

@@ -6,13 +6,14 @@ import { createHash } from 'node:crypto';
 import { type FileHandle, open, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { BuildReport, ReadBackRange } from '@/contract/builds';
-import { type BlockSource, pour, pouredBytes, SourceShrank } from '@/core/bytes/blocks';
+import { type BlockSource, pour, pouredBytes } from '@/core/bytes/blocks';
 import { Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
 import { compare } from '@/core/compose/compare';
 import { compose, type DefinedRange } from '@/core/compose/compose';
 import type { Placement } from '@/core/placement/placement';
 import { surveyMedium } from '@/core/survey/survey';
 import { UNFINISHED } from './data-folder';
+import { fileSource } from './file-source';
 
 /** Where a build stands, in bytes of the phase. */
 export interface Progress {
@@ -36,23 +37,6 @@ export class ReadBackError extends Error {}
 
 const WINDOW = 1024 * 1024;
 const ZEROS = Buffer.alloc(WINDOW);
-
-/**
- * A new sparse file as a block source. What was never written to it is a hole. A read that
- * comes up short rejects: the file shrank.
- */
-function fileSource(handle: FileHandle, size: number, written: Coverage): BlockSource {
-  return {
-    size,
-    isHole: (offset, length) => !written.touches(offset, length),
-    read: async (offset, length, into = Buffer.allocUnsafeSlow(length)) => {
-      const buffer = into.subarray(0, length);
-      const { bytesRead } = await handle.read(buffer, 0, length, offset);
-      if (bytesRead !== length) throw new SourceShrank(`${bytesRead} of ${length} bytes at ${offset}`);
-      return buffer;
-    },
-  };
-}
 
 /** Writes extents; `written` learns of every write that was made. */
 async function writeAll(
@@ -160,7 +144,8 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
       job,
     );
     await handle.sync();
-    const source = fileSource(handle, size, written);
+    // What was never written to a new sparse file is a hole.
+    const source = fileSource(handle, size, (offset, length) => !written.touches(offset, length));
     const report = await readBackAll(source, ranges, job);
     const comparisons = compare(
       placement,
@@ -172,7 +157,7 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
     await rename(temporary, job.path);
     const milliseconds = performance.now() - started;
     await syncFolder(path.dirname(job.path));
-    return { size, writtenBytes, ranges: report, comparisons, milliseconds };
+    return { size, writtenBytes, ranges: report, comparisons, accepted: placement.layout.accepted ?? [], milliseconds };
   } catch (error) {
     await rm(temporary, { force: true });
     throw error;

@@ -11,6 +11,7 @@ import { addDemoLayouts } from './demo';
 import { answerImage, imageAskedFor } from './download';
 import { refuseStranger } from './guard';
 import { errorAnswer } from './http';
+import { answerFile, fileAskedFor } from './upload';
 
 const HOST = '127.0.0.1';
 
@@ -46,9 +47,13 @@ async function main(): Promise<void> {
       return;
     }
     const image = imageAskedFor(request.url);
+    const file = fileAskedFor(request.url);
     if (image) void answerImage(context, image, request, response);
+    else if (file !== undefined) void answerFile(context, file, request, response);
     else void handle(request, response);
   });
+  // A large upload may take longer than the usual five minutes.
+  server.requestTimeout = 0;
   server.on('error', (error: NodeJS.ErrnoException) => {
     console.error(error.code === 'EADDRINUSE' ? `Port ${port} is in use. Name another in PORT.` : error.message);
     void context.close().then(() => process.exit(1));

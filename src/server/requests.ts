@@ -1,6 +1,17 @@
 /** Bodies of requests, as classes that class-validator checks. */
 import 'reflect-metadata';
-import { IsIn, IsInt, IsNotEmptyObject, IsObject, IsString, Length, Matches, Min } from 'class-validator';
+import {
+  IsIn,
+  IsInt,
+  IsNotEmptyObject,
+  IsObject,
+  IsOptional,
+  IsString,
+  Length,
+  Matches,
+  Max,
+  Min,
+} from 'class-validator';
 
 const ID = /^[a-z0-9-]{1,64}$/;
 
@@ -48,4 +59,23 @@ export class StartBuildBody {
   @IsInt()
   @Min(1)
   revision!: number;
+}
+
+/** Which image to survey; without a sector size it is found out. */
+export class SurveyQuery {
+  @IsString()
+  @Length(6, 250)
+  of!: string;
+
+  @IsOptional()
+  @IsIn([512, 4096])
+  sectorSize?: 512 | 4096;
+}
+
+/** A sector of an image. */
+export class SectorQuery extends SurveyQuery {
+  @IsInt()
+  @Min(0)
+  @Max(Number.MAX_SAFE_INTEGER)
+  sector!: number;
 }

@@ -1,6 +1,7 @@
 /** Calls to the server. A refusal comes back as a value with its sentence. */
 import type { BuildView } from '@/contract/builds';
 import type { LayoutView, RevisionView } from '@/contract/layouts';
+import type { LedgerView, SurveyView } from '@/contract/surveys';
 
 /** Why a call did not do what it should. `status` 0: the server did not answer. */
 export interface CallError {
@@ -52,4 +53,23 @@ export const cancelDigest = (id: string) => call<object>('DELETE', `${build(id)}
 /** Where the image of a build is downloaded. */
 export function imageUrl(id: string, as: 'raw' | 'gzip'): string {
   return `/api/images/${encodeURIComponent(id)}?as=${as}`;
+}
+
+const query = (asked: Readonly<Record<string, string | number>>) =>
+  new URLSearchParams(Object.entries(asked).map(([name, value]) => [name, String(value)])).toString();
+
+export const getSurvey = (of: string, sectorSize: number) =>
+  call<SurveyView>('GET', `/api/surveys?${query({ of, sectorSize })}`);
+export const getSector = (of: string, sectorSize: number, sector: number) =>
+  call<LedgerView>('GET', `/api/surveys/sector?${query({ of, sectorSize, sector })}`);
+export const removeFile = (name: string) => call<object>('DELETE', fileUrl(name));
+
+/** Where a file is sent to, and deleted. */
+export function fileUrl(name: string): string {
+  return `/api/files/${encodeURIComponent(name)}`;
+}
+
+/** The page of a survey. */
+export function surveyUrl(of: string): string {
+  return `/surveys?${query({ of })}`;
 }

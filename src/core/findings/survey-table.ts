@@ -2,7 +2,7 @@
 import { grouped, inBoth, sectorCount } from '../quantity/units';
 import type { Survey } from '../survey/found';
 import { named } from '../survey/structures';
-import { typeName } from '../tables/types';
+import { promiseOf, typeName } from '../tables/types';
 import { atPartition, atSector, MEDIUM, type SurveyFinding, type SurveyRule } from './survey-finding';
 
 const tooShort: SurveyRule = ({ size, sectorSize, sectors }) => {
@@ -97,7 +97,8 @@ const activeLogical: SurveyRule = ({ partitions }) =>
     }));
 
 const zeroSignature: SurveyRule = ({ table, mbr, partitions }) => {
-  if (table !== 'mbr' || !mbr || mbr.signature !== 0 || partitions.length === 0) return [];
+  if (table !== 'mbr' || !mbr || mbr.signature !== 0) return [];
+  if (partitions.every((one) => promiseOf(one.type) === 'protective')) return [];
   return [
     {
       rule: 'found/zero-signature',

@@ -1,4 +1,5 @@
 /** Where the structures lie that a survey knows: what a sector is, so that it can be decoded. */
+import { visible } from '../bytes/record';
 import type { FatShape } from '../filesystems/fat/shape';
 import type { FoundPartition, Survey } from './found';
 
@@ -112,11 +113,11 @@ export function structuresOf(survey: Survey): Structure[] {
   return [...tableStructures(survey), ...inside, ...places, ...gaps];
 }
 
-/** A partition as people call it. */
+/** A partition as people call it; characters that could disturb a screen are escaped. */
 export function named({ kind, number, name }: FoundPartition): string {
   if (kind === 'whole medium') return 'Whole medium';
   if (kind === 'container') return `Container ${number}`;
-  return name === '' ? `Partition ${number}` : `Partition ${number}, ${name}`;
+  return name === '' ? `Partition ${number}` : `Partition ${number}, ${visible(name)}`;
 }
 
 /** The structure that a sector belongs to; undefined where nothing is known. */

@@ -7,11 +7,11 @@ import type { BlockSource } from '../bytes/blocks';
 import { readFat } from '../filesystems/fat/read';
 import { shapeOf } from '../filesystems/fat/shape';
 import { HEAD_LENGTH, recognise } from '../filesystems/signatures';
-import { attributeWords, decodeHeader, type GptEntry } from '../tables/gpt';
+import { attributeWords, decodeHeader, type GptEntry, gptPlaces } from '../tables/gpt';
 import { CODE_LENGTH, decodeMbr, type Mbr, partitionId, type OddStatus } from '../tables/mbr';
 import { promiseOf, typeCode } from '../tables/types';
 import { readChain } from './chain';
-import type { ChainTrouble, FoundGap, FoundPartition, Inside, Leftover, Survey } from './found';
+import type { ChainTrouble, FoundGap, FoundGpt, FoundPartition, Inside, Leftover, Survey } from './found';
 import { authority } from './found';
 import { lookInto } from './gaps';
 import { type Copy, readGpt } from './gpt';
@@ -150,12 +150,17 @@ function gapsBetween(taken: readonly { start: number; end: number }[], sectors: 
 }
 
 /** Sectors that the table itself takes. */
-function tableSpans(survey: Pick<Survey, 'table' | 'gpt' | 'sectorSize'>, entries: readonly Entry[]) {
+function tableSpans(survey: Pick<Survey, 'table' | 'gpt' | 'sectorSize' | 'sectors'>, entries: readonly Entry[]) {
   const spans = survey.table === 'none' ? [] : [{ start: 0, end: 1 }];
   for (const { recordAt } of entries) if (recordAt > 0) spans.push({ start: recordAt, end: recordAt + 1 });
   if (survey.table !== 'gpt') return spans;
+  const usual = gptPlaces(survey.sectorSize, survey.sectors);
+  const isAt = (copy: FoundGpt | undefined) => copy?.headerSound === true;
+  // A copy that is lost or damaged has left its bytes at the usual place.
+  if (!isAt(survey.gpt.first)) spans.push({ start: 1, end: usual.firstUsable });
+  if (!isAt(survey.gpt.copy)) spans.push({ start: usual.backupArray, end: survey.sectors });
   for (const copy of [survey.gpt.first, survey.gpt.copy]) {
-    if (!copy) continue;
+    if (!copy || !isAt(copy)) continue;
     const length = Math.ceil(Math.min(copy.entries * copy.entrySize, 2 ** 20) / survey.sectorSize);
     spans.push({ start: copy.sector, end: copy.sector + 1 }, { start: copy.array, end: copy.array + length });
   }
@@ -206,14 +211,15 @@ async function otherSectorSize(reader: Reader, sectorSize: 512 | 4096): Promise<
 
 function sameEntries(a: Copy | undefined, b: Copy | undefined): boolean {
   if (!a || !b) return true;
-  const { diskId, arrayCrc, firstUsable, lastUsable } = a.found;
-  const other = b.found;
-  return (
-    diskId === other.diskId &&
-    arrayCrc === other.arrayCrc &&
-    firstUsable === other.firstUsable &&
-    lastUsable === other.lastUsable
-  );
+  const said = ({ found }: Copy) => [
+    found.diskId,
+    found.arrayCrc,
+    found.firstUsable,
+    found.lastUsable,
+    found.entries,
+    found.entrySize,
+  ];
+  return said(a).join() === said(b).join();
 }
 
 /** Surveys a source. Rejects only when the source itself does. */
@@ -249,7 +255,7 @@ export async function surveyMedium(
   }
 
   const taken = [
-    ...tableSpans({ table: kind, gpt, sectorSize }, entries),
+    ...tableSpans({ table: kind, gpt, sectorSize, sectors }, entries),
     ...entries
       .filter((one) => one.kind !== 'container')
       .map((one) => ({ start: one.start, end: one.start + one.sectors })),

@@ -1,10 +1,11 @@
 'use client';
 
+import Link from 'next/link';
 import { useState } from 'react';
 import type { BuildView, JobProgress } from '@/contract/builds';
 import type { Slot } from '@/core/layout/document';
 import { inBinary, inBoth, inDecimal } from '@/core/quantity/units';
-import { type Answer, cancelBuild, cancelDigest, imageUrl, removeBuild, startDigest } from '../api';
+import { type Answer, cancelBuild, cancelDigest, imageUrl, removeBuild, startDigest, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
 import { Report } from './Report';
 
@@ -113,6 +114,9 @@ export function BuildCard({ build, slots, onChange }: Props) {
             <a className={buttonClass()} href={imageUrl(build.id, 'gzip')} download>
               Download gzip
             </a>
+            <Link className={buttonClass()} href={`${surveyUrl(`build:${build.id}`)}&layout=${build.layoutId}`}>
+              Survey it
+            </Link>
           </div>
           <Digest build={build} act={act} />
           <Report report={build.report} slots={slots} />

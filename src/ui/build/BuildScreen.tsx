@@ -6,6 +6,7 @@ import type { BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
 import { lengthOf } from '@/core/bytes/extents';
 import { compose, type DefinedRange } from '@/core/compose/compose';
+import { openRisks } from '@/core/findings/acceptance';
 import { check, stopsAmong } from '@/core/findings/check';
 import type { Finding } from '@/core/findings/finding';
 import { place } from '@/core/placement/place';
@@ -70,20 +71,33 @@ function Objections({ findings, layoutId }: { findings: readonly Finding[]; layo
     <ul className="mt-2">
       {objections.map((finding, i) => (
         <li key={i} className="grid grid-cols-[14px_1fr] items-baseline gap-2 border-t border-hair py-1">
-          <Mark severity={finding.severity} />
+          <Mark severity={finding.severity} hollow={finding.accepted !== undefined} />
           <span>
             {finding.sentence} <span className="text-soft">{finding.why}</span>
+            {finding.accepted !== undefined && (
+              <b className="block font-semibold text-moss">Accepted: {finding.accepted}</b>
+            )}
           </span>
         </li>
       ))}
-      {stopsAmong(findings).length > 0 && (
+      {stopsAmong(findings).length + openRisks(findings).length > 0 && (
         <li className="border-t border-hair py-1">
-          Stops prevent a build. <Link className="underline" href={`/layouts/${layoutId}`}>Back to the designer</Link>, where
-          most have a remedy.
+          Stops and open risks prevent a build.{' '}
+          <Link className="underline" href={`/layouts/${layoutId}`}>
+            Back to the designer
+          </Link>
+          , where most have a remedy, and risks can be accepted.
         </li>
       )}
     </ul>
   );
+}
+
+/** What prevents a build, said at the button. */
+function obstacleText(stops: number, risks: number): string | undefined {
+  if (stops > 0) return `${stops === 1 ? 'A stop prevents' : `${stops} stops prevent`} it; see the left.`;
+  if (risks === 0) return undefined;
+  return `${risks === 1 ? 'A risk waits' : `${risks} risks wait`} to be mended, or accepted with a reason; see the left.`;
 }
 
 /** The screen where a layout becomes an image. */
@@ -92,7 +106,10 @@ export function BuildScreen({ view, first }: { view: LayoutView; first: readonly
   const { builds, add, refresh } = useBuilds(first);
   const [refused, setRefused] = useState<string>();
   const findings = check(placement);
-  const isStopped = stopsAmong(findings).length > 0;
+  const stops = stopsAmong(findings).length;
+  const open = openRisks(findings).length;
+  const isStopped = stops > 0;
+  const obstacle = obstacleText(stops, open);
   const start = async () => {
     const answer = await startBuild(view.id, view.revision);
     if (answer.ok) add(answer.value);
@@ -124,11 +141,11 @@ export function BuildScreen({ view, first }: { view: LayoutView; first: readonly
         </section>
         <section aria-label="Builds" className="overflow-y-auto px-5 py-4">
           <div className="mb-3 flex items-center gap-3">
-            <Button look="primary" onClick={() => void start()} disabled={isStopped} className="px-4 py-1.5">
+            <Button look="primary" onClick={() => void start()} disabled={obstacle !== undefined} className="px-4 py-1.5">
               Build revision {view.revision}
             </Button>
             <span className="text-soft">
-              {isStopped ? 'A stop prevents it; see the left.' : 'Written to a temporary file, read back, then named.'}
+              {obstacle ?? 'Written to a temporary file, read back, then named.'}
             </span>
           </div>
           {refused && (

@@ -16,6 +16,16 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
         for byte; {holes} ranges of zeros were never written: they are holes of the new file and take no room.{' '}
         {Math.ceil(report.milliseconds)} ms in all.
       </p>
+      {(report.accepted ?? []).length > 0 && (
+        <ul className="mt-1">
+          {report.accepted!.map((one, i) => (
+            <li key={i}>
+              <b className="font-semibold">Risk accepted:</b> {one.sentence}{' '}
+              <span className="text-moss">Reason: {one.reason}</span>
+            </li>
+          ))}
+        </ul>
+      )}
       <details className="mt-1">
         <summary className="cursor-pointer text-soft">Facts compared</summary>
         <Table

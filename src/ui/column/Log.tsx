@@ -1,6 +1,6 @@
 'use client';
 
-import { type KeyboardEvent, type RefObject, useLayoutEffect, useRef, useState } from 'react';
+import { type KeyboardEvent, useRef } from 'react';
 import type { Finding } from '@/core/findings/finding';
 import type { Edit } from '@/core/layout/edits';
 import type { Placement, Stratum } from '@/core/placement/placement';
@@ -18,6 +18,7 @@ import {
 } from './geometry';
 import { Row } from './Row';
 import { COLUMN, LEAD, Strata } from './Strata';
+import { useHeight } from './useHeight';
 import { type Gesture, HANDLE_ABOVE, useBoundaryGesture } from './useBoundaryGesture';
 
 /** Width of the lane of depths. */
@@ -27,20 +28,6 @@ export const DEPTH = 104;
 function keyOfStratum(stratum: Stratum): string {
   if (stratum.kind === 'table') return stratum.start === 0 ? 'table' : 'table-copy';
   return stratum.kind === 'gap' ? `gap-${stratum.start}` : stratum.placed.slot.id;
-}
-
-/** Height of the column in a window of 1280x800, until the real one is known. */
-const USUAL_HEIGHT = 604;
-
-function useHeight(): [RefObject<HTMLDivElement | null>, number] {
-  const ref = useRef<HTMLDivElement>(null);
-  const [height, setHeight] = useState(USUAL_HEIGHT);
-  useLayoutEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setHeight(entry!.contentRect.height));
-    observer.observe(ref.current!);
-    return () => observer.disconnect();
-  }, []);
-  return [ref, height];
 }
 
 /** Height of the closing line under the last stratum. */

@@ -2,7 +2,12 @@
  * Geometry of the column on screen, in CSS pixels. Two scales: *true*, where a stratum is as
  * tall as its share of the medium, and *legible*, where every stratum has room for its line.
  */
-import type { Stratum } from '@/core/placement/placement';
+
+/** What matters of a stratum here: slots have lines of their own, and `sectors` their size. */
+export interface Layer {
+  readonly kind: string;
+  readonly sectors: number;
+}
 
 /** A vertical stretch. */
 export interface Band {
@@ -39,7 +44,7 @@ export function depthOf(bands: readonly Band[]): number {
 }
 
 /** Lines of text, one a stratum; room beyond the least is shared by the logarithm of the size. */
-export function legibleBands(strata: readonly Stratum[], available: number): Band[] {
+export function legibleBands(strata: readonly Layer[], available: number): Band[] {
   const least = strata.map((one) => (one.kind === 'slot' ? LINE : THIN));
   const weights = strata.map((one) => (one.kind === 'slot' ? Math.log2(1 + one.sectors) ** 2 : 0));
   const total = weights.reduce((sum, weight) => sum + weight, 0);
@@ -51,9 +56,9 @@ export function legibleBands(strata: readonly Stratum[], available: number): Ban
 }
 
 /** Heights in proportion to sectors; what would vanish gets a hairline. */
-export function trueBands(strata: readonly Stratum[], height: number): Band[] {
+export function trueBands(strata: readonly Layer[], height: number): Band[] {
   const total = strata.reduce((sum, one) => sum + one.sectors, 0);
-  const small = (one: Stratum) => (one.sectors / total) * height < HAIRLINE;
+  const small = (one: Layer) => (one.sectors / total) * height < HAIRLINE;
   const hairlines = strata.filter(small).length * HAIRLINE;
   const sectors = strata.filter((one) => !small(one)).reduce((sum, one) => sum + one.sectors, 0);
   return stacked(strata.map((one) => (small(one) ? HAIRLINE : (one.sectors / sectors) * (height - hairlines))));
@@ -63,7 +68,7 @@ export function trueBands(strata: readonly Stratum[], height: number): Band[] {
  * Which bands of the legible scale are drawn broken: where a pixel stands for much more than
  * in the slot above, so that the eye must not compare their heights.
  */
-export function brokenBands(strata: readonly Stratum[], bands: readonly Band[]): boolean[] {
+export function brokenBands(strata: readonly Layer[], bands: readonly Band[]): boolean[] {
   let above: number | undefined;
   return strata.map((one, i) => {
     if (one.kind !== 'slot' || one.sectors === 0) return false;

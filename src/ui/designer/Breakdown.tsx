@@ -1,6 +1,6 @@
 import { type FatGeometry, sectorOfCluster } from '@/core/filesystems/fat/geometry';
 import { leastClusters, mostClusters } from '@/core/filesystems/fat/variants';
-import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
+import { grouped, inBinary, inDecimal, sectorCount } from '@/core/quantity/units';
 import { paint } from '../column/Patterns';
 
 const WIDTH = 332;
@@ -15,9 +15,9 @@ function partsOf(geometry: FatGeometry) {
       ? { name: 'Root directory, one cluster', bytes: clusterBytes }
       : { name: `Root directory, ${grouped(geometry.rootEntries)} entries`, bytes: rootSectors * sectorSize };
   return [
-    { name: `Reserved, ${grouped(reserved)} sectors`, bytes: reserved * sectorSize, fill: paint('table') },
+    { name: `Reserved, ${sectorCount(reserved)}`, bytes: reserved * sectorSize, fill: paint('table') },
     {
-      name: `Two FATs of ${grouped(leastFatSectors)} sectors`,
+      name: `Two FATs of ${sectorCount(leastFatSectors)}`,
       bytes: 2 * leastFatSectors * sectorSize,
       fill: paint('loader'),
     },
@@ -33,8 +33,9 @@ const FOR_FILES = 'For files';
 
 /** The distance of the cluster count to the borders of its variant. */
 function bordersText({ variant, clusters }: FatGeometry): string {
+  const below = `${grouped(clusters - leastClusters(variant))} above the least`;
   const above = `${grouped(mostClusters(variant) - clusters)} below the most`;
-  return variant === 12 ? above : `${grouped(clusters - leastClusters(variant))} above the least, ${above}`;
+  return { 12: above, 16: `${below}, ${above}`, 32: below }[variant];
 }
 
 /** Where the bytes of a FAT volume go: every structure named, and what is left for files. */

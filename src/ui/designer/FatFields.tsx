@@ -70,6 +70,11 @@ function ClusterChoice({ placed, fileSystem }: Props) {
     text: inBinary(bytes).replace(' KiB', 'K').replace(' B', ''),
     disabled: whyNot({ ...question, cluster: bytes }),
   }));
+  // Of those that cannot be, the nearest on each side is shown, with the reason; the others are alike.
+  const shown = sizes.filter(
+    (size, i) =>
+      !size.disabled || size.value === chosen || [sizes[i - 1], sizes[i + 1]].some((one) => one && !one.disabled),
+  );
   const automatic = fatGeometry(question);
   return (
     <>
@@ -79,7 +84,7 @@ function ClusterChoice({ placed, fileSystem }: Props) {
           label="Cluster size"
           dense
           value={chosen ?? 'auto'}
-          options={[{ value: 'auto', text: 'by size' }, ...sizes]}
+          options={[{ value: 'auto', text: 'by size' }, ...shown]}
           onChange={(value) => change({ fileSystem: { ...fileSystem, cluster: value === 'auto' ? undefined : value } })}
         />
         <p className="mt-0.5 text-sm text-soft">

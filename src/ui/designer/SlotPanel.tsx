@@ -21,15 +21,15 @@ export const SIZE_FIELD = 'size-field';
 
 const ROLE_OPTIONS = ROLES.map((value): Option<Role> => ({
   value,
-  text: value === 'esp' ? 'ESP' : value.replace('bios-', 'BIOS '),
+  text: value === 'esp' ? 'ESP' : value.replace('bios-boot', 'BIOS'),
 }));
 
 const CONTENT_OPTIONS: readonly Option<FileSystemKind | 'none'>[] = [
-  { value: 'fat', text: 'FAT by size' },
+  { value: 'fat', text: 'FAT' },
   { value: 'fat12', text: 'FAT12' },
   { value: 'fat16', text: 'FAT16' },
   { value: 'fat32', text: 'FAT32' },
-  { value: 'none', text: 'its system’s' },
+  { value: 'none', text: 'none' },
 ];
 
 function mountEcho(draft: string): Echo | undefined {

@@ -5,14 +5,18 @@ import { type ChangeEvent, useRef, useState } from 'react';
 import { type Answer, createLayout } from '../api';
 import type { LayoutView } from '@/contract/layouts';
 import { Button } from '../kit/Button';
-import { emptyLayout, type Start, STARTS } from './starts';
+import { emptyLayout, type Fresh, type Start, STARTS } from './starts';
 
 /** Longest file that is looked at for an import. */
 const FILE_LIMIT = 1024 * 1024;
 
-function freshSignature(): string {
+function fresh(): Fresh {
   const [n] = crypto.getRandomValues(new Uint32Array(1));
-  return (n! || 1).toString(16).padStart(8, '0');
+  return {
+    signature: (n! || 1).toString(16).padStart(8, '0'),
+    diskId: crypto.randomUUID(),
+    date: new Date().toISOString().slice(0, 19),
+  };
 }
 
 /** Ways to a new layout: empty on a medium, or from a document. */
@@ -25,8 +29,7 @@ export function NewLayout() {
     else setRefused(answer.error.sentence);
   };
   const begin = async (start: Start) => {
-    const date = new Date().toISOString().slice(0, 19);
-    go(await createLayout(emptyLayout(start, freshSignature(), date), `New: ${start.name}`));
+    go(await createLayout(emptyLayout(start, fresh()), `New: ${start.name}`));
   };
   const importFile = async (event: ChangeEvent<HTMLInputElement>) => {
     const [chosen] = event.target.files ?? [];

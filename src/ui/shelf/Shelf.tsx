@@ -5,17 +5,19 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
+import type { ImageFile } from '@/contract/surveys';
 import { check } from '@/core/findings/check';
 import { mediumText } from '@/core/layout/medium-spec';
 import { TABLE_NAMES } from '@/core/layout/vocabulary';
 import { place } from '@/core/placement/place';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
-import { imageUrl, putAway } from '../api';
+import { imageUrl, putAway, surveyUrl } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
 import { tally } from '../designer/Findings';
 import { Button, buttonClass } from '../kit/Button';
 import { TopBar } from '../kit/TopBar';
+import { ImageFiles } from './ImageFiles';
 import { NewLayout } from './NewLayout';
 
 function LayoutCard({ view, onPutAway }: { view: LayoutView; onPutAway: () => void }) {
@@ -73,6 +75,9 @@ function Images({ builds }: { builds: readonly BuildView[] }) {
           <Link className="hover:underline" href={`/layouts/${build.layoutId}/build`}>
             Report
           </Link>
+          <Link className="hover:underline" href={surveyUrl(`build:${build.id}`)} aria-label={`Survey ${build.name}`}>
+            Survey
+          </Link>
           <a className={buttonClass()} href={imageUrl(build.id, 'raw')} download aria-label={`Download ${build.name}`}>
             Download
           </a>
@@ -82,8 +87,16 @@ function Images({ builds }: { builds: readonly BuildView[] }) {
   );
 }
 
+interface Props {
+  readonly layouts: readonly LayoutView[];
+  readonly images: readonly BuildView[];
+  readonly files: readonly ImageFile[];
+  /** Where the files lie. */
+  readonly folder: string;
+}
+
 /** The first screen: layouts and images, each with its column. */
-export function Shelf({ layouts, images }: { layouts: readonly LayoutView[]; images: readonly BuildView[] }) {
+export function Shelf({ layouts, images, files, folder }: Props) {
   const router = useRouter();
   const [away, setAway] = useState<LayoutView>();
   const [refused, setRefused] = useState<string>();
@@ -117,8 +130,9 @@ export function Shelf({ layouts, images }: { layouts: readonly LayoutView[]; ima
               <LayoutCard key={view.id} view={view} onPutAway={() => void move(view, true)} />
             ))}
           </ul>
-          <h2 className="mt-6 mb-1 text-base font-semibold">Images</h2>
+          <h2 className="mt-6 mb-1 text-base font-semibold">Images built here</h2>
           <Images builds={images} />
+          <ImageFiles files={files} folder={folder} />
         </div>
         <NewLayout />
       </main>

@@ -1,0 +1,30 @@
+/** What server and interface tell each other about image files and what is in them. Types only. */
+import type { SurveyFinding } from '@/core/findings/survey-finding';
+import type { Survey } from '@/core/survey/found';
+import type { Ledger } from '@/core/survey/ledger';
+
+/** A file in the folder of images. */
+export interface ImageFile {
+  readonly name: string;
+  readonly size: number;
+  /** ISO 8601, UTC. */
+  readonly changedAt: string;
+}
+
+/** A survey of an image: `of` says which, as `file:NAME` or `build:ID`. */
+export interface SurveyView {
+  readonly of: string;
+  readonly name: string;
+  readonly survey: Survey;
+  readonly findings: readonly SurveyFinding[];
+  /** True where the sector size was found out and not asked for. */
+  readonly isGuess: boolean;
+  readonly milliseconds: number;
+}
+
+/** One sector of an image, and where its structures are. */
+export interface LedgerView {
+  readonly ledger: Ledger;
+  readonly sectors: number;
+  readonly stops: readonly { readonly what: string; readonly start: number }[];
+}

@@ -1,0 +1,130 @@
+/**
+ * The folder of images: files that a person put there or uploaded. They are read and never
+ * written; an upload appears whole or not at all.
+ */
+import { open, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
+import path from 'node:path';
+import type { ImageFile } from '@/contract/surveys';
+import type { Context } from './context';
+import { UNFINISHED } from './data-folder';
+import { Refusal } from './refusal';
+
+/** Space that an upload must leave free, in bytes. */
+const LEAVE_FREE = 256 * 1024 * 1024;
+const NAME = /^[^/\\\p{Cc}.][^/\\\p{Cc}]{0,199}$/u;
+const BLOCK = 64 * 1024;
+const ZEROS = Buffer.alloc(BLOCK);
+
+/** Where a file of the folder lies; refuses names that lead elsewhere. */
+export function imageFilePath(context: Context, name: string): string {
+  if (!NAME.test(name) || name.endsWith(UNFINISHED))
+    throw new Refusal(
+      400,
+      'file-name-refused',
+      'A file name has 1 to 200 characters, no slash and no control characters, and does not begin with a point.',
+      'name',
+    );
+  return path.join(context.folder.images, name);
+}
+
+/** The files of the folder, by name. What is no plain file is left out. */
+export async function listImageFiles(context: Context): Promise<ImageFile[]> {
+  const entries = await readdir(context.folder.images, { withFileTypes: true });
+  const names = entries.filter((one) => one.isFile() && NAME.test(one.name) && !one.name.endsWith(UNFINISHED));
+  const files = await Promise.all(
+    names.map(async ({ name }): Promise<ImageFile[]> => {
+      const found = await stat(path.join(context.folder.images, name)).catch(() => undefined);
+      return found ? [{ name, size: found.size, changedAt: found.mtime.toISOString() }] : [];
+    }),
+  );
+  return files.flat().sort((a, b) => a.name.localeCompare(b.name));
+}
+
+async function exists(file: string): Promise<boolean> {
+  return stat(file).then(
+    () => true,
+    () => false,
+  );
+}
+
+async function refuseIfTooLarge(context: Context, size: number): Promise<void> {
+  const { bavail, bsize } = await statfs(context.folder.images);
+  const room = bavail * bsize - LEAVE_FREE;
+  if (size > room)
+    throw new Refusal(
+      413,
+      'no-room-for-file',
+      `The file has ${size} bytes; the disk of the data folder has room for ${Math.max(0, room)}. Free some space, or put the file into ${context.folder.images} on a larger disk.`,
+      'content-length',
+    );
+}
+
+/** Pieces of a stream in whole blocks, the last one shorter. */
+async function* blocksOf(body: AsyncIterable<Uint8Array>): AsyncGenerator<Buffer> {
+  let waiting: Buffer[] = [];
+  let length = 0;
+  for await (const chunk of body) {
+    waiting.push(Buffer.from(chunk.buffer, chunk.byteOffset, chunk.byteLength));
+    length += chunk.length;
+    if (length < BLOCK) continue;
+    const all = Buffer.concat(waiting);
+    const whole = length - (length % BLOCK);
+    for (let at = 0; at < whole; at += BLOCK) yield all.subarray(at, at + BLOCK);
+    waiting = whole === length ? [] : [all.subarray(whole)];
+    length -= whole;
+  }
+  if (length > 0) yield Buffer.concat(waiting);
+}
+
+/**
+ * Takes an upload of `size` bytes under a new name. Blocks of zeros stay holes of a sparse
+ * file. Whatever goes wrong, nothing of it is left.
+ */
+export async function receiveImageFile(
+  context: Context,
+  name: string,
+  size: number,
+  body: AsyncIterable<Uint8Array>,
+): Promise<ImageFile> {
+  const file = imageFilePath(context, name);
+  const taken = new Refusal(409, 'file-exists', `There is a file “${name}” already. Rename one of them.`, 'name');
+  if (await exists(file)) throw taken;
+  await refuseIfTooLarge(context, size);
+  const temporary = file + UNFINISHED;
+  const handle = await open(temporary, 'wx').catch((error: NodeJS.ErrnoException) => {
+    throw error.code === 'EEXIST' ? taken : error;
+  });
+  try {
+    let received = 0;
+    for await (const block of blocksOf(body)) {
+      const at = received;
+      received += block.length;
+      if (received > size) break;
+      if (!block.equals(ZEROS.subarray(0, block.length))) await handle.write(block, 0, block.length, at);
+    }
+    if (received !== size)
+      throw new Refusal(
+        400,
+        'upload-broken-off',
+        `The upload ended early, or is longer than it said. Send it again.`,
+        'body',
+      );
+    await handle.truncate(size);
+    await handle.sync();
+    if (await exists(file)) throw taken;
+    await rename(temporary, file);
+    return { name, size, changedAt: (await stat(file)).mtime.toISOString() };
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw error;
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Deletes a file of the folder. */
+export async function removeImageFile(context: Context, name: string): Promise<void> {
+  const file = imageFilePath(context, name);
+  if (!(await exists(file))) throw new Refusal(404, 'file-unknown', `There is no file “${name}”.`, 'name');
+  await rm(file);
+}

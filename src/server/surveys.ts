@@ -1,0 +1,137 @@
+/** Use cases of surveys: what is in an image, and any sector of it. */
+import { type FileHandle, open } from 'node:fs/promises';
+import type { LedgerView, SurveyView } from '@/contract/surveys';
+import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
+import { checkSurvey } from '@/core/findings/survey';
+import type { Survey } from '@/core/survey/found';
+import { ledgerOf } from '@/core/survey/ledger';
+import { structureAt, structuresOf } from '@/core/survey/structures';
+import { surveyMedium } from '@/core/survey/survey';
+import { finishedImage } from './builds';
+import type { Context } from './context';
+import { fileSource } from './file-source';
+import { imageFilePath } from './image-folder';
+import { Refusal } from './refusal';
+
+type SectorSize = 512 | 4096;
+
+/** Which image is meant, and how its sectors are to be read; without a size it is found out. */
+export interface SurveyAsked {
+  readonly of: string;
+  readonly sectorSize?: SectorSize | undefined;
+}
+
+async function pathOf(context: Context, of: string): Promise<{ path: string; name: string }> {
+  const at = of.indexOf(':');
+  const [kind, name] = [of.slice(0, at), of.slice(at + 1)];
+  if (kind === 'file') return { path: imageFilePath(context, name), name };
+  if (kind === 'build') return finishedImage(context, name);
+  throw new Refusal(400, 'image-unknown', 'Say which image: file:NAME or build:ID.', 'of');
+}
+
+/** What changes when a file does. */
+interface Opened {
+  readonly source: BlockSource;
+  readonly name: string;
+  readonly key: string;
+}
+
+async function refuseCompressed(handle: FileHandle, name: string): Promise<void> {
+  const { bytesRead, buffer } = await handle.read(Buffer.alloc(2), 0, 2, 0);
+  if (bytesRead === 2 && buffer[0] === 0x1f && buffer[1] === 0x8b)
+    throw new Refusal(
+      422,
+      'image-compressed',
+      `“${name}” is compressed (gzip). Unpack it, then survey what comes out.`,
+      'of',
+    );
+}
+
+/** Opens an image for reading, and closes it whatever happens. */
+async function withImage<T>(context: Context, of: string, work: (opened: Opened) => Promise<T>): Promise<T> {
+  const { path, name } = await pathOf(context, of);
+  const handle = await open(path, 'r').catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'ENOENT') throw new Refusal(404, 'file-unknown', `There is no file “${name}”.`, 'of');
+    throw error;
+  });
+  try {
+    const { size, mtimeMs, ino } = await handle.stat();
+    await refuseCompressed(handle, name);
+    return await work({ source: fileSource(handle, size), name, key: `${path} ${ino} ${size} ${mtimeMs}` });
+  } catch (error) {
+    if (!(error instanceof SourceShrank)) throw error;
+    throw new Refusal(
+      409,
+      'file-shrank',
+      `“${name}” became shorter while it was read. Survey it again when nothing writes to it.`,
+      'of',
+    );
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Surveys that were made lately: going from sector to sector needs the same one again and again. */
+const LATELY = 8;
+const cache = new WeakMap<Context, Map<string, Promise<Survey>>>();
+
+function remembered(context: Context, key: string, make: () => Promise<Survey>): Promise<Survey> {
+  const known = cache.get(context) ?? new Map<string, Promise<Survey>>();
+  cache.set(context, known);
+  const made = known.get(key) ?? make();
+  known.delete(key);
+  known.set(key, made);
+  made.catch(() => known.delete(key));
+  if (known.size > LATELY) known.delete(known.keys().next().value!);
+  return made;
+}
+
+/** The survey at the size asked for, or at the one that fits what is found. */
+async function surveyOf(context: Context, { source, key }: Opened, asked: SectorSize | undefined): Promise<Survey> {
+  const at = (sectorSize: SectorSize) =>
+    remembered(context, `${key} ${sectorSize}`, () => surveyMedium(source, { sectorSize }));
+  if (asked !== undefined) return at(asked);
+  const first = await at(512);
+  const [whole] = first.partitions;
+  const isLarge =
+    whole?.kind === 'whole medium' && whole.inside.kind === 'fat' && whole.inside.fat.shape.sectorSize === 4096;
+  return first.otherSectorSize === 4096 || isLarge ? at(4096) : first;
+}
+
+/** What is in an image. The image is read by ranges, and never written. */
+export function surveyImage(context: Context, { of, sectorSize }: SurveyAsked): Promise<SurveyView> {
+  return withImage(context, of, async (opened) => {
+    const started = performance.now();
+    const survey = await surveyOf(context, opened, sectorSize);
+    return {
+      of,
+      name: opened.name,
+      survey,
+      findings: checkSurvey(survey),
+      isGuess: sectorSize === undefined,
+      milliseconds: performance.now() - started,
+    };
+  });
+}
+
+/** One sector of an image, decoded. */
+export function openSector(context: Context, asked: SurveyAsked & { readonly sector: number }): Promise<LedgerView> {
+  return withImage(context, asked.of, async (opened) => {
+    const survey = await surveyOf(context, opened, asked.sectorSize);
+    const { sectorSize, sectors } = survey;
+    if (asked.sector >= sectors)
+      throw new Refusal(
+        400,
+        'sector-beyond-the-end',
+        `The image has ${sectors} sectors; the last is ${sectors - 1}.`,
+        'sector',
+      );
+    const structures = structuresOf(survey);
+    const bytes = await opened.source.read(asked.sector * sectorSize, sectorSize);
+    return {
+      ledger: ledgerOf(bytes, asked.sector, structureAt(structures, asked.sector)),
+      sectors,
+      stops: structures.filter((one) => one.form.kind !== 'unknown').map(({ what, start }) => ({ what, start })),
+    };
+  });
+}

@@ -1,0 +1,159 @@
+'use client';
+
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { type DragEvent, useRef, useState } from 'react';
+import type { ImageFile } from '@/contract/surveys';
+import { inBinary, inBoth, inDecimal } from '@/core/quantity/units';
+import { fileUrl, removeFile, surveyUrl } from '../api';
+import { Button, buttonClass } from '../kit/Button';
+
+interface Sending {
+  readonly name: string;
+  readonly size: number;
+  readonly done: number;
+  readonly rate: number;
+  readonly stop: () => void;
+}
+
+/** Sends a file with progress; resolves with why it was refused, if it was. */
+function send(file: File, onProgress: (sending: Sending | undefined) => void): Promise<string | undefined> {
+  return new Promise((resolve) => {
+    const request = new XMLHttpRequest();
+    const started = performance.now();
+    const tell = (done: number) => {
+      const rate = done / ((performance.now() - started) / 1000 || 1);
+      onProgress({ name: file.name, size: file.size, done, rate, stop: () => request.abort() });
+    };
+    const end = (sentence: string | undefined) => {
+      onProgress(undefined);
+      resolve(sentence);
+    };
+    request.upload.onprogress = (event) => tell(event.loaded);
+    request.onerror = () => end('The upload broke off. Is the server still running? Nothing of it is left.');
+    request.onabort = () => end('The upload was stopped; nothing of it is left.');
+    request.onload = () => {
+      if (request.status < 300) return end(undefined);
+      const body = JSON.parse(request.responseText) as { error?: { sentence: string } };
+      end(body.error?.sentence ?? `The server answered ${request.status}.`);
+    };
+    tell(0);
+    request.open('PUT', fileUrl(file.name));
+    request.send(file);
+  });
+}
+
+function Progress({ sending }: { sending: Sending }) {
+  const { name, size, done, rate, stop } = sending;
+  const left = rate > 0 ? Math.ceil((size - done) / rate) : undefined;
+  return (
+    <div className="flex items-center gap-3 border-b border-hair py-1.5">
+      <span className="font-mono text-sm font-semibold">{name}</span>
+      <progress aria-label={`Sending ${name}`} value={done} max={size} className="h-2 flex-1 accent-clay" />
+      <span className="text-sm text-soft">
+        {inBinary(done)} of {inBinary(size)}
+        {rate > 0 && ` · ${inDecimal(Math.round(rate))}/s`}
+        {left !== undefined && ` · ${left} s left`}
+      </span>
+      <Button onClick={stop}>Stop</Button>
+    </div>
+  );
+}
+
+function Line({ file, onRefused }: { file: ImageFile; onRefused: (sentence: string | undefined) => void }) {
+  const router = useRouter();
+  const [sure, setSure] = useState(false);
+  const remove = async () => {
+    const answer = await removeFile(file.name);
+    onRefused(answer.ok ? undefined : answer.error.sentence);
+    router.refresh();
+  };
+  return (
+    <li className="flex items-center gap-3 border-b border-hair py-1.5">
+      <span className="font-mono text-sm font-semibold">{file.name}</span>
+      <span className="flex-1 text-soft">{inBoth(file.size)}</span>
+      {sure ? (
+        <>
+          <span>Delete it from the disk?</span>
+          <Button onClick={() => void remove()}>Delete for good</Button>
+          <Button look="quiet" onClick={() => setSure(false)}>
+            Keep it
+          </Button>
+        </>
+      ) : (
+        <>
+          <Button look="quiet" onClick={() => setSure(true)} aria-label={`Delete ${file.name}`}>
+            Delete
+          </Button>
+          <Link className={buttonClass()} href={surveyUrl(`file:${file.name}`)} aria-label={`Survey ${file.name}`}>
+            Survey
+          </Link>
+        </>
+      )}
+    </li>
+  );
+}
+
+/** Image files to survey: sent here, or put into the folder. */
+export function ImageFiles({ files, folder }: { files: readonly ImageFile[]; folder: string }) {
+  const router = useRouter();
+  const input = useRef<HTMLInputElement>(null);
+  const [sending, setSending] = useState<Sending>();
+  const [refused, setRefused] = useState<string>();
+  const [over, setOver] = useState(false);
+  const take = async (list: FileList | null) => {
+    setRefused(undefined);
+    for (const file of list ?? []) {
+      const sentence = await send(file, setSending);
+      if (sentence) setRefused(sentence);
+    }
+    router.refresh();
+  };
+  const onDrop = (event: DragEvent) => {
+    event.preventDefault();
+    setOver(false);
+    void take(event.dataTransfer.files);
+  };
+  return (
+    <section aria-label="Image files">
+      <h2 className="mt-6 mb-1 flex items-center gap-3 text-base font-semibold">
+        Image files to survey
+        <input
+          ref={input}
+          type="file"
+          className="hidden"
+          aria-label="Image file"
+          onChange={(event) => void take(event.target.files).finally(() => (event.target.value = ''))}
+        />
+        <Button onClick={() => input.current?.click()} disabled={sending !== undefined}>
+          Send an image file
+        </Button>
+      </h2>
+      <div
+        onDragOver={(event) => {
+          event.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={onDrop}
+        className={over ? 'rounded-[6px] bg-selected' : ''}
+      >
+        {sending && <Progress sending={sending} />}
+        {refused && (
+          <p role="alert" className="py-1 text-stop">
+            {refused}
+          </p>
+        )}
+        <ul>
+          {files.map((file) => (
+            <Line key={file.name} file={file} onRefused={setRefused} />
+          ))}
+        </ul>
+        <p className="py-1 text-soft">
+          {files.length === 0 && 'None yet. '}Drop a file here, or put it into{' '}
+          <span className="font-mono text-sm">{folder}</span>. It is read and never changed.
+        </p>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,217 @@
+'use client';
+
+import { type KeyboardEvent, useMemo } from 'react';
+import type { SurveyFinding } from '@/core/findings/survey-finding';
+import type { Layout } from '@/core/layout/document';
+import { place } from '@/core/placement/place';
+import type { Placement, Stratum } from '@/core/placement/placement';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { fillOf } from '../column/fills';
+import { type Band, depthOf, legibleBands } from '../column/geometry';
+import { paint } from '../column/Patterns';
+import { useHeight } from '../column/useHeight';
+import { Mark } from '../kit/Mark';
+import type { FoundLayer } from './layers';
+
+const DEPTH = 96;
+const WIDTH = 84;
+const BETWEEN = 96;
+
+interface Props {
+  readonly layers: readonly FoundLayer[];
+  readonly sectorSize: number;
+  readonly findings: readonly SurveyFinding[];
+  readonly selected: string | undefined;
+  readonly onSelect: (layer: FoundLayer) => void;
+  readonly onOpen: (layer: FoundLayer) => void;
+  readonly layout: Layout | undefined;
+}
+
+function Column({ bands, fills, left }: { bands: readonly Band[]; fills: readonly string[]; left: number }) {
+  return (
+    <g transform={`translate(${left} 0)`}>
+      {bands.map((band, i) => (
+        <rect key={i} width={WIDTH} y={band.y} height={Math.max(1, band.height - 1)} fill={fills[i]} />
+      ))}
+      <rect x=".5" y=".5" width={WIDTH - 1} height={Math.max(0, depthOf(bands) - 1)} fill="none" stroke="var(--edge)" />
+    </g>
+  );
+}
+
+/** Pairs of a found layer and a planned stratum: the same number, or the same place where there are none. */
+function pairsOf(layers: readonly FoundLayer[], placement: Placement) {
+  return layers.flatMap((layer, i) => {
+    const found = layer.partition;
+    if (!found) return [];
+    const j = placement.strata.findIndex(
+      (one) =>
+        one.kind === 'slot' &&
+        (one.placed.entry ? one.placed.entry.number === found.number : found.kind === 'whole medium'),
+    );
+    const stratum = placement.strata[j];
+    if (!stratum) return [];
+    const isSame = stratum.start === found.start && stratum.sectors === found.sectors;
+    return [{ i, j, isSame }];
+  });
+}
+
+function correlation(above: Band, beside: Band): string {
+  const [a, b] = [above.y, beside.y];
+  return `M0 ${a}L${BETWEEN} ${b}V${b + beside.height}L0 ${a + above.height}Z`;
+}
+
+function PlannedName({ stratum, band, sectorSize }: { stratum: Stratum; band: Band; sectorSize: number }) {
+  const [title, detail] =
+    stratum.kind === 'slot'
+      ? [stratum.placed.slot.name, `${inBinary(stratum.sectors * sectorSize)} at ${grouped(stratum.start)}`]
+      : [stratum.kind === 'table' ? 'table' : 'free', ''];
+  return (
+    <div className="absolute inset-x-0 overflow-hidden px-2 text-soft" style={{ top: band.y, height: band.height }}>
+      <span className={`block truncate ${stratum.kind === 'slot' ? 'font-semibold text-ink' : ''}`}>{title}</span>
+      {detail && <span className="block truncate font-mono text-sm">{detail}</span>}
+    </div>
+  );
+}
+
+function FoundRow({
+  layer,
+  band,
+  sectorSize,
+  selected,
+  findings,
+  onSelect,
+  id,
+}: {
+  readonly layer: FoundLayer;
+  readonly band: Band;
+  readonly sectorSize: number;
+  readonly selected: boolean;
+  readonly findings: readonly SurveyFinding[];
+  readonly onSelect: () => void;
+  readonly id: string;
+}) {
+  const size = inBoth(layer.sectors * sectorSize);
+  return (
+    <div
+      id={id}
+      role="option"
+      aria-selected={selected}
+      aria-label={`${layer.title}, sector ${grouped(layer.start)}, ${inBinary(layer.sectors * sectorSize)}${layer.inside ? `, ${layer.inside}` : ''}`}
+      onClick={onSelect}
+      style={{ top: band.y, height: band.height }}
+      className={`absolute inset-x-0 grid cursor-default grid-cols-[1fr_1fr_34px] items-center gap-x-3 overflow-hidden border-b border-hair px-2 ${selected ? 'bg-selected' : ''} ${layer.kind === 'thin' ? 'text-soft' : ''}`}
+    >
+      <span className="min-w-0">
+        <span className={`block truncate ${layer.kind === 'slot' ? 'font-semibold' : ''}`}>{layer.title}</span>
+        {layer.detail && <span className="block truncate font-mono text-sm text-soft">{layer.detail}</span>}
+      </span>
+      <span className="min-w-0">
+        {layer.inside && <span className="block truncate">{layer.inside}</span>}
+        <span className="block truncate font-mono text-sm text-soft">{size}</span>
+      </span>
+      <span className="flex gap-1">
+        {findings.slice(0, 2).map((one, i) => (
+          <Mark key={i} severity={one.severity} />
+        ))}
+      </span>
+    </div>
+  );
+}
+
+/** The found column with its rows, and a layout's column beside it, joined by correlation lines. */
+export function Columns(props: Props) {
+  const { layers, sectorSize, findings, selected, onSelect, onOpen, layout } = props;
+  const [frame, height] = useHeight();
+  const bands = legibleBands(layers, height - 4);
+  const placement = useMemo(() => layout && place(layout), [layout]);
+  const planned = placement ? legibleBands(placement.strata, Math.max(depthOf(bands), 60)) : [];
+  const at = layers.findIndex((one) => one.key === selected);
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
+    const current = layers[at];
+    if (step !== 0) {
+      event.preventDefault();
+      const next = layers[Math.min(layers.length - 1, Math.max(0, at + step))];
+      if (next) onSelect(next);
+    } else if ((event.key === 'Enter' || event.key.toLowerCase() === 'l') && current) {
+      event.preventDefault();
+      onOpen(current);
+    }
+  };
+  const total = Math.max(depthOf(bands), depthOf(planned));
+  const columnsWidth = placement ? 2 * WIDTH + BETWEEN : WIDTH;
+  return (
+    <div ref={frame} className="relative min-h-0 flex-1 overflow-y-auto">
+      <div className="relative" style={{ height: total + 2 }}>
+        {layers.map((layer, i) => (
+          <span
+            key={layer.key}
+            aria-hidden="true"
+            className="absolute pr-3 text-right font-mono text-sm text-soft"
+            style={{ top: bands[i]!.y + 2, width: DEPTH }}
+          >
+            {layer.start === 0 ? '0' : inBinary(layer.start * sectorSize)}
+          </span>
+        ))}
+        <div
+          role="listbox"
+          tabIndex={0}
+          aria-label="What was found, from the first byte to the last"
+          aria-activedescendant={at >= 0 ? `found-${at}` : undefined}
+          onKeyDown={onKeyDown}
+          className="absolute focus-visible:-outline-offset-2"
+          style={{ left: DEPTH, right: columnsWidth + (placement ? 160 : 16), height: depthOf(bands) }}
+        >
+          {layers.map((layer, i) => (
+            <FoundRow
+              key={layer.key}
+              id={`found-${i}`}
+              layer={layer}
+              band={bands[i]!}
+              sectorSize={sectorSize}
+              selected={i === at}
+              findings={findings.filter((one) => one.place.kind === 'partition' && one.place.key === layer.key)}
+              onSelect={() => onSelect(layer)}
+            />
+          ))}
+        </div>
+        <svg
+          aria-hidden="true"
+          width={columnsWidth}
+          height={total + 1}
+          className="absolute top-0"
+          style={{ right: placement ? 156 : 12 }}
+        >
+          <Column bands={bands} fills={layers.map((one) => paint(one.fill))} left={0} />
+          {placement && (
+            <>
+              <g transform={`translate(${WIDTH} 0)`}>
+                {pairsOf(layers, placement).map(({ i, j, isSame }) => (
+                  <path
+                    key={`${i}-${j}`}
+                    d={correlation(bands[i]!, planned[j]!)}
+                    fill={isSame ? 'var(--selected)' : 'none'}
+                    stroke="var(--edge)"
+                    strokeDasharray={isSame ? undefined : '4 3'}
+                  />
+                ))}
+              </g>
+              <Column
+                bands={planned}
+                fills={placement.strata.map((one) => paint(fillOf(one)))}
+                left={WIDTH + BETWEEN}
+              />
+            </>
+          )}
+        </svg>
+        {placement && (
+          <div className="absolute top-0 right-0 w-[152px]">
+            {placement.strata.map((stratum, i) => (
+              <PlannedName key={i} stratum={stratum} band={planned[i]!} sectorSize={placement.sectorSize} />
+            ))}
+          </div>
+        )}
+      </div>
+    </div>
+  );
+}

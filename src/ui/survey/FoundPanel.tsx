@@ -1,0 +1,104 @@
+'use client';
+
+import type { ReactNode } from 'react';
+import { visible } from '@/core/bytes/record';
+import type { FatFound } from '@/core/filesystems/fat/read';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
+import type { FoundPartition } from '@/core/survey/found';
+import { typeName } from '@/core/tables/types';
+import { Button } from '../kit/Button';
+import { insideText, type FoundLayer } from './layers';
+
+type Fact = readonly [name: string, value: ReactNode];
+
+function volumeId(id: number): string {
+  const digits = id.toString(16).toUpperCase().padStart(8, '0');
+  return `${digits.slice(0, 4)}-${digits.slice(4)}`;
+}
+
+function fatFacts(fat: FatFound): Fact[] {
+  const { shape, root } = fat;
+  const cluster = shape.sectorsPerCluster * shape.sectorSize;
+  const free = fat.freeCounted ?? fat.freeTold;
+  return [
+    ['Variant', `FAT${shape.variant}, ${grouped(shape.clusters)} clusters of ${inBinary(cluster)}`],
+    ['Label', visible(root.label || fat.labelInHeader) || 'none'],
+    ['Volume id', volumeId(fat.volumeId)],
+    ['Reserved', `${grouped(shape.reserved)} sectors`],
+    ['FATs', `${shape.fats} of ${grouped(shape.fatSectors)} sectors`],
+    ['Root', `${grouped(root.entries)} ${root.entries === 1 ? 'entry' : 'entries'}`],
+    ['Data from', `sector ${grouped(shape.dataStart)} of the volume`],
+    [
+      'Free',
+      free === undefined
+        ? 'not counted'
+        : `${inBoth(free * cluster)}${fat.freeCounted === undefined ? ', as told' : ''}`,
+    ],
+  ];
+}
+
+function partitionFacts(one: FoundPartition): Fact[] {
+  return [
+    ...(one.type === '' ? [] : [['Type', typeName(one.type)] as const]),
+    ...(one.type.length > 2 ? [['Type id', one.type] as const] : []),
+    ...(one.id === '' ? [] : [['Its id', one.id] as const]),
+    ...(one.name === '' ? [] : [['Name', visible(one.name)] as const]),
+    ...(one.active ? [['Mark', 'active'] as const] : []),
+    ...(one.attributes.length > 0 ? [['Attributes', one.attributes.join(', ')] as const] : []),
+    ...insideFacts(one),
+  ];
+}
+
+function insideFacts({ inside }: FoundPartition): Fact[] {
+  if (inside.kind === 'fat') return fatFacts(inside.fat);
+  if (inside.kind !== 'known') return [['Inside', insideText(inside)]];
+  const { name, label, id, size, used } = inside.content;
+  return [
+    ['Inside', name],
+    ...(label === undefined ? [] : [['Label', visible(label)] as const]),
+    ...(id === undefined ? [] : [['Id', visible(id)] as const]),
+    ...(size === undefined ? [] : [['Its size', inBoth(size)] as const]),
+    ...(used === undefined ? [] : [['In use', inBoth(used)] as const]),
+  ];
+}
+
+/** What was found in one layer. */
+export function FoundPanel({
+  layer,
+  sectorSize,
+  onOpen,
+}: {
+  layer: FoundLayer;
+  sectorSize: number;
+  onOpen: (sector: number) => void;
+}) {
+  const { partition } = layer;
+  const [start, sectors] = partition ? [partition.start, partition.sectors] : [layer.start, layer.sectors];
+  const bytes = layer.sectors * sectorSize;
+  return (
+    <>
+      <h2 className="text-base font-semibold">{layer.title}</h2>
+      <p className="text-soft">
+        sectors {grouped(start)} – {grouped(start + sectors - 1)}
+      </p>
+      <p className="mb-2 text-soft">
+        {inBoth(bytes)} · {grouped(layer.sectors)} sectors
+      </p>
+      {partition && (
+        <dl className="grid grid-cols-[76px_1fr] gap-x-2.5 gap-y-0.5 border-t border-hair pt-2">
+          {partitionFacts(partition).map(([name, value]) => (
+            <div key={name} className="contents">
+              <dt className="text-soft">{name}</dt>
+              <dd className="min-w-0 font-mono text-sm break-words">{value}</dd>
+            </div>
+          ))}
+        </dl>
+      )}
+      {layer.sectors > 0 && (
+        <p className="mt-3">
+          <Button onClick={() => onOpen(layer.start)}>Open its first sector in the ledger</Button>
+        </p>
+      )}
+    </>
+  );
+}

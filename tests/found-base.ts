@@ -1,0 +1,65 @@
+/** Sound images of each kind, and changes to make in them: what surveys are tested on. */
+import type { Layout } from '@/core/layout/document';
+import { FoundImage, withLogicals } from './found-image';
+import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from './samples';
+
+export const MIB = 2 ** 20;
+const SECTORS_4096 = { kind: 'image', logicalSector: 4096, physicalSector: 4096 } as const;
+const sectors4096 = (exact: string): Partial<Layout> => ({ medium: { ...SECTORS_4096, capacity: { exact } } });
+
+export const mbr = () =>
+  FoundImage.of(
+    layoutOn('64 MiB', [
+      fatPart('a', '20 MiB', { kind: 'fat16', label: 'BUOY' }),
+      fatPart('b', '4 MiB', { kind: 'fat12', label: 'GAUGE' }),
+    ]),
+  );
+export const chained = (logicals: number) => withLogicals(mbr(), { first: 65_536, count: 32_768 }, logicals);
+const slots = [
+  fatPart('e', '34 MiB', { label: 'ESP' }, { role: 'esp' }),
+  part('d', '8 MiB', { attributes: ['grow'] }),
+  fatPart('s', 'rest', { kind: 'fat16', label: 'TIDESHARE' }),
+];
+export const gpt = () => FoundImage.of(layoutOn('64 MiB', slots, { table: GPT_TABLE }));
+export const gpt4096 = () =>
+  FoundImage.of(
+    layoutOn('80 MiB', [fatPart('e', '16 MiB', { kind: 'fat12' }), part('d', 'rest')], {
+      table: GPT_TABLE,
+      ...sectors4096('80 MiB'),
+    }),
+  );
+export const LAST = (64 * MIB) / 512 - 1;
+export const LAST_4096 = (80 * MIB) / 4096 - 1;
+/** The FAT32 of the GPT image, and its FATs. */
+export const VOLUME = MIB;
+export const whole = (kind: 'fat16' | 'fat32', exact = '40 MiB') =>
+  FoundImage.of(layoutOn(exact, [fatPart('a', 'rest', { kind, label: 'FLOAT' })], { table: NO_TABLE }));
+
+/** Where the FATs of a volume begin, and how long one is, in bytes. */
+export function fatsOf(image: FoundImage, base: number) {
+  const reserved = image.bytes(base + 14, 2);
+  const size = image.bytes(base + 22, 2);
+  const sectors = size[0]! | (size[1]! << 8) || image.u32(base + 36);
+  const first = base + (reserved[0]! | (reserved[1]! << 8)) * 512;
+  return { first, second: first + sectors * 512 };
+}
+
+/** The same change in both FATs. */
+export function inBothFats(image: FoundImage, base: number, at: number, bytes: number[]): FoundImage {
+  const { first, second } = fatsOf(image, base);
+  return image.put(first + at, bytes).put(second + at, bytes);
+}
+
+/** Marks of an ext file system at an offset: block count and size of a block. */
+export const extAt = (image: FoundImage, at: number, blocks: number) =>
+  image
+    .number(at + 1024 + 56, 0xef53, 2)
+    .number(at + 1024 + 4, blocks)
+    .number(at + 1024 + 24, 2);
+
+/** A FAT32 of five clusters more than the least. */
+export function nearBorder(): FoundImage {
+  const image = whole('fat32');
+  const { first, second } = fatsOf(image, 0);
+  return image.number(32, (2 * second - first) / 512 + 65_530);
+}

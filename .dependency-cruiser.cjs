@@ -45,6 +45,11 @@ module.exports = {
       to: { pathNot: ['^src/core/', '^node_modules/zod/'] },
     },
     notAllowed('contract-knows-core', '^src/contract/', '^src/(server|ui|app|workers|cli)/'),
+    notAllowed('terminal-knows-core', '^src/cli/', '^src/(ui|app|workers|contract)/'),
+    {
+      ...notAllowed('terminal-knows-file-helpers', '^src/cli/', '^src/server/'),
+      to: { path: '^src/server/', pathNot: '^src/server/(image-file|file-source)\\.ts$' },
+    },
     notAllowed('ui-knows-core', '^src/ui/', '^src/(server|app|cli)/'),
     notAllowed('server-knows-core', '^src/server/', '^src/(ui|app|workers|cli)/'),
   ],

@@ -50,7 +50,7 @@ function run(program, args, env = {}) {
 export function installDependencies() {
   const manifest = JSON.parse(readFileSync(path.join(ROOT, 'package.json'), 'utf8'));
   const { dependencies, devDependencies, overrides } = manifest;
-  const lock = readFileSync(path.join(ROOT, 'package-lock.json'), 'utf8');
+  const lock = readFileSync(path.join(ROOT, 'package-lock.json'));
   const print = fingerprint([JSON.stringify({ dependencies, devDependencies, overrides }), lock, process.version]);
   once('dependencies', print, path.join(ROOT, 'node_modules', 'next'), () => {
     console.error('Installing the dependencies: two to three minutes, once.');
@@ -79,10 +79,25 @@ export function buildApplication() {
   });
 }
 
+const BUNDLE = ['--bundle', '--platform=node', '--format=esm', '--target=node20', '--log-level=warning'];
+
 /** Bundles the server program alone. */
 export function bundleServer() {
-  const args = ['src/server/main.ts', '--bundle', '--platform=node', '--format=esm', '--target=node20'];
-  run(bin('esbuild'), [...args, '--packages=external', `--outfile=${SERVER}`, '--log-level=warning']);
+  run(bin('esbuild'), ['src/server/main.ts', ...BUNDLE, '--packages=external', `--outfile=${SERVER}`]);
+}
+
+/** Where the terminal program lies: one file that needs nothing else. */
+export const TERMINAL = path.join(ROOT, 'build', 'terminal.mjs');
+
+/** Bundles the terminal program when its sources changed. */
+export function bundleTerminal() {
+  const folders = ['src/cli', 'src/core', 'src/server', 'package-lock.json'].map((name) => path.join(ROOT, name));
+  const files = folders.flatMap(filesBelow).filter((file) => !/\.test\.tsx?$/.test(file));
+  const print = fingerprint(files.map((file) => `${path.relative(ROOT, file)} ${statSync(file).mtimeMs}`));
+  const require = 'import{createRequire as make}from"node:module";const require=make(import.meta.url);';
+  once('terminal', print, TERMINAL, () =>
+    run(bin('esbuild'), ['src/cli/main.ts', ...BUNDLE, `--banner:js=${require}`, `--outfile=${TERMINAL}`]),
+  );
 }
 
 const DEBIAN = {

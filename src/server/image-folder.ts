@@ -76,6 +76,15 @@ async function* blocksOf(body: AsyncIterable<Uint8Array>): AsyncGenerator<Buffer
   if (length > 0) yield Buffer.concat(waiting);
 }
 
+function brokenOff(): Refusal {
+  return new Refusal(
+    400,
+    'upload-broken-off',
+    'The upload ended early, or is longer than it said. Send it again.',
+    'body',
+  );
+}
+
 /**
  * Takes an upload of `size` bytes under a new name. Blocks of zeros stay holes of a sparse
  * file. Whatever goes wrong, nothing of it is left.
@@ -102,13 +111,7 @@ export async function receiveImageFile(
       if (received > size) break;
       if (!block.equals(ZEROS.subarray(0, block.length))) await handle.write(block, 0, block.length, at);
     }
-    if (received !== size)
-      throw new Refusal(
-        400,
-        'upload-broken-off',
-        `The upload ended early, or is longer than it said. Send it again.`,
-        'body',
-      );
+    if (received !== size) throw brokenOff();
     await handle.truncate(size);
     await handle.sync();
     if (await exists(file)) throw taken;
@@ -116,7 +119,7 @@ export async function receiveImageFile(
     return { name, size, changedAt: (await stat(file)).mtime.toISOString() };
   } catch (error) {
     await rm(temporary, { force: true });
-    throw error;
+    throw (error as NodeJS.ErrnoException).code === 'ECONNRESET' ? brokenOff() : error;
   } finally {
     await handle.close();
   }

@@ -1,0 +1,176 @@
+/** What the terminal program does. Each command ends with the number that it returns. */
+import { open, stat, writeFile } from 'node:fs/promises';
+import { SourceShrank } from '@/core/bytes/blocks';
+import { openRisks } from '@/core/findings/acceptance';
+import { check as checkPlacement, stopsAmong } from '@/core/findings/check';
+import type { Finding } from '@/core/findings/finding';
+import { checkSurvey } from '@/core/findings/survey';
+import { layoutSchema } from '@/core/layout/schema';
+import { place as placeLayout } from '@/core/placement/place';
+import type { Placement } from '@/core/placement/placement';
+import { grouped, inBinary } from '@/core/quantity/units';
+import { ledgerOf } from '@/core/survey/ledger';
+import { structureAt, structuresOf } from '@/core/survey/structures';
+import { surveyMedium } from '@/core/survey/survey';
+import { fileSource } from '@/server/file-source';
+import { ReadBackError, writeImage } from '@/server/image-file';
+import { Ended, EXIT, type Exit } from './exit';
+import { documentFrom, fileTrouble, type Io } from './io';
+import { findingsText, ledgerText, placementText, surveyText } from './say';
+
+const json = (value: unknown): string => `${JSON.stringify(value, null, 2)}\n`;
+
+/** The number that findings end with. */
+function exitFor(findings: readonly Finding[]): Exit {
+  if (stopsAmong(findings).length > 0) return EXIT.stop;
+  return openRisks(findings).length > 0 ? EXIT.risk : EXIT.done;
+}
+
+/** `check`: what every rule says about a document. */
+export async function check(io: Io, document: string, options: { json?: boolean }): Promise<Exit> {
+  const placement = placeLayout(await documentFrom(io, document));
+  const findings = checkPlacement(placement);
+  io.out(options.json ? json({ findings }) : findingsText(findings, placement));
+  return exitFor(findings);
+}
+
+/** A placement for machines: every range with its reasons. */
+function placementData({ placed, strata, layout, ...rest }: Placement) {
+  return {
+    layout: layout.name,
+    table: layout.table,
+    ...rest,
+    placed: placed.map(({ slot, rule, ...one }) => ({
+      id: slot.id,
+      name: slot.name,
+      kind: slot.kind,
+      ...(rule && { takes: rule.kind }),
+      ...one,
+    })),
+    strata: strata.map((one) =>
+      one.kind === 'slot' ? { kind: one.kind, start: one.start, sectors: one.sectors, id: one.placed.slot.id } : one,
+    ),
+  };
+}
+
+/** `place`: where everything lands. */
+export async function place(io: Io, document: string, options: { json?: boolean }): Promise<Exit> {
+  const placement = placeLayout(await documentFrom(io, document));
+  io.out(options.json ? json(placementData(placement)) : placementText(placement));
+  return stopsAmong(checkPlacement(placement)).length > 0 ? EXIT.stop : EXIT.done;
+}
+
+function refuseBuild(findings: readonly Finding[]): void {
+  const exit = exitFor(findings);
+  if (exit === EXIT.done) return;
+  const against = exit === EXIT.stop ? stopsAmong(findings) : openRisks(findings);
+  const sentence =
+    exit === EXIT.stop
+      ? 'A stop prevents the build.'
+      : 'A risk stands that is not accepted in the document, with a reason.';
+  throw new Ended(
+    exit,
+    exit === EXIT.stop ? 'layout-has-stops' : 'layout-has-risks',
+    sentence,
+    against.map((one) => `${one.rule}: ${one.sentence}`),
+  );
+}
+
+async function refuseExisting(image: string, replace: boolean): Promise<void> {
+  const found = await stat(image).catch(() => undefined);
+  if (!found) return;
+  if (!found.isFile())
+    throw new Ended(EXIT.file, 'not-a-file', `“${image}” is not a plain file; an image is written into files only.`);
+  if (!replace)
+    throw new Ended(
+      EXIT.file,
+      'file-exists',
+      `“${image}” is there already. Say --replace to put the new image in its place.`,
+    );
+}
+
+/** `build`: the image file, read back before it gets its name. */
+export async function build(
+  io: Io,
+  document: string,
+  options: { into: string; replace?: boolean; json?: boolean },
+): Promise<Exit> {
+  const placement = placeLayout(await documentFrom(io, document));
+  refuseBuild(checkPlacement(placement));
+  await refuseExisting(options.into, options.replace === true);
+  const progress = (text: string) => io.isTerminal && !options.json && io.error(text);
+  try {
+    const report = await writeImage({
+      placement,
+      path: options.into,
+      signal: io.signal,
+      onProgress: ({ phase, done, total }) => progress(`\r${phase}: ${inBinary(done)} of ${inBinary(total)}   `),
+    });
+    progress('\r\u001b[K');
+    const agreeing = report.comparisons.filter((one) => one.agrees).length;
+    io.out(
+      options.json
+        ? json(report)
+        : `${options.into}: ${grouped(report.size)} bytes, ${grouped(report.writtenBytes)} of them written, in ${Math.ceil(report.milliseconds)} ms; ${agreeing} facts read back as meant.\n${report.accepted!.map((one) => `risk accepted: ${one.sentence} (${one.reason})\n`).join('')}`,
+    );
+    return EXIT.done;
+  } catch (error) {
+    if (io.signal.aborted)
+      throw new Ended(EXIT.interrupted, 'interrupted', 'Interrupted; nothing of the image was left.');
+    if (error instanceof ReadBackError) throw new Ended(EXIT.readBack, 'read-back-differs', error.message);
+    throw fileTrouble(options.into, error);
+  }
+}
+
+export interface SurveyOptions {
+  readonly sectorSize?: 512 | 4096;
+  readonly sector?: number;
+  readonly json?: boolean;
+}
+
+/** `survey`: what is in an image file; with `--sector`, one sector of it field by field. */
+export async function survey(io: Io, image: string, options: SurveyOptions): Promise<Exit> {
+  const handle = await open(image, 'r').catch((error: unknown) => {
+    throw fileTrouble(image, error);
+  });
+  try {
+    const { size } = await handle.stat();
+    const source = fileSource(handle, size);
+    const first = await surveyMedium(source, { sectorSize: options.sectorSize ?? 512 });
+    const isOther = options.sectorSize === undefined && first.otherSectorSize === 4096;
+    const found = isOther ? await surveyMedium(source, { sectorSize: 4096 }) : first;
+    if (options.sector === undefined) {
+      const findings = checkSurvey(found);
+      io.out(options.json ? json({ survey: found, findings }) : surveyText(found, findings));
+      return findings.some((one) => one.severity === 'stop') ? EXIT.stop : EXIT.done;
+    }
+    const { sector } = options;
+    if (sector >= found.sectors)
+      throw new Ended(
+        EXIT.usage,
+        'sector-beyond-the-end',
+        `The image has ${grouped(found.sectors)} sectors; the last is ${grouped(found.sectors - 1)}.`,
+      );
+    const bytes = await source.read(sector * found.sectorSize, found.sectorSize);
+    const ledger = ledgerOf(bytes, sector, structureAt(structuresOf(found), sector));
+    io.out(options.json ? json(ledger) : ledgerText(ledger));
+    return EXIT.done;
+  } catch (error) {
+    if (error instanceof SourceShrank)
+      throw new Ended(EXIT.file, 'file-shrank', `“${image}” became shorter while it was read.`);
+    throw error instanceof Ended ? error : fileTrouble(image, error);
+  } finally {
+    await handle.close();
+  }
+}
+
+/** `schema`: the JSON Schema of the document. */
+export async function schema(io: Io, options: { into?: string }): Promise<Exit> {
+  const text = json(layoutSchema());
+  if (options.into === undefined) io.out(text);
+  else
+    await writeFile(options.into, text, { flag: 'wx' }).catch((error: unknown) => {
+      throw fileTrouble(options.into!, error);
+    });
+  return EXIT.done;
+}

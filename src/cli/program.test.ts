@@ -1,0 +1,171 @@
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { fatPart, layoutOn, part } from '@tests/samples';
+import type { Layout } from '@/core/layout/document';
+import { writeLayout } from '@/core/layout/validate';
+import { EXIT } from './exit';
+import { run } from './program';
+
+let folder: string;
+beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'loess-terminal-'))));
+afterEach(() => rmSync(folder, { recursive: true, force: true }));
+
+const file = (name: string) => path.join(folder, name);
+
+/** Runs the program; what it said, and how it ended. */
+async function loess(args: readonly string[], stdin = '', signal = new AbortController().signal) {
+  let [out, error] = ['', ''];
+  const exit = await run(args, {
+    out: (text) => (out += text),
+    error: (text) => (error += text),
+    stdin: () => Promise.resolve(stdin),
+    signal,
+    isTerminal: false,
+  });
+  return { exit, out, error, json: () => JSON.parse(out) as Record<string, unknown> };
+}
+
+const document = (layout: Layout, name = 'layout.json') => {
+  writeFileSync(file(name), writeLayout(layout));
+  return file(name);
+};
+const sound = () => layoutOn('64 MiB', [fatPart('boot', '40 MiB', { label: 'GAUGE' }), part('log', 'rest')]);
+const risky = () => layoutOn('64 MiB', [part('boot', 'rest', { active: true })], { boots: ['bios'] });
+const stopped = () => layoutOn('64 MiB', [part('boot', '100 MiB')]);
+
+test('check tells findings and ends by the worst that stands', async () => {
+  expect(await loess(['check', document(sound())])).toMatchObject({ exit: EXIT.done, out: 'No rule objects.\n' });
+  const stop = await loess(['check', document(stopped())]);
+  expect(stop.exit).toBe(EXIT.stop);
+  expect(stop.out).toContain('remedy: Let boot take the rest');
+  const risk = await loess(['check', document(risky()), '--json']);
+  expect(risk.exit).toBe(EXIT.risk);
+  expect(risk.json().findings).toMatchObject([{ rule: 'boot/no-code-in-sector-0', severity: 'risk' }]);
+});
+
+test('an accepted risk does not stand any more', async () => {
+  const { json } = await loess(['check', document(risky()), '--json']);
+  const [{ rule, sentence }] = json().findings as [{ rule: string; sentence: string }];
+  const accepted = [{ rule, sentence, reason: 'the loader comes later' }];
+  const after = await loess(['check', document({ ...risky(), accepted })]);
+  expect(after).toMatchObject({ exit: EXIT.done });
+  expect(after.out).toContain('reason: the loader comes later');
+  const built = await loess(['build', document({ ...risky(), accepted }), '--into', file('a.img'), '--json']);
+  expect(built.json().accepted).toEqual(accepted);
+});
+
+test('place says every first and last sector, for people and for machines', async () => {
+  const { out } = await loess(['place', document(sound())]);
+  expect(out).toMatch(/1 {2}boot +2,048 +83,967 +81,920 +40 MiB = 41\.94 MB/);
+  const { json } = await loess(['place', '-', '--json'], writeLayout(sound()));
+  expect(json()).toMatchObject({
+    sectors: 131_072,
+    placed: [
+      { id: 'boot', start: 2048, sectors: 81_920, entry: { number: 1, type: '0B' } },
+      { id: 'log', start: 83_968 },
+    ],
+  });
+});
+
+test('build makes the image, the same bytes on every run, and never over a file that is there', async () => {
+  const name = document(sound());
+  const sha = (image: string) => createHash('sha256').update(readFileSync(image)).digest('hex');
+  expect(await loess(['build', name, '--into', file('a.img')])).toMatchObject({ exit: EXIT.done });
+  await loess(['build', name, '--into', file('b.img')]);
+  expect(sha(file('a.img'))).toBe(sha(file('b.img')));
+  const again = await loess(['build', name, '--into', file('a.img')]);
+  expect(again).toMatchObject({ exit: EXIT.file });
+  expect(again.error).toContain('--replace');
+  expect(await loess(['build', name, '--into', file('a.img'), '--replace'])).toMatchObject({ exit: EXIT.done });
+  expect(await loess(['build', name, '--into', folder, '--replace'])).toMatchObject({ exit: EXIT.file });
+  expect(await loess(['build', name, '--into', file('none/x.img')])).toMatchObject({ exit: EXIT.file });
+});
+
+test('nothing is built while a stop or an open risk stands, or when it is interrupted', async () => {
+  expect(await loess(['build', document(stopped()), '--into', file('x.img')])).toMatchObject({ exit: EXIT.stop });
+  const risk = await loess(['build', document(risky()), '--into', file('x.img'), '--json']);
+  expect(risk.exit).toBe(EXIT.risk);
+  expect(JSON.parse(risk.error)).toMatchObject({ error: { code: 'layout-has-risks' } });
+  const abort = new AbortController();
+  abort.abort();
+  const cut = await loess(['build', document(sound()), '--into', file('x.img')], '', abort.signal);
+  expect(cut).toMatchObject({ exit: EXIT.interrupted });
+  expect(readdirSync(folder)).toEqual(['layout.json']);
+});
+
+test('survey reads an image and never changes it', async () => {
+  await loess(['build', document(sound()), '--into', file('a.img')]);
+  const before = readFileSync(file('a.img'));
+  const { out, exit } = await loess(['survey', file('a.img')]);
+  expect(exit).toBe(EXIT.done);
+  expect(out).toMatch(/Partition 1 +2,048 +83,967 +81,920 +0B FAT32 CHS +FAT32 GAUGE/);
+  const zero = await loess(['survey', file('a.img'), '--sector', '0']);
+  expect(zero.out).toMatch(/440 +signature +1835102834 \(6D617272h\)/);
+  const field = await loess(['survey', file('a.img'), '--sector', '2_048', '--json']);
+  expect(field.json()).toMatchObject({ what: 'Partition 1: boot sector' });
+  expect(await loess(['survey', file('a.img'), '--sector', '131072'])).toMatchObject({ exit: EXIT.usage });
+  expect(readFileSync(file('a.img')).equals(before)).toBe(true);
+  truncateSync(file('a.img'), 1_000_000);
+  expect((await loess(['survey', file('a.img')])).exit).toBe(EXIT.stop);
+  truncateSync(file('a.img'), 0);
+  expect((await loess(['survey', file('a.img'), '--json'])).json()).toMatchObject({
+    findings: [{ rule: 'found/shorter-than-a-sector' }],
+  });
+});
+
+test('an image of 4096-byte sectors is read as such without being told', async () => {
+  const medium = { kind: 'image', capacity: { exact: '64 MiB' }, logicalSector: 4096, physicalSector: 4096 } as const;
+  const layout = layoutOn('64 MiB', [part('a', 'rest')], {
+    medium,
+    table: { kind: 'gpt', diskId: '6d617272-616d-4c0a-8d05-7469646573aa' },
+  });
+  await loess(['build', document(layout), '--into', file('a.img')]);
+  const { json } = await loess(['survey', file('a.img'), '--json']);
+  expect(json()).toMatchObject({ survey: { sectorSize: 4096, table: 'gpt' }, findings: [] });
+});
+
+test('what cannot be used is named: documents, files, calls', async () => {
+  writeFileSync(file('bad.json'), '{"format":"loess-layout"}');
+  const bad = await loess(['check', file('bad.json')]);
+  expect(bad.exit).toBe(EXIT.document);
+  expect(bad.error).toContain('name is missing');
+  expect(await loess(['check', file('none.json')])).toMatchObject({ exit: EXIT.file });
+  expect(await loess(['check', folder])).toMatchObject({ exit: EXIT.file });
+  expect(await loess(['survey', file('none.img')])).toMatchObject({ exit: EXIT.file });
+  expect(await loess(['check'])).toMatchObject({ exit: EXIT.usage });
+  expect(await loess(['weigh'])).toMatchObject({ exit: EXIT.usage });
+  expect(await loess(['survey', 'x', '--sector-size', '513'])).toMatchObject({ exit: EXIT.usage });
+  expect(await loess(['survey', 'x', '--sector', '-4'])).toMatchObject({ exit: EXIT.usage });
+});
+
+test('the schema is the published one', async () => {
+  const { out } = await loess(['schema']);
+  expect(out).toBe(readFileSync('public/layout-1.schema.json', 'utf8'));
+  expect(await loess(['schema', '--into', file('s.json')])).toMatchObject({ exit: EXIT.done, out: '' });
+  expect(await loess(['schema', '--into', file('s.json')])).toMatchObject({ exit: EXIT.file });
+});
+
+test('help teaches: every command, an example of each, every number', async () => {
+  const { out, exit } = await loess(['--help']);
+  expect(exit).toBe(EXIT.done);
+  for (const command of ['check', 'place', 'build', 'survey', 'schema', 'completion'])
+    expect(out).toContain(`  ${command} `);
+  for (const [, number] of Object.entries(EXIT)) expect(out).toMatch(new RegExp(`^  ${number}  `, 'm'));
+  expect((await loess(['build', '--help'])).out).toContain('--replace');
+  expect((await loess([])).exit).toBe(EXIT.done);
+});
+
+test('completion knows every command and option; bash itself reads it', async () => {
+  for (const shell of ['bash', 'zsh', 'fish'] as const) {
+    const { out } = await loess(['completion', shell]);
+    for (const word of ['check', 'survey', 'sector-size', 'replace']) expect(out).toContain(word);
+  }
+  const { out } = await loess(['completion', 'bash']);
+  writeFileSync(file('c.sh'), `${out}\nCOMP_WORDS=(loess build --re); COMP_CWORD=2; _loess; echo "\${COMPREPLY[@]}"`);
+  expect(execFileSync('bash', [file('c.sh')], { encoding: 'utf8' })).toBe('--replace\n');
+  expect(existsSync(file('c.sh'))).toBe(true);
+  expect(await loess(['completion', 'csh'])).toMatchObject({ exit: EXIT.usage });
+});

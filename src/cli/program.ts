@@ -1,0 +1,141 @@
+/** The commands, their options, and the help that teaches them. */
+import { Argument, Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { build, check, place, schema, survey, type SurveyOptions } from './commands';
+import { type Completable, completionFor, type Shell, SHELLS } from './completion';
+import { Ended, EXIT, type Exit } from './exit';
+import type { Io } from './io';
+
+const EXIT_HELP = `
+How it ends:
+  0  done, nothing stands in the way
+  1  a stop stands, in the layout or in the surveyed image
+  2  it was called wrongly
+  3  the document is no valid layout
+  4  a file could not be read or written
+  5  a risk stands that is not accepted in the document
+  6  what was written reads back differently
+  130  interrupted; nothing partial is left
+`;
+
+const START = `
+A layout is a small JSON document: medium, table, and slots in their order. Loess computes
+every sector of it. Nothing is written but the image that "build" names.
+
+  loess check gauge.json                 what could go wrong, before it does
+  loess place gauge.json                 every first and last sector
+  loess build gauge.json --into card.img the real bytes, read back before they get their name
+  loess survey card.img                  what an image says of itself
+  loess survey card.img --sector 0       one sector, field by field
+  loess schema > layout.schema.json      for the editor that you write documents in
+
+"-" reads the document from the standard input; --json answers for machines.
+`;
+
+function sectorNumber(text: string): number {
+  const n = Number(text.replaceAll(/[,_]/g, ''));
+  if (!Number.isSafeInteger(n) || n < 0) throw new InvalidArgumentError('It is not a sector number.');
+  return n;
+}
+
+const JSON_OPTION = ['--json', 'answer as JSON'] as const;
+const DOCUMENT = ['<document>', 'layout document, or - for the standard input'] as const;
+
+/** Every command with what it can be completed with. */
+function completables(program: Command): Completable[] {
+  return program.commands.map((command) => ({
+    name: command.name(),
+    about: command.summary() || command.description(),
+    options: command.options.map((one) => ({ flag: one.long!, about: one.description })),
+  }));
+}
+
+function programFor(io: Io, end: (exit: Exit) => void): Command {
+  const program = new Command('loess');
+  const doing = (work: Promise<Exit>) => work.then(end);
+  program
+    .description('Partition layouts, computed to the sector.')
+    .addHelpText('after', START + EXIT_HELP)
+    .helpCommand(false)
+    .exitOverride()
+    .configureOutput({ writeOut: io.out, writeErr: io.error })
+    .showHelpAfterError('(loess --help tells more)');
+  program
+    .command('check')
+    .summary('say what every rule finds in a layout')
+    .description('Places the layout and says what every rule finds: stops, risks and notes, with their remedies.')
+    .argument(...DOCUMENT)
+    .option(...JSON_OPTION)
+    .action((document: string, options: { json?: boolean }) => doing(check(io, document, options)));
+  program
+    .command('place')
+    .summary('compute where everything lands')
+    .description('Computes the placement: number, first and last sector, size, type and file system of every slot.')
+    .argument(...DOCUMENT)
+    .option(...JSON_OPTION)
+    .action((document: string, options: { json?: boolean }) => doing(place(io, document, options)));
+  program
+    .command('build')
+    .summary('make the image file')
+    .description(
+      'Makes the image: a sparse file, written under a temporary name, read back, and renamed when it is right. The same document gives the same bytes on every run.',
+    )
+    .argument(...DOCUMENT)
+    .requiredOption('--into <image>', 'file to make')
+    .option('--replace', 'put the new image in the place of an older one')
+    .option(...JSON_OPTION)
+    .action((document: string, options: { into: string; replace?: boolean; json?: boolean }) =>
+      doing(build(io, document, options)),
+    );
+  program
+    .command('survey')
+    .summary('say what is in an image file')
+    .description(
+      'Reads an image by ranges, never writes it, and says what it finds: table, partitions, contents, findings.',
+    )
+    .argument('<image>', 'image file')
+    .addOption(new Option('--sector-size <bytes>', 'how to read it; found out if not said').choices(['512', '4096']))
+    .option('--sector <number>', 'show this sector, decoded field by field', sectorNumber)
+    .option(...JSON_OPTION)
+    .action((image: string, options: { sectorSize?: string; sector?: number; json?: boolean }) => {
+      const { sectorSize, ...rest } = options;
+      const asked: SurveyOptions = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
+      return doing(survey(io, image, asked));
+    });
+  program
+    .command('schema')
+    .summary('write the JSON Schema of the document')
+    .description('Writes the JSON Schema of the layout document.')
+    .option('--into <file>', 'new file to write it to')
+    .action((options: { into?: string }) => doing(schema(io, options)));
+  program
+    .command('completion')
+    .summary('write the completion of a shell')
+    .description('Writes a script with which a shell completes commands and options.')
+    .addArgument(new Argument('<shell>', 'which shell').choices(SHELLS))
+    .action((shell: Shell) => {
+      io.out(completionFor(shell, completables(program)));
+      end(EXIT.done);
+    });
+  return program;
+}
+
+function tell(io: Io, { message, code, lines }: Ended, isJson: boolean): void {
+  if (isJson) io.error(`${JSON.stringify({ error: { code, sentence: message, lines } })}\n`);
+  else io.error([message, ...lines.map((line) => `  ${line}`), ''].join('\n'));
+}
+
+/** Runs the program with these arguments (without node and script); gives the number to end with. */
+export async function run(args: readonly string[], io: Io): Promise<Exit> {
+  let exit: Exit = EXIT.done;
+  const program = programFor(io, (next) => (exit = next));
+  try {
+    if (args.length === 0) program.help();
+    await program.parseAsync([...args], { from: 'user' });
+    return exit;
+  } catch (error) {
+    if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.usage;
+    if (!(error instanceof Ended)) throw error;
+    tell(io, error, args.includes('--json'));
+    return error.exit;
+  }
+}

@@ -1,0 +1,112 @@
+/** Text for people: findings and tables in columns. */
+import { visible } from '@/core/bytes/record';
+import { openRisks } from '@/core/findings/acceptance';
+import type { Finding } from '@/core/findings/finding';
+import type { SurveyFinding } from '@/core/findings/survey-finding';
+import { lastSector, type Placement } from '@/core/placement/placement';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
+import type { FoundPartition, Survey } from '@/core/survey/found';
+import { lastOf } from '@/core/survey/found';
+import type { Ledger } from '@/core/survey/ledger';
+import { named } from '@/core/survey/structures';
+import { typeName } from '@/core/tables/types';
+
+/** Rows in columns; the columns of `figures` stand to the right. */
+export function columns(
+  head: readonly string[],
+  rows: readonly (readonly string[])[],
+  figures: readonly number[],
+): string {
+  const all = [head, ...rows];
+  const widths = head.map((_, i) => Math.max(...all.map((row) => row[i]!.length)));
+  const line = (row: readonly string[]) =>
+    row
+      .map((cell, i) => (figures.includes(i) ? cell.padStart(widths[i]!) : cell.padEnd(widths[i]!)))
+      .join('  ')
+      .trimEnd();
+  return `${all.map(line).join('\n')}\n`;
+}
+
+function placeText(finding: Finding, placement: Placement): string {
+  const { place } = finding;
+  if (place.kind !== 'slot') return { medium: 'medium', table: 'table', boots: 'starting' }[place.kind];
+  return placement.layout.slots.find((slot) => slot.id === place.id)?.name ?? place.id;
+}
+
+/** Findings, one block each, with the remedies that the designer offers. */
+export function findingsText(findings: readonly Finding[], placement: Placement): string {
+  if (findings.length === 0) return 'No rule objects.\n';
+  const blocks = findings.map((one) => {
+    const accepted = one.accepted === undefined ? '' : ', accepted';
+    return [
+      `${one.severity}${accepted}: ${placeText(one, placement)}: ${one.sentence}`,
+      `    ${one.why}`,
+      ...(one.accepted === undefined ? [] : [`    reason: ${one.accepted}`]),
+      ...(one.accepted === undefined ? one.remedies.map(({ label }) => `    remedy: ${label}`) : []),
+      `    rule: ${one.rule}`,
+    ].join('\n');
+  });
+  const open = openRisks(findings).length;
+  const count = (severity: string) => findings.filter((one) => one.severity === severity).length;
+  const total = `${count('stop')} stops, ${count('risk')} risks (${open} open), ${count('note')} notes`;
+  return `${blocks.join('\n')}\n${total}\n`;
+}
+
+function contentText({ slot, fat }: Placement['placed'][number]): string {
+  if (slot.kind !== 'partition' || !slot.fileSystem) return '-';
+  return fat?.ok ? `FAT${fat.value.variant}, ${inBinary(fat.value.clusterBytes)} clusters` : 'cannot be';
+}
+
+/** A placement as a table of slots. */
+export function placementText(placement: Placement): string {
+  const { layout, sectors, sectorSize, grain } = placement;
+  const rows = placement.placed.map((one) => [
+    one.entry ? String(one.entry.number) : '-',
+    one.slot.name,
+    grouped(one.start),
+    grouped(lastSector(one)),
+    grouped(one.sectors),
+    inBoth(one.span.end - one.span.start),
+    one.entry ? typeName(one.entry.type) : one.slot.kind,
+    contentText(one),
+  ]);
+  const head = `${layout.name}: ${inBoth(sectors * sectorSize)}, ${grouped(sectors)} sectors of ${sectorSize} bytes, ${layout.table.kind}, grain ${inBinary(grain.bytes)}\n`;
+  return head + columns(['no', 'slot', 'first', 'last', 'sectors', 'size', 'type', 'file system'], rows, [0, 2, 3, 4]);
+}
+
+function insideText({ inside }: FoundPartition): string {
+  if (inside.kind === 'fat')
+    return `FAT${inside.fat.shape.variant} ${visible(inside.fat.root.label || inside.fat.labelInHeader)}`.trim();
+  if (inside.kind === 'known') return `${inside.content.name} ${visible(inside.content.label ?? '')}`.trim();
+  return inside.kind;
+}
+
+/** A survey as a table of partitions, gaps with data, and findings. */
+export function surveyText(survey: Survey, findings: readonly SurveyFinding[]): string {
+  const { sectors, sectorSize, size, table } = survey;
+  const rows = survey.partitions.map((one) => [
+    one.number === 0 ? '-' : String(one.number),
+    named(one),
+    grouped(one.start),
+    grouped(lastOf(one)),
+    grouped(one.sectors),
+    one.type === '' ? '-' : typeName(one.type),
+    insideText(one),
+  ]);
+  const head = `${inBoth(size)}, ${grouped(sectors)} sectors of ${sectorSize} bytes, table: ${table}; ${inBoth(survey.read)} read\n`;
+  const partitions = columns(['no', 'partition', 'first', 'last', 'sectors', 'type', 'inside'], rows, [0, 2, 3, 4]);
+  const told = findings
+    .map((one) => `${one.severity}: ${one.sentence}\n    ${one.why}\n    rule: ${one.rule}\n`)
+    .join('');
+  return head + partitions + (told || 'No rule objects.\n');
+}
+
+/** A sector of the ledger: fields, then bytes. */
+export function ledgerText(ledger: Ledger): string {
+  const groups = ledger.groups.map(({ title, fields }) => {
+    const rows = fields.map((field) => [String(field.offset), field.name, field.text, field.means]);
+    return `${title}\n${rows.length > 0 ? columns(['at', 'field', 'value', 'meaning'], rows, [0]) : ''}`;
+  });
+  const lines = ledger.lines.map(({ offset, hex, text }) => `${String(offset).padStart(5)}  ${hex}  ${text}`);
+  return `Sector ${grouped(ledger.sector)}, byte ${grouped(ledger.at)}: ${ledger.what}\n${groups.join('')}${lines.join('\n')}\n`;
+}

@@ -1,0 +1,183 @@
+import { createHash } from 'node:crypto';
+import {
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
+import { createServer, request as send, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { fatPart, GPT_TABLE, layoutOn, noise, part } from '@tests/samples';
+import { openRisks } from '@/core/findings/acceptance';
+import { check } from '@/core/findings/check';
+import { place } from '@/core/placement/place';
+import { startBuild, getBuild } from './builds';
+import { type Context, openContext } from './context';
+import { listImageFiles, removeImageFile } from './image-folder';
+import { createLayout } from './layouts';
+import { openSector, surveyImage } from './surveys';
+import { answerFile, fileAskedFor } from './upload';
+
+let root: string;
+let context: Context;
+let server: Server;
+let base: string;
+
+beforeAll(async () => {
+  root = mkdtempSync(path.join(tmpdir(), 'loess-surveys-'));
+  context = await openContext({ data: root });
+  server = createServer((request, response) => {
+    void answerFile(context, fileAskedFor(request.url)!, request, response);
+  }).listen(0, '127.0.0.1');
+  await new Promise((resolve) => server.once('listening', resolve));
+  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}/api/files`;
+});
+
+afterAll(async () => {
+  server.closeAllConnections();
+  server.close();
+  await context.close();
+  rmSync(root, { recursive: true, force: true });
+});
+
+const inFolder = (name: string) => path.join(context.folder.images, name);
+const put = (name: string, bytes: Uint8Array) =>
+  fetch(`${base}/${encodeURIComponent(name)}`, { method: 'PUT', body: Buffer.from(bytes) });
+const codeOf = async (response: Response) => ((await response.json()) as { error: { code: string } }).error.code;
+
+async function built(): Promise<string> {
+  const layout = layoutOn('100 MiB', [fatPart('e', '40 MiB', { label: 'TIDELOG' }), part('d', 'rest')], {
+    table: GPT_TABLE,
+  });
+  const { id } = await createLayout(context, layout, 'New');
+  const build = await startBuild(context, { layoutId: id, revision: 1 });
+  await context.buildLane.idle();
+  return build.id;
+}
+
+describe('sending image files', () => {
+  test('a file arrives whole, and its zeros take no room', async () => {
+    const bytes = new Uint8Array(5_000_001);
+    bytes.set(noise(70_000), 4_000_000);
+    const response = await put('tide gauge.img', bytes);
+    expect(response.status).toBe(201);
+    expect(readFileSync(inFolder('tide gauge.img')).equals(bytes)).toBe(true);
+    expect(statSync(inFolder('tide gauge.img')).blocks * 512).toBeLessThan(300_000);
+    expect(await listImageFiles(context)).toMatchObject([{ name: 'tide gauge.img', size: 5_000_001 }]);
+    expect(await codeOf(await put('tide gauge.img', bytes))).toBe('file-exists');
+    expect((await fetch(`${base}/tide%20gauge.img`, { method: 'DELETE' })).status).toBe(200);
+    expect(await listImageFiles(context)).toEqual([]);
+  });
+
+  test('an empty file is a file', async () => {
+    expect((await put('empty', new Uint8Array(0))).status).toBe(201);
+    expect(await surveyImage(context, { of: 'file:empty' })).toMatchObject({
+      findings: [{ rule: 'found/shorter-than-a-sector' }],
+    });
+    await removeImageFile(context, 'empty');
+  });
+
+  test('an upload that breaks off, or has no length, leaves nothing', async () => {
+    await new Promise<void>((resolve) => {
+      const broken = send(`${base}/broken.img`, { method: 'PUT', headers: { 'content-length': '1000000' } });
+      broken.on('error', () => resolve());
+      broken.write(Buffer.alloc(200_000, 7), () => setTimeout(() => broken.destroy(), 100));
+    });
+    for (let i = 0; i < 50 && readdirSync(context.folder.images).length > 0; i++)
+      await new Promise((resume) => setTimeout(resume, 20));
+    expect(readdirSync(context.folder.images)).toEqual([]);
+    const endless = await new Promise<number>((resolve) => {
+      const request = send(`${base}/endless.img`, { method: 'PUT' }, (response) => resolve(response.statusCode!));
+      request.write('x', () => request.end());
+    });
+    expect(endless).toBe(411);
+    expect(readdirSync(context.folder.images)).toEqual([]);
+  });
+
+  test('names that lead elsewhere, and sizes that no disk holds, are refused', async () => {
+    for (const name of ['../x', '.hidden', 'a\u0007b', 'x.part', 'x'.repeat(201)])
+      expect(await codeOf(await put(name, new Uint8Array(1)))).toBe('file-name-refused');
+    const status = await new Promise<number>((resolve) => {
+      const headers = { 'content-length': String(2 ** 50) };
+      const request = send(`${base}/huge.img`, { method: 'PUT', headers }, (response) => {
+        resolve(response.statusCode!);
+        request.destroy();
+      });
+      request.on('error', () => undefined);
+      request.write('x');
+    });
+    expect(status).toBe(413);
+    expect((await fetch(`${base}/none`, { method: 'DELETE' })).status).toBe(404);
+    expect((await fetch(`${base}/none`, { method: 'POST' })).status).toBe(405);
+    expect(readdirSync(context.folder.images)).toEqual([]);
+  });
+
+  test('only addresses of files are taken; links in the folder are not followed', async () => {
+    expect(fileAskedFor('/api/files/a%20b')).toBe('a b');
+    expect(fileAskedFor('/api/files/%E0%A4%A')).toBe('');
+    for (const url of ['/', '/api/files/', '/api/files/a/b', undefined]) expect(fileAskedFor(url)).toBeUndefined();
+    symlinkSync('/etc/hostname', inFolder('link'));
+    expect(await listImageFiles(context)).toEqual([]);
+    rmSync(inFolder('link'));
+  });
+});
+
+describe('surveys', () => {
+  test('a build is surveyed and any sector of it opened', async () => {
+    const id = await built();
+    const view = await surveyImage(context, { of: `build:${id}` });
+    expect(view).toMatchObject({ isGuess: true, findings: [], survey: { table: 'gpt', sectorSize: 512 } });
+    const opened = await openSector(context, { of: `build:${id}`, sector: 1 });
+    expect(opened.ledger.what).toBe('GPT header');
+    expect(opened.stops.map((one) => one.what)).toContain('Partition 1, e: FSInfo');
+    await expect(openSector(context, { of: `build:${id}`, sector: 204_800 })).rejects.toMatchObject({
+      code: 'sector-beyond-the-end',
+    });
+  });
+
+  test('a file is read and not changed; a change of it is seen', async () => {
+    const file = inFolder('noise.img');
+    writeFileSync(file, noise(3_000_000));
+    const sha = () => createHash('sha256').update(readFileSync(file)).digest('hex');
+    const before = sha();
+    expect((await surveyImage(context, { of: 'file:noise.img' })).survey.table).toBe('none');
+    expect(sha()).toBe(before);
+    truncateSync(file, 100);
+    expect((await surveyImage(context, { of: 'file:noise.img' })).survey.sectors).toBe(0);
+  });
+
+  test.each([
+    ['file:none.img', 'file-unknown'],
+    ['file:../loess.db', 'file-name-refused'],
+    ['build:none', 'build-unknown'],
+    ['loess.db', 'image-unknown'],
+  ])('%s is refused', async (of, code) => {
+    await expect(surveyImage(context, { of })).rejects.toMatchObject({ code });
+  });
+
+  test('a compressed image is named as such', async () => {
+    writeFileSync(inFolder('card.img.gz'), Buffer.from([0x1f, 0x8b, 8, 0]));
+    await expect(surveyImage(context, { of: 'file:card.img.gz' })).rejects.toMatchObject({ code: 'image-compressed' });
+  });
+});
+
+test('a build is refused while a risk is open, and tells the reasons of those that are accepted', async () => {
+  const layout = layoutOn('100 MiB', [part('a', 'rest', { active: true })], { boots: ['bios'] });
+  const { id } = await createLayout(context, layout, 'New');
+  await expect(startBuild(context, { layoutId: id, revision: 1 })).rejects.toMatchObject({
+    status: 409,
+    code: 'layout-has-risks',
+  });
+  const [risk] = openRisks(check(place(layout)));
+  const accepted = [{ rule: risk!.rule, sentence: risk!.sentence, reason: 'the loader comes later' }];
+  const other = await createLayout(context, { ...layout, accepted }, 'New');
+  const { id: build } = await startBuild(context, { layoutId: other.id, revision: 1 });
+  await context.buildLane.idle();
+  expect((await getBuild(context, build)).report?.accepted).toEqual(accepted);
+});

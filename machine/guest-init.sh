@@ -43,18 +43,40 @@ try_fat() {
   umount /mnt
 }
 
+# Copies a program of the RAM disk to where UEFI firmware looks for it.
+copy_loader() {
+  mount -t vfat -o rw,utf8 "$1" /mnt || { fact copied no; return; }
+  mkdir -p /mnt/EFI/BOOT
+  cp /BOOTX64.EFI /mnt/EFI/BOOT/BOOTX64.EFI && fact copied yes
+  umount /mnt
+}
+
+# What stands at a node, and what its file system makes of being used.
+look_into() {
+  blkid -p -o export "$1" | while read -r line; do echo "@fact $line"; done
+  # The other form of output writes what is not ASCII in a way of its own.
+  fact PART_ENTRY_NAME "$(blkid -p -o value -s PART_ENTRY_NAME "$1")"
+  blkid -p -o export "$1" | grep -q '^TYPE=vfat' || return
+  if [ -e /BOOTX64.EFI ]; then copy_loader "$1"; else try_fat "$1"; fi
+}
+
 for disk in /sys/block/vd*; do
   name=$(basename "$disk")
   [ -e "$disk" ] || continue
-  echo "@disk $(cat "$disk/size") $(cat "$disk/queue/logical_block_size")"
+  echo "@disk $(cat "$disk/serial") $(cat "$disk/size") $(cat "$disk/queue/logical_block_size")"
+  whole=yes
   for partition in "$disk/$name"*; do
     [ -e "$partition/partition" ] || continue
-    node=/dev/$(basename "$partition")
+    whole=no
     echo "@partition $(cat "$partition/partition") $(cat "$partition/start") $(cat "$partition/size")"
-    blkid -p -o export "$node" | while read -r line; do echo "@fact $line"; done
-    if blkid -p -o export "$node" | grep -q '^TYPE=vfat'; then try_fat "$node"; fi
+    look_into "/dev/$(basename "$partition")"
   done
+  if [ $whole = yes ]; then
+    echo "@partition 0 0 $(cat "$disk/size")"
+    look_into "/dev/$name"
+  fi
 done
 dmesg | while read -r line; do echo "@log $line"; done
 echo @end
+sync
 reboot -f

@@ -36,7 +36,8 @@ function refreshLists(): void {
   }
 }
 
-function unpacked(name: string, fetchName: string): string {
+/** A Debian package, fetched once and unpacked into the cache. */
+export function unpacked(name: string, fetchName: string): string {
   const folder = path.join(CACHE, name);
   const stamp = path.join(folder, '.complete');
   if (existsSync(stamp)) return folder;
@@ -75,7 +76,8 @@ function kernelPackage(): string {
   return name;
 }
 
-function filesNamed(folder: string, wanted: (name: string) => boolean): string[] {
+/** Files below a folder whose name is wanted. */
+export function filesNamed(folder: string, wanted: (name: string) => boolean): string[] {
   return readdirSync(folder, { withFileTypes: true }).flatMap((one) => {
     const file = path.join(folder, one.name);
     if (one.isDirectory()) return filesNamed(file, wanted);
@@ -100,7 +102,7 @@ interface Machine {
   readonly ramDisk: string;
 }
 
-function prepare(): Machine {
+function prepare(loader: string | undefined): Machine {
   const name = kernelPackage();
   const image = unpacked('kernel', name);
   const busybox = path.join(unpacked('busybox', 'busybox-static'), 'bin', 'busybox');
@@ -116,15 +118,18 @@ function prepare(): Machine {
     { name: 'modules/order', mode: 0o644, data: Buffer.from(`${order.join('\n')}\n`) },
     { name: 'init', mode: 0o755, data: readFileSync(path.resolve('machine', 'guest-init.sh')) },
   ];
-  const ramDisk = path.join(CACHE, 'ramdisk.cpio');
+  if (loader) files.push({ name: 'BOOTX64.EFI', mode: 0o644, data: readFileSync(loader) });
+  const ramDisk = path.join(CACHE, loader ? 'ramdisk-copying.cpio' : 'ramdisk.cpio');
   writeFileSync(ramDisk, archive(files));
   return { kernel, ramDisk };
 }
 
-/** A disk to attach: an image file and its logical sector size. The file is never changed. */
+/** A disk to attach: an image file and its logical sector size. Unless it keeps, the file is never changed. */
 export interface GuestDisk {
   readonly file: string;
   readonly sectorSize: 512 | 4096;
+  /** What the guest writes stays in the file. */
+  readonly keeps?: boolean;
 }
 
 /** A partition as the guest's kernel sees it. Start and size in 512-byte units. */
@@ -150,13 +155,20 @@ export interface GuestReport {
 /** Longest time that a run may take. */
 const RUN_LIMIT = 8 * 60_000;
 
-function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]): Promise<string> {
-  const drives = disks.flatMap(({ file, sectorSize }, i) => [
+/** Arguments that attach a disk: eight to a slot, so that many find room; its serial says which it is. */
+export function drive({ file, sectorSize, keeps }: GuestDisk, i: number): string[] {
+  const slot = `addr=${(4 + Math.floor(i / 8)).toString(16)}.${i % 8},multifunction=on`;
+  const sectors = `logical_block_size=${sectorSize},physical_block_size=${sectorSize}`;
+  return [
     '-drive',
-    `file=${file},format=raw,if=none,id=d${i},snapshot=on,cache=unsafe`,
+    `file=${file},format=raw,if=none,id=d${i},snapshot=${keeps ? 'off' : 'on'},cache=unsafe`,
     '-device',
-    `virtio-blk-pci,drive=d${i},logical_block_size=${sectorSize},physical_block_size=${sectorSize}`,
-  ]);
+    `virtio-blk-pci,drive=d${i},serial=disk${i},${slot},${sectors}`,
+  ];
+}
+
+function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]): Promise<string> {
+  const drives = disks.flatMap((disk, i) => drive(disk, i));
   const machine = [
     '-accel',
     'tcg,thread=multi',
@@ -195,25 +207,37 @@ function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]): Promi
 
 function parse(said: string): GuestReport {
   const lines = said.split(/\r?\n/);
-  const disks: (SeenDisk & { partitions: SeenPartition[] })[] = [];
+  const disks: (SeenDisk & { place: number; partitions: SeenPartition[] })[] = [];
   for (const line of lines) {
     const [mark, ...words] = line.split(' ');
     const disk = disks[disks.length - 1];
-    if (mark === '@disk') disks.push({ sectors: Number(words[0]), logicalSector: Number(words[1]), partitions: [] });
+    if (mark === '@disk')
+      disks.push({
+        place: Number(words[0]!.replace('disk', '')),
+        sectors: Number(words[1]),
+        logicalSector: Number(words[2]),
+        partitions: [],
+      });
     else if (mark === '@partition')
       disk!.partitions.push({ number: Number(words[0]), start: Number(words[1]), size: Number(words[2]), facts: {} });
     else if (mark === '@fact') {
       const fact = words.join(' ');
       const at = fact.indexOf('=');
       const partition = disk!.partitions[disk!.partitions.length - 1]!;
-      (partition.facts as Record<string, string>)[fact.slice(0, at)] = fact.slice(at + 1).replace(/\\(.)/g, '$1');
+      const text = Buffer.from(fact.slice(at + 1), 'latin1').toString('utf8');
+      (partition.facts as Record<string, string>)[fact.slice(0, at)] = text.replace(/\\(.)/g, '$1');
     }
   }
   const log = lines.filter((line) => line.startsWith('@log ')).map((line) => line.slice(5));
-  return { disks, log };
+  return { disks: disks.sort((a, b) => a.place - b.place), log };
 }
 
 /** Boots the machine with these disks and returns what its kernel says about them. */
 export async function lookAt(disks: readonly GuestDisk[]): Promise<GuestReport> {
-  return parse(await start(prepare(), disks));
+  return parse(await start(prepare(undefined), disks));
+}
+
+/** Boots the machine and lets its kernel copy a UEFI program into the FAT volumes of these disks. */
+export async function copyLoader(disks: readonly GuestDisk[], loader: string): Promise<GuestReport> {
+  return parse(await start(prepare(loader), disks));
 }

@@ -9,7 +9,9 @@ const PAGE = 4096;
 
 /** A sparse image in memory that tests write into. */
 export class FoundImage implements BlockSource {
-  private readonly pages = new Map<number, Uint8Array>();
+  private pages = new Map<number, Uint8Array>();
+  /** Pages that no other image shares. */
+  private owned = new Set<number>();
 
   constructor(
     public size: number,
@@ -24,12 +26,32 @@ export class FoundImage implements BlockSource {
     return image;
   }
 
+  /** Another image with the same bytes, which are copied only where one of them changes. */
+  clone(): FoundImage {
+    const copy = new FoundImage(this.size, this.sectorSize);
+    copy.pages = new Map(this.pages);
+    this.owned = new Set();
+    return copy;
+  }
+
+  /** Numbers of the pages of 4 KiB that hold data. */
+  get filled(): number[] {
+    return [...this.pages.keys()];
+  }
+
+  private page(number: number): Uint8Array {
+    const page = this.pages.get(number);
+    if (page && this.owned.has(number)) return page;
+    const own = page?.slice() ?? new Uint8Array(PAGE);
+    this.pages.set(number, own);
+    this.owned.add(number);
+    return own;
+  }
+
   put(offset: number, bytes: Uint8Array | readonly number[]): this {
     bytes.forEach((byte, i) => {
       const number = Math.floor((offset + i) / PAGE);
-      let page = this.pages.get(number);
-      if (!page) this.pages.set(number, (page = new Uint8Array(PAGE)));
-      page[(offset + i) % PAGE] = byte;
+      this.page(number)[(offset + i) % PAGE] = byte;
     });
     return this;
   }
@@ -56,8 +78,12 @@ export class FoundImage implements BlockSource {
 
   bytes(offset: number, length: number): Uint8Array {
     const out = new Uint8Array(length);
-    for (let i = 0; i < length; i++)
-      out[i] = this.pages.get(Math.floor((offset + i) / PAGE))?.[(offset + i) % PAGE] ?? 0;
+    for (let at = offset; at < offset + length; ) {
+      const step = Math.min(PAGE - (at % PAGE), offset + length - at);
+      const page = this.pages.get(Math.floor(at / PAGE));
+      if (page) out.set(page.subarray(at % PAGE, (at % PAGE) + step), at - offset);
+      at += step;
+    }
     return out;
   }
 
@@ -95,22 +121,14 @@ export class FoundImage implements BlockSource {
   }
 
   isHole(offset: number, length: number): boolean {
-    for (let page = Math.floor(offset / PAGE); page * PAGE < offset + length; page++)
-      if (this.pages.has(page)) return false;
+    for (const page of this.pages.keys()) if (page * PAGE < offset + length && (page + 1) * PAGE > offset) return false;
     return true;
   }
 
   read(offset: number, length: number): Promise<Uint8Array> {
     if (offset < 0 || offset + length > this.size)
       return Promise.reject(new RangeError(`${offset}+${length} leaves ${this.size} bytes`));
-    const out = new Uint8Array(length);
-    for (let at = offset; at < offset + length;) {
-      const step = Math.min(PAGE - (at % PAGE), offset + length - at);
-      const page = this.pages.get(Math.floor(at / PAGE));
-      if (page) out.set(page.subarray(at % PAGE, (at % PAGE) + step), at - offset);
-      at += step;
-    }
-    return Promise.resolve(out);
+    return Promise.resolve(this.bytes(offset, length));
   }
 }
 

@@ -37,8 +37,11 @@ class Head {
   }
 
   has(at: number, mark: string | readonly number[]): boolean {
-    const codes = typeof mark === 'string' ? [...mark].map((c) => c.charCodeAt(0)) : mark;
-    return codes.every((code, i) => this.bytes[at + i] === code);
+    for (let i = 0; i < mark.length; i++) {
+      const code = typeof mark === 'string' ? mark.charCodeAt(i) : mark[i];
+      if (this.bytes[at + i] !== code) return false;
+    }
+    return true;
   }
 
   slice(at: number, length: number): Uint8Array {

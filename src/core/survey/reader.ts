@@ -48,5 +48,6 @@ export class Reader implements BlockSource {
 
 /** Index of the first byte that is not zero; -1 where there is none. */
 export function firstData(bytes: Uint8Array): number {
-  return bytes.findIndex((byte) => byte !== 0);
+  for (let i = 0; i < bytes.length; i++) if (bytes[i] !== 0) return i;
+  return -1;
 }

@@ -1,0 +1,121 @@
+/**
+ * Mutants: sound images with bytes changed in tables, chains, FATs and directories, half of them
+ * with their checksums mended afterwards, so that wrong figures are believed. Surveying one
+ * must end soon, within bounded memory, whatever it says.
+ */
+import { checkSurvey } from '@/core/findings/survey';
+import { ledgerOf } from '@/core/survey/ledger';
+import { structureAt, structuresOf } from '@/core/survey/structures';
+import { surveyMedium } from '@/core/survey/survey';
+import { chained, gpt, gpt4096, inBothFats, mbr, VOLUME, whole } from './found-base';
+import type { FoundImage } from './found-image';
+
+/** What a survey may read, and how long its answer may be, in bytes. */
+const MOST_READ = 96 * 2 ** 20;
+const MOST_TOLD = 4 * 2 ** 20;
+/** How long one survey may take, in milliseconds. */
+const MOST_TIME = 10_000;
+
+/** Numbers that break things more often than others. */
+const EDGES = [0, 1, 2, 0x7f, 0x80, 0xff, 0x55, 0xaa, 0x05, 0x0f, 0xee];
+
+/** A small generator of whole numbers, the same for the same seed. */
+export function generator(seed: number): (below: number) => number {
+  let state = seed >>> 0 || 1;
+  return (below) => {
+    state ^= state << 13;
+    state ^= state >>> 17;
+    state ^= state << 5;
+    return (state >>> 0) % below;
+  };
+}
+
+/** Sound images with something in every structure. */
+function bases(): FoundImage[] {
+  const long = [8, 3, 0, 0, 0, 4, 0, 0, 0, 0xff, 0xff, 0xff, 0x0f];
+  return [
+    mbr(),
+    chained(5),
+    gpt(),
+    gpt4096(),
+    whole('fat16'),
+    whole('fat32'),
+    // A root directory of three clusters.
+    inBothFats(gpt(), VOLUME, 8, long.slice(1)).text(VOLUME + 512 * 200, 'GAUGE   CSV'),
+  ];
+}
+
+type Draw = (below: number) => number;
+
+/** Bytes of the image that hold structures: its filled pages, and the ends of the medium. */
+function anyPlace(image: FoundImage, draw: Draw): number {
+  const pages = image.filled;
+  const page = pages[draw(pages.length)]!;
+  // Structures begin at the start of sectors, and most of their fields are near it.
+  const within = draw(3) === 0 ? draw(4096) : draw(8) * 512 + draw(96);
+  if (draw(6) === 0) return Math.min(image.size - 1, 446 + draw(66));
+  return Math.min(image.size - 1, page * 4096 + within);
+}
+
+function change(image: FoundImage, draw: Draw): void {
+  const at = anyPlace(image, draw);
+  const width = ([1, 2, 4, 8] as const)[draw(4)]!;
+  if (at + width > image.size) return;
+  if (draw(2) === 0)
+    image.number(at, draw(2) === 0 ? 2n ** BigInt(8 * width) - 1n : BigInt(EDGES[draw(EDGES.length)]!), width);
+  else
+    image.put(
+      at,
+      Array.from({ length: width }, () => draw(256)),
+    );
+}
+
+/** Computes the checksums of both GPT headers again, where they are. */
+function mend(image: FoundImage): void {
+  const last = Math.floor(image.size / image.sectorSize) - 1;
+  for (const sector of [1, last])
+    if (sector > 0 && image.bytes(sector * image.sectorSize, 8).join() === '69,70,73,32,80,65,82,84')
+      image.mend(sector);
+}
+
+function mutant(base: FoundImage, draw: Draw): FoundImage {
+  const image = base.clone();
+  for (let i = draw(8) + 1; i > 0; i--) change(image, draw);
+  if (draw(12) === 0) image.resized(Math.max(0, draw(2) === 0 ? draw(image.size) : image.size + draw(2 ** 30)));
+  if (draw(2) === 0) mend(image);
+  return image;
+}
+
+/** Surveys one mutant and looks at its answer; throws an Error that names what is wrong. */
+async function lookAt(image: FoundImage, draw: Draw): Promise<void> {
+  const started = performance.now();
+  const sectorSize = draw(8) === 0 ? (image.sectorSize === 512 ? 4096 : 512) : image.sectorSize;
+  const survey = await surveyMedium(image, { sectorSize });
+  const findings = checkSurvey(survey);
+  if (survey.read > MOST_READ) throw new Error(`${survey.read} bytes were read`);
+  if (JSON.stringify({ survey, findings }).length > MOST_TOLD) throw new Error('the answer is too long');
+  if (survey.sectors > 0) {
+    const sector = draw(Math.min(survey.sectors, 2 ** 31));
+    const near = [0, 1, sector, survey.sectors - 1][draw(4)]!;
+    const bytes = await image.read(near * sectorSize, sectorSize);
+    ledgerOf(bytes, near, structureAt(structuresOf(survey), near));
+  }
+  const time = performance.now() - started;
+  if (time > MOST_TIME) throw new Error(`it took ${Math.round(time)} ms`);
+}
+
+/** Surveys so many mutants; the seed makes them the same every time. Tells the first that fails. */
+export async function fuzz(count: number, seed: number, onDone: (n: number) => void = () => undefined): Promise<void> {
+  const all = bases();
+  for (let n = 0; n < count; n++) {
+    const draw = generator(seed + n * 7919);
+    draw(2);
+    const image = mutant(all[n % all.length]!, draw);
+    const before = n % 97 === 0 ? image.snapshot() : undefined;
+    await lookAt(image, draw).catch((error: unknown) => {
+      throw new Error(`mutant ${n} of seed ${seed}: ${(error as Error).stack ?? String(error)}`);
+    });
+    if (before !== undefined && image.snapshot() !== before) throw new Error(`mutant ${n} of seed ${seed} was changed`);
+    onDone(n + 1);
+  }
+}

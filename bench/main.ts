@@ -6,6 +6,8 @@ import { benchBuilding } from './building';
 import { benchPlacing } from './placing';
 import type { Row } from './row';
 import { benchServing } from './serving';
+import { benchSurveying } from './surveying';
+import { benchTerminal } from './terminal';
 
 const RESULTS = path.resolve('bench-results');
 
@@ -26,7 +28,13 @@ async function main(): Promise<void> {
   mkdirSync(RESULTS, { recursive: true });
   const machine = `${cpus()[0]!.model}, ${cpus().length} cores, Node ${process.version}`;
   console.log(machine);
-  const rows = [...benchPlacing(), ...(await benchBuilding(RESULTS)), ...(await benchServing(RESULTS))];
+  const rows = [
+    ...benchPlacing(),
+    ...(await benchBuilding(RESULTS)),
+    ...(await benchSurveying(RESULTS)),
+    ...(await benchTerminal()),
+    ...(await benchServing(RESULTS)),
+  ];
   print(rows);
   writeFileSync(path.join(RESULTS, 'latest.json'), `${JSON.stringify({ machine, rows }, null, 2)}\n`);
   process.exit(rows.every((row) => row.measured <= row.limit) ? 0 : 1);

@@ -207,7 +207,7 @@ test('medium, starting and table are changed in the panel', async ({ page, reque
   await expect(page.getByText('440 bytes of code in sector 0 are all zero')).toBeVisible();
   await page.getByRole('button', { name: 'Mark One active' }).click();
   await expect(slot(page, 'One')).toContainText('active');
-  await page.getByRole('option', { name: /^Table in sector 0/ }).click();
+  await page.getByRole('option', { name: /^Table: Sector 0/ }).click();
   await page.getByLabel('Signature').fill('0badcafe');
   await page.getByLabel('Signature').press('Enter');
   await saved(page);

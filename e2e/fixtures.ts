@@ -1,4 +1,5 @@
 import { type APIRequestContext, expect, type Page, test as base } from '@playwright/test';
+import type { BuildView } from '../src/contract/builds';
 import type { LayoutView } from '../src/contract/layouts';
 import type { Slot } from '../src/core/layout/document';
 
@@ -72,4 +73,13 @@ export async function saved(page: Page): Promise<number> {
   const text = page.getByText(/^revision \d+, saved$/);
   await text.waitFor();
   return Number(/\d+/.exec(await text.innerText())![0]);
+}
+
+/** Builds the gauge logger and gives the address of the survey of its image, beside its layout. */
+export async function surveyOfDemo(request: APIRequestContext): Promise<string> {
+  const started = await request.post('/api/builds', { data: { layoutId: 'gauge-logger', revision: 1 } });
+  const { id } = (await started.json()) as BuildView;
+  const state = async () => ((await (await request.get(`/api/builds/${id}`)).json()) as BuildView).state;
+  await expect.poll(state).toBe('done');
+  return `/surveys?of=build:${id}&layout=gauge-logger`;
 }

@@ -5,7 +5,7 @@ import { request as httpRequest } from 'node:http';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import { expect, newLayout, test } from './fixtures';
+import { expect, newLayout, surveyOfDemo, test } from './fixtures';
 
 for (const theme of ['light', 'dark'] as const) {
   test.describe(`in the ${theme} theme`, () => {
@@ -15,11 +15,15 @@ for (const theme of ['light', 'dark'] as const) {
       ['the shelf', '/'],
       ['the designer', '/layouts/service-stick'],
       ['the build screen', '/layouts/service-stick/build'],
+      ['a GPT in the designer', '/layouts/harbour-display'],
+      ['a survey', 'survey'],
     ] as const) {
-      test(`${name} has no accessibility violation`, async ({ page }) => {
-        await page.goto(url);
+      test(`${name} has no accessibility violation`, async ({ page, request }) => {
+        await page.goto(url === 'survey' ? await surveyOfDemo(request) : url);
         const option = page.getByRole('option', { name: /^Shared area/ });
         if (url.endsWith('stick')) await option.click();
+        if (url.endsWith('display')) await page.getByRole('option', { name: /^ESP/ }).click();
+        if (url === 'survey') await expect(page.getByText('Ledger: Master boot record')).toBeVisible();
         await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
         const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa']).analyze();
         expect(violations.map((one) => `${one.id}: ${one.nodes.map((node) => node.html).join(' | ')}`)).toEqual([]);
@@ -103,6 +107,10 @@ test('bad requests get a status, a code and a sentence that names the field', as
     ['GET', '/api/images/nobody?as=raw', undefined, 404, 'build-unknown', 'id'],
     ['GET', '/api/images/nobody?as=zip', undefined, 400, 'form-unknown', 'as'],
     ['DELETE', '/api/layouts/nobody', undefined, 404, 'layout-unknown', 'id'],
+    ['GET', '/api/surveys?of=file:none.img', undefined, 404, 'file-unknown', 'of'],
+    ['GET', '/api/surveys?of=file:none.img&sectorSize=1024', undefined, 400, 'query-invalid', 'sectorSize'],
+    ['GET', '/api/surveys/sector?of=file:none.img&sector=-1', undefined, 400, 'query-invalid', 'sector'],
+    ['DELETE', '/api/files/none.img', undefined, 404, 'file-unknown', 'name'],
   ];
   for (const [method, url, data, status, code, field] of cases) {
     const response = await request.fetch(url, { method, ...(data !== undefined && { data }) });

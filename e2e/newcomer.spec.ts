@@ -24,7 +24,7 @@ test('from the shelf to an image of a real card', async ({ page }) => {
   await page.getByRole('button', { name: 'Build revision' }).click();
   const build = page.getByRole('article').first();
   await expect(build).toContainText('done, read back');
-  await expect(build).toContainText('45 of 45 facts agree');
+  await expect(build).toContainText(/(\d+) of \1 facts agree/);
   await build.getByText('Ranges and checksums').click();
   await expect(build.getByRole('cell', { name: 'master boot record' })).toBeVisible();
   const link = build.getByRole('link', { name: /Download image/ });

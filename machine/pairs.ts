@@ -15,7 +15,10 @@ export interface Combination {
 }
 
 const TABLES = ['mbr', 'gpt', 'none'] as const;
-const MIB = 2 ** 20;
+const KIB = 1024;
+const MIB = KIB * KIB;
+/** Sizes are whole multiples of this. */
+const STEP = 64 * KIB;
 
 /** Each variant with each cluster size once; tables go round, and large clusters change the sector size. */
 export const COMBINATIONS: readonly Combination[] = clusterSizes(512).flatMap((cluster, c) =>
@@ -37,7 +40,8 @@ const CLUSTERS: Readonly<Record<Variant, number>> = {
 /** A size that holds the clusters, their FATs, and padding. */
 function volumeBytes({ variant, cluster }: Combination): number {
   const clusters = CLUSTERS[variant];
-  return Math.ceil((clusters * (cluster + 8) + clusters * cluster * 0.08) / MIB + 2) * MIB;
+  const structures = variant === 12 ? 128 * KIB : 2 * MIB;
+  return Math.ceil((clusters * (cluster + 8) + clusters * cluster * 0.08 + structures) / STEP) * STEP;
 }
 
 /** The layout of a combination; with a table the volume is the second partition. */
@@ -56,7 +60,7 @@ export function layoutFor(one: Combination, index: number): Layout {
     table === 'gpt' ? { name: `Pegel ${index} – Ä 🌊`, attributes: ['grow', 'no auto mount'] } : {},
   );
   const left = part('left', '2 MiB', table === 'mbr' ? { active: true } : { role: 'swap', name: 'x'.repeat(36) });
-  const exact = `${table === 'none' ? bytes / MIB : bytes / MIB + 6} MiB`;
+  const exact = exactText(table === 'none' ? bytes : bytes + 6 * MIB, sectorSize);
   return layoutOn(exact, table === 'none' ? [volume] : [left, volume], {
     medium: { kind: 'image', capacity: { exact }, logicalSector: sectorSize, physicalSector: sectorSize },
     ...(table === 'gpt' && { table: GPT_TABLE }),

@@ -62,7 +62,7 @@ try {
     await slot(page, 'Shared area').click();
     await page.getByRole('radio', { name: 'true scale' }).click();
     await picture('true-scale-dark');
-    await page.getByRole('option', { name: /^Table in sector 0/ }).click();
+    await page.getByRole('option', { name: /^Table: Sector 0/ }).click();
     await page.getByRole('radio', { name: 'legible scale' }).click();
     await picture('table-dark');
   });

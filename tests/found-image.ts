@@ -78,7 +78,7 @@ export class FoundImage implements BlockSource {
 
   bytes(offset: number, length: number): Uint8Array {
     const out = new Uint8Array(length);
-    for (let at = offset; at < offset + length; ) {
+    for (let at = offset; at < offset + length;) {
       const step = Math.min(PAGE - (at % PAGE), offset + length - at);
       const page = this.pages.get(Math.floor(at / PAGE));
       if (page) out.set(page.subarray(at % PAGE, (at % PAGE) + step), at - offset);

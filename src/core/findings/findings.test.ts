@@ -5,6 +5,7 @@ import { image } from '@tests/finding-cases/case';
 import { FAT_CASES } from '@tests/finding-cases/fat';
 import { PLACE_CASES } from '@tests/finding-cases/place';
 import { TABLE_CASES } from '@tests/finding-cases/table';
+import { findingsPage } from '@tests/findings-page';
 import { fatPart, layoutOn, part } from '@tests/samples';
 import type { Layout } from '../layout/document';
 import { applyEdit } from '../layout/edits';
@@ -136,4 +137,14 @@ describe('accepted risks', () => {
     const after = applyEdit(two, accepting(two, first!, 'small on purpose'));
     expect(risks(after).filter((rule) => rule === 'boot/esp-under-100-mib')).toHaveLength(1);
   });
+});
+
+test('docs/findings.md is the one that the rules make', async () => {
+  const page = await findingsPage();
+  expect(readFileSync('docs/findings.md', 'utf8')).toBe(page);
+  const sources = readdirSync(__dirname).filter((name) => /^survey-.*\.ts$/.test(name));
+  const rules = sources.flatMap((name) =>
+    [...readFileSync(path.join(__dirname, name), 'utf8').matchAll(/'(found\/[a-z0-9-]+)'/g)].map((one) => one[1]!),
+  );
+  for (const rule of rules) expect(page).toContain(`\`${rule}\``);
 });

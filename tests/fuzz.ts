@@ -20,7 +20,7 @@ const MOST_TIME = 10_000;
 const EDGES = [0, 1, 2, 0x7f, 0x80, 0xff, 0x55, 0xaa, 0x05, 0x0f, 0xee];
 
 /** A small generator of whole numbers, the same for the same seed. */
-export function generator(seed: number): (below: number) => number {
+function generator(seed: number): (below: number) => number {
   let state = seed >>> 0 || 1;
   return (below) => {
     state ^= state << 13;

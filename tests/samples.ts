@@ -24,7 +24,7 @@ export function part(id: string, size: string, more: Partial<PartitionSlot> = {}
 }
 
 /** A volume id that follows from a slot id. */
-export function volumeIdFor(id: string): string {
+function volumeIdFor(id: string): string {
   const digits = hashText(id).toString(16).toUpperCase().padStart(8, '0');
   return `${digits.slice(0, 4)}-${digits.slice(4)}`;
 }

@@ -101,7 +101,7 @@ test('survey reads an image and never changes it', async () => {
   const before = readFileSync(file('a.img'));
   const { out, exit } = await loess(['survey', file('a.img')]);
   expect(exit).toBe(EXIT.done);
-  expect(out).toMatch(/Partition 1 +2,048 +83,967 +81,920 +0B FAT32 CHS +FAT32 GAUGE/);
+  expect(out).toMatch(/Partition 1 +2,048 +83,967 +81,920 +0B FAT32 CHS +FAT32, GAUGE/);
   const zero = await loess(['survey', file('a.img'), '--sector', '0']);
   expect(zero.out).toMatch(/440 +signature +1835102834 \(6D617272h\)/);
   const field = await loess(['survey', file('a.img'), '--sector', '2_048', '--json']);

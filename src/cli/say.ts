@@ -1,22 +1,16 @@
 /** Text for people: findings and tables in columns. */
-import { visible } from '@/core/bytes/record';
 import { openRisks } from '@/core/findings/acceptance';
 import type { Finding } from '@/core/findings/finding';
 import type { SurveyFinding } from '@/core/findings/survey-finding';
 import { lastSector, type Placement } from '@/core/placement/placement';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
-import type { FoundPartition, Survey } from '@/core/survey/found';
-import { lastOf } from '@/core/survey/found';
+import { lastOf, type Survey } from '@/core/survey/found';
 import type { Ledger } from '@/core/survey/ledger';
-import { named } from '@/core/survey/structures';
+import { insideText, named } from '@/core/survey/structures';
 import { typeName } from '@/core/tables/types';
 
 /** Rows in columns; the columns of `figures` stand to the right. */
-export function columns(
-  head: readonly string[],
-  rows: readonly (readonly string[])[],
-  figures: readonly number[],
-): string {
+function columns(head: readonly string[], rows: readonly (readonly string[])[], figures: readonly number[]): string {
   const all = [head, ...rows];
   const widths = head.map((_, i) => Math.max(...all.map((row) => row[i]!.length)));
   const line = (row: readonly string[]) =>
@@ -74,13 +68,6 @@ export function placementText(placement: Placement): string {
   return head + columns(['no', 'slot', 'first', 'last', 'sectors', 'size', 'type', 'file system'], rows, [0, 2, 3, 4]);
 }
 
-function insideText({ inside }: FoundPartition): string {
-  if (inside.kind === 'fat')
-    return `FAT${inside.fat.shape.variant} ${visible(inside.fat.root.label || inside.fat.labelInHeader)}`.trim();
-  if (inside.kind === 'known') return `${inside.content.name} ${visible(inside.content.label ?? '')}`.trim();
-  return inside.kind;
-}
-
 /** A survey as a table of partitions, gaps with data, and findings. */
 export function surveyText(survey: Survey, findings: readonly SurveyFinding[]): string {
   const { sectors, sectorSize, size, table } = survey;
@@ -91,7 +78,7 @@ export function surveyText(survey: Survey, findings: readonly SurveyFinding[]): 
     grouped(lastOf(one)),
     grouped(one.sectors),
     one.type === '' ? '-' : typeName(one.type),
-    insideText(one),
+    insideText(one.inside),
   ]);
   const head = `${inBoth(size)}, ${grouped(sectors)} sectors of ${sectorSize} bytes, table: ${table}; ${inBoth(survey.read)} read\n`;
   const partitions = columns(['no', 'partition', 'first', 'last', 'sectors', 'type', 'inside'], rows, [0, 2, 3, 4]);

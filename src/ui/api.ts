@@ -1,7 +1,7 @@
 /** Calls to the server. A refusal comes back as a value with its sentence. */
 import type { BuildView } from '@/contract/builds';
 import type { LayoutView, RevisionView } from '@/contract/layouts';
-import type { LedgerView, SurveyView } from '@/contract/surveys';
+import type { LedgerView } from '@/contract/surveys';
 
 /** Why a call did not do what it should. `status` 0: the server did not answer. */
 export interface CallError {
@@ -58,8 +58,6 @@ export function imageUrl(id: string, as: 'raw' | 'gzip'): string {
 const query = (asked: Readonly<Record<string, string | number>>) =>
   new URLSearchParams(Object.entries(asked).map(([name, value]) => [name, String(value)])).toString();
 
-export const getSurvey = (of: string, sectorSize: number) =>
-  call<SurveyView>('GET', `/api/surveys?${query({ of, sectorSize })}`);
 export const getSector = (of: string, sectorSize: number, sector: number) =>
   call<LedgerView>('GET', `/api/surveys/sector?${query({ of, sectorSize, sector })}`);
 export const removeFile = (name: string) => call<object>('DELETE', fileUrl(name));

@@ -1,10 +1,10 @@
 /** Findings about what lies where: data between partitions, leftovers, and types against contents. */
-import type { Variant } from '../filesystems/fat/variants';
 import { grouped, inBoth, sectorCount } from '../quantity/units';
 import type { FoundPartition } from '../survey/found';
 import { named } from '../survey/structures';
 import { promiseOf, typeName } from '../tables/types';
 import { atPartition, atSector, holders, type SurveyFinding, type SurveyRule } from './survey-finding';
+import { KEPT } from './type';
 
 const dataInGap: SurveyRule = ({ gaps, sectorSize }) =>
   gaps
@@ -25,12 +25,6 @@ const leftovers: SurveyRule = (survey) =>
     sentence: `Sector ${grouped(sector)} holds ${what}, outside of every partition.`,
     why: 'Systems that look for marks may take the medium, or a later partition there, for that.',
   }));
-
-const KEPT: Readonly<Record<Variant, readonly string[]>> = {
-  12: ['fat12', 'fat16'],
-  16: ['fat16'],
-  32: ['fat32'],
-};
 
 /** What a type says and the content does not keep. */
 function disagreement({ type, inside }: FoundPartition): string | undefined {

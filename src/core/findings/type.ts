@@ -7,7 +7,7 @@ import { isCylinderCode, promiseOf, typeName } from '../tables/types';
 import { atSlot, changing, entriesOf, type Finding, type Rule } from './finding';
 
 /** Promises that hold for each FAT variant. FAT12 has no code for 32 MiB and more: there it takes that of FAT16. */
-const KEPT: Readonly<Record<Variant, readonly string[]>> = {
+export const KEPT: Readonly<Record<Variant, readonly string[]>> = {
   12: ['fat12', 'fat16'],
   16: ['fat16'],
   32: ['fat32'],

@@ -88,7 +88,7 @@ export function partitionGuid(diskId: string, slot: PartitionSlot): string {
 }
 
 /** A table of another kind for a layout, with an id that follows from what it has now. */
-export function tableOf(layout: Layout, kind: Layout['table']['kind']): Layout['table'] {
+function tableOf(layout: Layout, kind: Layout['table']['kind']): Layout['table'] {
   const seed = seedOf(layout);
   if (kind === 'mbr') return { kind, signature: (hashText(seed) || 1).toString(16).padStart(8, '0') };
   return kind === 'gpt' ? { kind, diskId: guidFrom(seed) } : { kind };

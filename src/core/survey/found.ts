@@ -4,23 +4,15 @@
  */
 import type { FatFound } from '../filesystems/fat/read';
 import type { KnownContent } from '../filesystems/signatures';
+import type { GptHeader } from '../tables/gpt';
 
-/** One copy of a GPT. */
-export interface FoundGpt {
+/** One copy of a GPT: what its header says, and whether that can be believed. */
+export interface FoundGpt extends Omit<GptHeader, 'sound'> {
   /** Sector in which the header was found. */
   readonly sector: number;
   readonly headerSound: boolean;
   /** The checksum of the array is right; undefined where the array could not be read. */
   readonly arraySound: boolean | undefined;
-  readonly here: number;
-  readonly other: number;
-  readonly firstUsable: number;
-  readonly lastUsable: number;
-  readonly diskId: string;
-  readonly array: number;
-  readonly entries: number;
-  readonly entrySize: number;
-  readonly arrayCrc: number;
 }
 
 /** Something odd about a chain of logical partitions. `sector` is that of the record where it was met. */

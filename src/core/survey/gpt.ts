@@ -26,20 +26,12 @@ async function readCopy(reader: Reader, sector: number, sectorSize: number): Pro
   const length = arrayLength(header);
   const isThere = length !== undefined && header.array * sectorSize + length <= reader.size;
   const array = isThere ? await reader.read(header.array * sectorSize, length) : undefined;
-  const { sound, ...rest } = header;
+  const { sound, ...said } = header;
   const found: FoundGpt = {
+    ...said,
     sector,
     headerSound: sound,
     arraySound: array && crc32(array) === header.arrayCrc,
-    here: rest.here,
-    other: rest.other,
-    firstUsable: rest.firstUsable,
-    lastUsable: rest.lastUsable,
-    diskId: rest.diskId,
-    array: rest.array,
-    entries: rest.entries,
-    entrySize: rest.entrySize,
-    arrayCrc: rest.arrayCrc,
   };
   return { found, entries: array ? decodeEntries(array, header.entrySize) : [] };
 }

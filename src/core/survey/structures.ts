@@ -1,7 +1,7 @@
 /** Where the structures lie that a survey knows: what a sector is, so that it can be decoded. */
 import { visible } from '../bytes/record';
 import type { FatShape } from '../filesystems/fat/shape';
-import type { FoundPartition, Survey } from './found';
+import type { FoundPartition, Inside, Survey } from './found';
 
 /** How the sectors of a structure are decoded. */
 export type Form =
@@ -118,6 +118,22 @@ export function named({ kind, number, name }: FoundPartition): string {
   if (kind === 'whole medium') return 'Whole medium';
   if (kind === 'container') return `Container ${number}`;
   return name === '' ? `Partition ${number}` : `Partition ${number}, ${visible(name)}`;
+}
+
+/** What is inside a partition, in words. */
+export function insideText(inside: Inside): string {
+  switch (inside.kind) {
+    case 'fat':
+      return `FAT${inside.fat.shape.variant}, ${visible(inside.fat.root.label || inside.fat.labelInHeader) || 'no label'}`;
+    case 'known':
+      return [inside.content.name, visible(inside.content.label ?? '')].filter(Boolean).join(', ');
+    case 'zeros':
+      return 'begins with zeros';
+    case 'unknown':
+      return 'nothing that is known';
+    case 'out of reach':
+      return 'beyond the end';
+  }
 }
 
 /** The structure that a sector belongs to; undefined where nothing is known. */

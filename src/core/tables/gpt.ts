@@ -15,12 +15,12 @@ export const ENTRY_LENGTH = 128;
 /** UTF-16 code units of a name. */
 export const NAME_UNITS = 36;
 /** "EFI PART", at the start of every header. */
-export const GPT_MARK = 'EFI PART';
+const GPT_MARK = 'EFI PART';
 /** Bytes of the header that are defined and that its checksum covers. */
 const HEADER_LENGTH = 92;
 const REVISION = 0x00010000;
 /** Type code of the protective entry. */
-export const PROTECTIVE = 'EE';
+const PROTECTIVE = 'EE';
 
 /** "GPT Header". */
 export const HEADER_RECORD = record('GPT header', HEADER_LENGTH, {
@@ -51,7 +51,7 @@ export const GPT_ENTRY_RECORD = record('GPT entry', ENTRY_LENGTH, {
 });
 
 /** Attribute bits with a word ("GPT Partition Entry: Attributes"; 59, 60 and 63 by the Discoverable Partitions Specification). */
-export const ATTRIBUTE_BITS = {
+const ATTRIBUTE_BITS = {
   required: 0n,
   'no block io': 1n,
   'legacy boot': 2n,
@@ -139,7 +139,7 @@ function encodeEntry(entry: GptEntry): Uint8Array {
 }
 
 /** The bytes of a header, with its own checksum computed over the first 92 bytes. */
-export function sealHeader(values: Values<typeof HEADER_RECORD>, sectorSize: number): Uint8Array {
+function sealHeader(values: Values<typeof HEADER_RECORD>, sectorSize: number): Uint8Array {
   const bytes = encode(HEADER_RECORD, { ...values, headerCrc: 0 });
   new DataView(bytes.buffer).setUint32(HEADER_RECORD.fields.headerCrc.offset, crc32(bytes), true);
   const sector = new Uint8Array(sectorSize);

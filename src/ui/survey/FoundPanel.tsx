@@ -5,9 +5,10 @@ import { visible } from '@/core/bytes/record';
 import type { FatFound } from '@/core/filesystems/fat/read';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
+import { insideText } from '@/core/survey/structures';
 import { typeName } from '@/core/tables/types';
 import { Button } from '../kit/Button';
-import { insideText, type FoundLayer } from './layers';
+import type { FoundLayer } from './layers';
 
 type Fact = readonly [name: string, value: ReactNode];
 

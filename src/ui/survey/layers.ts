@@ -1,7 +1,7 @@
 /** A survey as layers of a column: the whole medium from the first sector to the last. */
 import { inBinary } from '@/core/quantity/units';
-import type { FoundPartition, Inside, Survey } from '@/core/survey/found';
-import { named } from '@/core/survey/structures';
+import type { FoundPartition, Survey } from '@/core/survey/found';
+import { insideText, named } from '@/core/survey/structures';
 import { gptPlaces } from '@/core/tables/gpt';
 import { promiseOf, typeName } from '@/core/tables/types';
 import type { Fill } from '../column/Patterns';
@@ -17,22 +17,6 @@ export interface FoundLayer {
   readonly detail: string;
   readonly inside: string;
   readonly partition?: FoundPartition;
-}
-
-/** What is inside a partition, in words. */
-export function insideText(inside: Inside): string {
-  switch (inside.kind) {
-    case 'fat':
-      return `FAT${inside.fat.shape.variant}, ${inside.fat.root.label || inside.fat.labelInHeader || 'no label'}`;
-    case 'known':
-      return [inside.content.name, inside.content.label].filter(Boolean).join(', ');
-    case 'zeros':
-      return 'begins with zeros';
-    case 'unknown':
-      return 'nothing that is known';
-    case 'out of reach':
-      return 'beyond the end';
-  }
 }
 
 function fillOf({ type, inside }: FoundPartition): Fill {

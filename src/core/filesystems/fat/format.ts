@@ -17,9 +17,9 @@ import {
 /** Cluster of the root directory. */
 const ROOT_CLUSTER = 2;
 /** Sector of the FSInfo structure; its copy lies as far behind the boot sector copy. */
-export const INFO_AT = 1;
+const INFO_AT = 1;
 /** Sector of the boot sector copy. */
-export const BACKUP_AT = 6;
+const BACKUP_AT = 6;
 
 /** What stands in a volume besides its geometry. */
 export interface FatIdentity {

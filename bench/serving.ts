@@ -56,7 +56,7 @@ function download(url: string): Promise<number> {
 
 async function imageOf32GB(): Promise<string> {
   const demo = JSON.parse(readFileSync('demo/service-stick.json', 'utf8')) as LayoutView['document'];
-  const document = { ...demo, medium: { ...demo.medium, capacity: { exact: '32 GB' } } };
+  const document = { ...demo, medium: { ...demo.medium, kind: 'image', capacity: { exact: '32 GB' } } };
   const layout = await post<LayoutView>('/api/layouts', { document, note: 'bench' });
   const { id } = await post<BuildView>('/api/builds', { layoutId: layout.id, revision: 1 });
   for (;;) {

@@ -3,8 +3,7 @@
  * that the guest's kernel copied there; and neither of them changes a byte of a table.
  */
 import { spawn } from 'node:child_process';
-import { closeSync, mkdtempSync, openSync, readSync, rmSync } from 'node:fs';
-import { open } from 'node:fs/promises';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, GPT_TABLE, layoutOn, part } from '@tests/samples';
@@ -12,10 +11,9 @@ import { checkSurvey } from '@/core/findings/survey';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
-import { surveyMedium } from '@/core/survey/survey';
-import { fileSource } from '@/server/file-source';
 import { writeImage } from '@/server/image-file';
 import { copyLoader, drive, filesNamed, type GuestDisk, unpacked } from './guest';
+import { surveyFile, tablesOf } from './tables';
 
 /** What the program says when it runs. */
 const SAYS = 'iPXE';
@@ -48,19 +46,6 @@ interface Case {
 
 let folder: string;
 let cases: Case[];
-
-/** The sectors of all parts of the table, as hexadecimal digits. */
-function tablesOf(file: string, { sectorSize, sectors, usable }: Placement): string {
-  const handle = openSync(file, 'r');
-  const read = (first: number, count: number) => {
-    const bytes = Buffer.alloc(count * sectorSize);
-    readSync(handle, bytes, 0, bytes.length, first * sectorSize);
-    return bytes.toString('hex');
-  };
-  const parts = read(0, usable.first) + read(usable.end, sectors - usable.end);
-  closeSync(handle);
-  return parts;
-}
 
 beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), 'loess-firmware-'));
@@ -120,10 +105,7 @@ describe.each(LAYOUTS.map(([name], i) => ({ name, i })))('$name', ({ i }) => {
 
   test('after all that the survey finds nothing wrong, and FSInfo equals the count', async () => {
     const { disk } = cases[i]!;
-    const handle = await open(disk.file, 'r');
-    const { size } = await handle.stat();
-    const survey = await surveyMedium(fileSource(handle, size), { sectorSize: disk.sectorSize, isFull: true });
-    await handle.close();
+    const survey = await surveyFile(disk);
     expect(checkSurvey(survey)).toEqual([]);
     const inside = survey.partitions.map((one) => one.inside).find((one) => one.kind === 'fat');
     if (inside?.kind !== 'fat') throw new Error('no volume');

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, layoutOn, part, raw } from '@tests/samples';
 import { check, stopsAmong } from '@/core/findings/check';
+import { checkSurvey } from '@/core/findings/survey';
 import { clusterSizes, VARIANTS } from '@/core/filesystems/fat/variants';
 import type { Layout } from '@/core/layout/document';
 import { readLayout } from '@/core/layout/validate';
@@ -11,8 +12,9 @@ import { place } from '@/core/placement/place';
 import { isPartition, type PlacedPartition, type Placement } from '@/core/placement/placement';
 import { attributeBits, storedName } from '@/core/tables/gpt';
 import { writeImage } from '@/server/image-file';
-import { type GuestReport, lookAt, type SeenPartition } from './guest';
+import { type GuestDisk, type GuestReport, lookAt, type SeenPartition } from './guest';
 import { type Combination, COMBINATIONS, isLegal, layoutFor } from './pairs';
+import { surveyFile, tablesOf } from './tables';
 
 const FILL_LIMIT = 512 * 2 ** 20;
 
@@ -51,7 +53,9 @@ const LAYOUTS: readonly Layout[] = [
 
 interface Case {
   readonly placement: Placement;
-  readonly disk: { readonly file: string; readonly sectorSize: 512 | 4096 };
+  /** The pairs keep what the kernel writes, so that it can be looked at afterwards. */
+  readonly disk: GuestDisk;
+  readonly tables: string;
 }
 
 let folder: string;
@@ -65,7 +69,9 @@ beforeAll(async () => {
     const placement = place(layout);
     const file = path.join(folder, `${i}.img`);
     await writeImage({ placement, path: file, signal: new AbortController().signal, onProgress: () => undefined });
-    cases.push({ placement, disk: { file, sectorSize: placement.sectorSize } });
+    const keeps = i >= LAYOUTS.length - COMBINATIONS.length;
+    const disk = { file, sectorSize: placement.sectorSize, keeps };
+    cases.push({ placement, disk, tables: tablesOf(file, placement) });
   }
   report = await lookAt(cases.map((one) => one.disk));
 }, 12 * 60_000);
@@ -213,6 +219,25 @@ test('the free bytes are the advertised ones, and volumes up to 512 MiB can be f
   }
   expect(filled).toBeGreaterThanOrEqual(22);
 });
+
+test('after all that no byte of a table has changed, no rule objects, and FSInfo equals the count', async () => {
+  for (const { placement, disk, tables } of cases.filter((one) => one.disk.keeps)) {
+    expect(tablesOf(disk.file, placement)).toBe(tables);
+    const survey = await surveyFile(disk);
+    const { name } = placement.placed.at(-1)!.slot;
+    expect([name, ...checkSurvey(survey).map((one) => one.sentence)]).toEqual([name, ...largeClusters(placement)]);
+    const inside = survey.partitions.at(-1)!.inside;
+    if (inside.kind !== 'fat') throw new Error(`${name}: ${inside.kind}`);
+    expect(inside.fat.freeCounted).toBeLessThan(inside.fat.shape.clusters - 1);
+    if (inside.fat.shape.variant === 32) expect(inside.fat.freeTold).toBe(inside.fat.freeCounted);
+  }
+});
+
+/** The one thing that is said of a sound volume: its clusters are of 64 KiB. */
+function largeClusters({ placed }: Placement): string[] {
+  const fat = placed.at(-1)!.fat;
+  return fat?.ok && fat.value.clusterBytes > 32_768 ? [expect.stringMatching('clusters of 64 KiB') as string] : [];
+}
 
 test('the kernel log has no complaint about a disk, a table or a file system', () => {
   const about = report.log.filter((line) => /vd[a-z]|FAT|fat|GPT|I\/O/.test(line.replace(/default|defaults/g, '')));

@@ -127,6 +127,12 @@ export function SurveyScreen({
   const layout = layouts.find((one) => one.id === beside);
   const select = ({ key }: FoundLayer) => setSelection({ kind: 'layer', key });
   const go = (sector: number) => setSelection({ kind: 'sector', sector });
+  // A container is no layer: it is the records and partitions that it holds.
+  const goToPartition = (key: string) => {
+    const partition = view.survey.partitions.find((one) => one.key === key);
+    const sector = Math.min(partition?.start ?? 0, view.survey.sectors - 1);
+    setSelection(layers.some((one) => one.key === key) ? { kind: 'layer', key } : { kind: 'sector', sector });
+  };
   const layer = selection.kind === 'layer' ? layers.find((one) => one.key === selection.key) : undefined;
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
@@ -160,7 +166,7 @@ export function SurveyScreen({
       <FoundFindings
         findings={view.findings}
         partitions={view.survey.partitions}
-        onPartition={(key) => setSelection({ kind: 'layer', key })}
+        onPartition={goToPartition}
         onSector={go}
       />
     </div>

@@ -86,6 +86,13 @@ export function bundleServer() {
   run(bin('esbuild'), ['src/server/main.ts', ...BUNDLE, '--packages=external', `--outfile=${SERVER}`]);
 }
 
+/** Bundles the measurements; returns where they lie. */
+export function bundleBench() {
+  const file = path.join(ROOT, 'build', 'bench.mjs');
+  run(bin('esbuild'), ['bench/main.ts', ...BUNDLE, '--packages=external', `--outfile=${file}`]);
+  return file;
+}
+
 /** Where the terminal program lies: one file that needs nothing else. */
 export const TERMINAL = path.join(ROOT, 'build', 'terminal.mjs');
 

@@ -31,23 +31,21 @@ export function guidText(bytes: Uint8Array): string {
  * marks of version 8 ("made by a rule of one's own", RFC 9562), because no chance went into it.
  */
 export function guidFrom(text: string): string {
-  const bytes = new Uint8Array(16);
-  const view = new DataView(bytes.buffer);
-  for (let word = 0; word < 4; word++) view.setUint32(4 * word, hashText(`${word}/${text}`), false);
-  const hex = [...bytes].map((byte) => byte.toString(16).padStart(2, '0'));
-  hex[6] = `8${hex[6]![1]!}`;
-  hex[8] = ((bytes[8]! & 0x3f) | 0x80).toString(16);
-  const all = hex.join('');
-  return [all.slice(0, 8), all.slice(8, 12), all.slice(12, 16), all.slice(16, 20), all.slice(20)].join('-');
+  const word = (n: number, clear = 0xffffffff, set = 0) =>
+    (((hashText(`${n}/${text}`) & clear) | set) >>> 0).toString(16).padStart(8, '0');
+  const [first, second, third, fourth] = [
+    word(0),
+    word(1, 0xffff0fff, 0x8000),
+    word(2, 0x3fffffff, 0x80000000),
+    word(3),
+  ];
+  return `${first}-${second.slice(0, 4)}-${second.slice(4)}-${third.slice(0, 4)}-${third.slice(4)}${fourth}`;
 }
 
 /** A 32-bit number that follows from a text: FNV-1a, with its bits mixed once more at the end. */
 export function hashText(text: string): number {
   let hash = 0x811c9dc5;
-  for (const c of text) {
-    hash ^= c.codePointAt(0)!;
-    hash = Math.imul(hash, 0x01000193) >>> 0;
-  }
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
   hash ^= hash >>> 16;
   hash = Math.imul(hash, 0x85ebca6b) >>> 0;
   return (hash ^ (hash >>> 13)) >>> 0;

@@ -22,6 +22,9 @@ function codeOf(character: string): number | undefined {
   return upper < 0 ? undefined : 0x80 + upper;
 }
 
+/** Labels of which nothing is forbidden: the usual case, told fast. */
+const PLAIN = /^[A-Za-z0-9 _-]*$/;
+
 /** How a label will be stored, and what was lost on the way. */
 export interface StoredLabel {
   /** Eleven bytes, padded with spaces. */
@@ -37,7 +40,8 @@ export interface StoredLabel {
 /** Computes the stored form of `label`. An empty label is stored as none. */
 export function storedLabel(label: string): StoredLabel {
   const characters = [...label.trim().toUpperCase()];
-  const forbidden = characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) === undefined);
+  const isPlain = PLAIN.test(label);
+  const forbidden = isPlain ? [] : characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) === undefined);
   const kept = characters.slice(0, LABEL_LENGTH);
   const bytes = new Uint8Array(LABEL_LENGTH).fill(0x20);
   const shown = kept.map((c) => (forbidden.includes(c) ? '_' : c));

@@ -4,7 +4,7 @@ import { BORDER, borderDistance, leastClusters, mostClusters, type Variant } fro
 import type { Placement } from '../placement/placement';
 import { alignDown, alignUp } from '../quantity/integers';
 import { exactText, grouped, inBinary, inBoth, sectorCount } from '../quantity/units';
-import { atSlot, changing, fatPartitions, type Finding, refitting, type Remedy, type Rule } from './finding';
+import { atSlot, changing, fatPartitions, type Finding, once, refitting, type Remedy, type Rule } from './finding';
 
 type WithFat = ReturnType<typeof fatPartitions>[number];
 
@@ -80,9 +80,9 @@ const clusterBelowSector: Rule = (placement) =>
   }));
 
 /** Volumes that can be made, with their geometry. */
-function made(placement: Placement) {
-  return fatPartitions(placement).flatMap((one) => (one.fat?.ok ? [{ ...one, geometry: one.fat.value }] : []));
-}
+const made = once((placement) =>
+  fatPartitions(placement).flatMap((one) => (one.fat?.ok ? [{ slot: one.slot, geometry: one.fat.value }] : [])),
+);
 
 const NEIGHBOUR: Readonly<Record<Variant, string>> = { 12: 'FAT16', 16: 'FAT12 or FAT32', 32: 'FAT16' };
 

@@ -50,22 +50,30 @@ export function changing(label: string, id: string, patch: SlotPatch): Remedy {
   return { label, edit: { do: 'change slot', id, patch } };
 }
 
-/** The placed partitions, in order. */
-export function partitionsOf(placement: Placement): PlacedPartition[] {
-  return placement.placed.filter(isPartition);
+/** What many rules ask of the same placement is computed once for it. */
+export function once<T>(compute: (placement: Placement) => T): (placement: Placement) => T {
+  const known = new WeakMap<Placement, T>();
+  return (placement) => {
+    let value = known.get(placement);
+    if (value === undefined) known.set(placement, (value = compute(placement)));
+    return value;
+  };
 }
 
+/** The placed partitions, in order. */
+export const partitionsOf: (placement: Placement) => readonly PlacedPartition[] = once(({ placed }) =>
+  placed.filter(isPartition),
+);
+
 /** The placed partitions with an entry in the table, in order. */
-export function entriesOf(placement: Placement): Entered[] {
-  return placement.placed.filter(isEntered);
-}
+export const entriesOf: (placement: Placement) => readonly Entered[] = once(({ placed }) => placed.filter(isEntered));
 
 type WithFat = PlacedPartition & { readonly slot: PartitionSlot & { readonly fileSystem: FileSystem } };
 
 /** Placed partitions that hold a FAT file system. */
-export function fatPartitions(placement: Placement): WithFat[] {
-  return partitionsOf(placement).filter((one): one is WithFat => one.slot.fileSystem !== undefined);
-}
+export const fatPartitions: (placement: Placement) => readonly WithFat[] = once((placement) =>
+  partitionsOf(placement).filter((one): one is WithFat => one.slot.fileSystem !== undefined),
+);
 
 /** A remedy that changes the file system of a slot; `undefined` takes a choice back. */
 export function refitting(

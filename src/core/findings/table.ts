@@ -1,17 +1,22 @@
 /** Findings about the partition table. */
 import type { Span } from '../bytes/extents';
 import { hashText } from '../bytes/guid';
-import type { Layout } from '../layout/document';
 import { markOnly, retable } from '../layout/edits';
 import { isRaw, lastSector, type Placement, type PlacedRaw } from '../placement/placement';
 import { grouped, inBoth, sectorCount } from '../quantity/units';
 import { CODE_LENGTH, encodable, MBR_LENGTH, PRIMARY_ENTRIES, SECTOR_LIMIT } from '../tables/mbr';
 import { fitsTable } from '../tables/types';
-import { atSlot, changing, entriesOf, type Finding, partitionsOf, type Remedy, type Rule } from './finding';
+import { atSlot, changing, entriesOf, type Finding, once, partitionsOf, type Remedy, type Rule } from './finding';
 
 const LIMIT_WHY = 'MBR keeps starts and counts as 32-bit numbers of sectors.';
 
 const isMbr = ({ layout }: Placement): boolean => layout.table.kind === 'mbr';
+
+/** The remedy that leaves the limits of MBR behind. */
+const writeGpt: (placement: Placement) => Remedy = once(({ layout }) => ({
+  label: 'Write a GPT instead',
+  edit: retable(layout, 'gpt'),
+}));
 
 const fifthPrimary: Rule = (placement) => {
   if (!isMbr(placement)) return [];
@@ -22,14 +27,9 @@ const fifthPrimary: Rule = (placement) => {
     place: atSlot(slot.id),
     sentence: `${slot.name} would be partition ${entry.number}; the table in sector 0 has ${PRIMARY_ENTRIES} entries and the layout ${entries.length} partitions.`,
     why: 'A partition without an entry does not exist for any reader.',
-    remedies: [writeGpt(placement.layout), { label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } }],
+    remedies: [writeGpt(placement), { label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } }],
   }));
 };
-
-/** The remedy that leaves the limits of MBR behind. */
-function writeGpt(layout: Layout): Remedy {
-  return { label: 'Write a GPT instead', edit: retable(layout, 'gpt') };
-}
 
 const notEncodable: Rule = (placement) =>
   (isMbr(placement) ? partitionsOf(placement) : [])
@@ -43,7 +43,7 @@ const notEncodable: Rule = (placement) =>
           ? `${slot.name} starts at sector ${grouped(start)}; the largest start that MBR can write is ${grouped(SECTOR_LIMIT - 1)}.`
           : `${slot.name} has ${sectorCount(sectors)} (${inBoth(sectors * placement.sectorSize)}); the most that MBR can write is ${grouped(SECTOR_LIMIT - 1)}.`,
       why: LIMIT_WHY,
-      remedies: [writeGpt(placement.layout)],
+      remedies: [writeGpt(placement)],
     }));
 
 const endsBeyondLimit: Rule = (placement) =>
@@ -55,7 +55,7 @@ const endsBeyondLimit: Rule = (placement) =>
       place: atSlot(one.slot.id),
       sentence: `${one.slot.name} ends at sector ${grouped(lastSector(one))}, beyond ${grouped(SECTOR_LIMIT - 1)}.`,
       why: 'Its start and count can be written, but some readers add them up in 32 bits.',
-      remedies: [writeGpt(placement.layout)],
+      remedies: [writeGpt(placement)],
     }));
 
 const zeroSignature: Rule = ({ layout }) => {
@@ -82,7 +82,7 @@ const zeroSignature: Rule = ({ layout }) => {
 const REACH_SHARE = 0.01;
 
 const outOfReach: Rule = (placement) => {
-  const { layout, sectors, sectorSize } = placement;
+  const { sectors, sectorSize } = placement;
   const beyond = sectors - 2 * SECTOR_LIMIT;
   const hidden = sectors - SECTOR_LIMIT;
   if (!isMbr(placement) || hidden <= sectors * REACH_SHARE) return [];
@@ -93,7 +93,7 @@ const outOfReach: Rule = (placement) => {
       place: { kind: 'table' },
       sentence: `${inBoth(hidden * sectorSize)} of the medium lie behind sector ${grouped(SECTOR_LIMIT - 1)}, where no partition of an MBR can start${beyond > 0 ? `, and ${inBoth(beyond * sectorSize)} where none can end` : ''}.`,
       why: LIMIT_WHY,
-      remedies: [writeGpt(layout)],
+      remedies: [writeGpt(placement)],
     },
   ];
 };

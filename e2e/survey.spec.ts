@@ -30,7 +30,7 @@ test('an image file is sent, surveyed, opened sector by sector, and deleted', as
   await expect(page.getByText('4C 4F 41 44 45 52')).toBeVisible();
   await page.getByLabel('Sector', { exact: true }).fill('0');
   await page.getByLabel('Sector', { exact: true }).press('Enter');
-  await expect(page.getByRole('cell', { name: '1835102834 (6D617272h)' })).toBeVisible();
+  await expect(page.getByRole('cell', { name: '1,835,102,834 (6D617272h)' })).toBeVisible();
   await page.getByRole('radio', { name: '4096 B' }).click();
   await expect(page.getByText('sector size chosen')).toBeVisible();
   await page.getByRole('link', { name: 'Back to the shelf' }).click();

@@ -103,7 +103,7 @@ test('survey reads an image and never changes it', async () => {
   expect(exit).toBe(EXIT.done);
   expect(out).toMatch(/Partition 1 +2,048 +83,967 +81,920 +0B FAT32 CHS +FAT32, GAUGE/);
   const zero = await loess(['survey', file('a.img'), '--sector', '0']);
-  expect(zero.out).toMatch(/440 +signature +1835102834 \(6D617272h\)/);
+  expect(zero.out).toMatch(/440 +signature +1,835,102,834 \(6D617272h\)/);
   const field = await loess(['survey', file('a.img'), '--sector', '2_048', '--json']);
   expect(field.json()).toMatchObject({ what: 'Partition 1: boot sector' });
   expect(await loess(['survey', file('a.img'), '--sector', '131072'])).toMatchObject({ exit: EXIT.usage });

@@ -158,7 +158,7 @@ describe('records with wide fields', () => {
       [24, 8, 'name'],
       [32, 4, 'raw'],
     ]);
-    expect(shown[0]!.text).toBe('9223372036854775808 (8000000000000000h)');
+    expect(shown[0]!.text).toBe('9,223,372,036,854,775,808 (8000000000000000h)');
     expect(shown[2]!.text).toBe('a\\u{7}\\u{202e}\\u{d800}');
     expect(shown[3]!.text).toBe('01 00 00 02');
   });

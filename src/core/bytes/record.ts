@@ -5,6 +5,7 @@
  * All multi-byte numbers of the formats here are little-endian.
  */
 
+import { grouped } from '../quantity/units';
 import { guidBytes, guidText } from './guid';
 
 /**
@@ -171,7 +172,7 @@ function shown(value: FieldValue, width: number): string {
       .toString(16)
       .toUpperCase()
       .padStart(2 * width, '0');
-    return value < 10 ? String(value) : `${String(value)} (${hex}h)`;
+    return value < 10 ? String(value) : `${grouped(value)} (${hex}h)`;
   }
   if (value.every((byte) => byte === 0)) return `${value.length} zero bytes`;
   const hex = [...value.subarray(0, 16)].map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');

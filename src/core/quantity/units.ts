@@ -29,7 +29,7 @@ export const UNITS: readonly Unit[] = [
 ];
 
 /** `524288` as `524,288`. */
-export function grouped(n: number): string {
+export function grouped(n: number | bigint): string {
   return String(n).replace(/\B(?=(\d{3})+(?!\d))/g, ',');
 }
 

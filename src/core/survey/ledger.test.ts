@@ -20,7 +20,7 @@ describe('the ledger', () => {
     expect(value(zero, 'Boot record', 'signature')).toMatchObject({
       offset: 440,
       length: 4,
-      text: '1835102834 (6D617272h)',
+      text: '1,835,102,834 (6D617272h)',
     });
     expect(value(zero, 'Entry 2', 'type')).toMatchObject({ offset: 462 + 4, text: '1: 01 FAT12' });
     expect(zero.groups.map((one) => one.title)).toContain('Entry 3: unused, 16 zero bytes');

@@ -25,8 +25,8 @@ function LayoutCard({ view, onPutAway }: { view: LayoutView; onPutAway: () => vo
   const { medium, sectors } = placement;
   const partitions = view.document.slots.filter((slot) => slot.kind === 'partition').length;
   return (
-    <li className="flex gap-4 rounded-[6px] border border-line bg-card p-4">
-      <MiniColumn placement={placement} />
+    <li className="flex gap-3 rounded-[6px] border border-line bg-card p-3">
+      <MiniColumn placement={placement} width={32} height={124} />
       <div className="flex min-w-0 flex-1 flex-col">
         <h3 className="text-base font-semibold">
           <Link className="hover:underline" href={`/layouts/${view.id}`}>
@@ -125,7 +125,7 @@ export function Shelf({ layouts, images, files, folder }: Props) {
           {layouts.length === 0 && (
             <p className="text-soft">The shelf is empty. Begin with a medium on the right, or import a document.</p>
           )}
-          <ul className="grid grid-cols-1 gap-3">
+          <ul className="grid grid-cols-2 gap-3">
             {layouts.map((view) => (
               <LayoutCard key={view.id} view={view} onPutAway={() => void move(view, true)} />
             ))}

@@ -15,7 +15,9 @@ import type { FoundLayer } from './layers';
 
 const DEPTH = 96;
 const WIDTH = 84;
-const BETWEEN = 96;
+const BETWEEN = 72;
+/** Width of the names beside a layout's column. */
+const NAMES = 186;
 
 interface Props {
   readonly layers: readonly FoundLayer[];
@@ -99,7 +101,7 @@ function FoundRow({
       aria-label={`${layer.title}, sector ${grouped(layer.start)}, ${inBinary(layer.sectors * sectorSize)}${layer.inside ? `, ${layer.inside}` : ''}`}
       onClick={onSelect}
       style={{ top: band.y, height: band.height }}
-      className={`absolute inset-x-0 grid cursor-default grid-cols-[1fr_1fr_34px] items-center gap-x-3 overflow-hidden border-b border-hair px-2 ${selected ? 'bg-selected' : ''} ${layer.kind === 'thin' ? 'text-soft' : ''}`}
+      className={`absolute inset-x-0 grid cursor-default grid-cols-[1fr_1.1fr_28px] items-center gap-x-2 overflow-hidden border-b border-hair px-2 ${selected ? 'bg-selected' : ''} ${layer.kind === 'thin' ? 'text-soft' : ''}`}
     >
       <span className="min-w-0">
         <span className={`block truncate ${layer.kind === 'slot' ? 'font-semibold' : ''}`}>{layer.title}</span>
@@ -160,7 +162,7 @@ export function Columns(props: Props) {
           aria-activedescendant={at >= 0 ? `found-${at}` : undefined}
           onKeyDown={onKeyDown}
           className="absolute focus-visible:-outline-offset-2"
-          style={{ left: DEPTH, right: columnsWidth + (placement ? 160 : 16), height: depthOf(bands) }}
+          style={{ left: DEPTH, right: columnsWidth + (placement ? NAMES + 4 : 16), height: depthOf(bands) }}
         >
           {layers.map((layer, i) => (
             <FoundRow
@@ -180,7 +182,7 @@ export function Columns(props: Props) {
           width={columnsWidth}
           height={total + 1}
           className="absolute top-0"
-          style={{ right: placement ? 156 : 12 }}
+          style={{ right: placement ? NAMES : 12 }}
         >
           <Column bands={bands} fills={layers.map((one) => paint(one.fill))} left={0} />
           {placement && (
@@ -205,7 +207,7 @@ export function Columns(props: Props) {
           )}
         </svg>
         {placement && (
-          <div className="absolute top-0 right-0 w-[152px]">
+          <div className="absolute top-0 right-0" style={{ width: NAMES - 4 }}>
             {placement.strata.map((stratum, i) => (
               <PlannedName key={i} stratum={stratum} band={planned[i]!} sectorSize={placement.sectorSize} />
             ))}

@@ -240,6 +240,7 @@ export const DAMAGES: readonly Damage[] = [
     ['gpt-copies-differ', 'zero-disk-id'],
   ],
   ['a wrong protective count', () => gpt().number(446 + 12, 999), ['protective-entry-wrong']],
+  ['an active protective entry', () => gpt().put(446, [0x80]), ['protective-entry-active']],
   ['no protective record', () => gpt().put(446, new Uint8Array(66)), ['protective-entry-wrong']],
   [
     'real entries beside the protective one',

@@ -190,6 +190,19 @@ const protectiveWrong: SurveyRule = ({ table, mbr, sectors }) => {
   ];
 };
 
+const protectiveActive: SurveyRule = ({ table, mbr }) => {
+  if (table !== 'gpt' || !mbr?.protectiveActive) return [];
+  return [
+    {
+      rule: 'found/protective-entry-active',
+      severity: 'risk',
+      place: atSector(0),
+      sentence: `The protective entry over ${sectorCount(mbr.protectiveCount ?? 0)} is marked active.`,
+      why: 'Some BIOSes start a GPT medium only so; the UEFI specification forbids it, and some firmware then takes the table for an MBR.',
+    },
+  ];
+};
+
 const hybrid: SurveyRule = ({ table, partitions }) => {
   const beside = partitions.filter((one) => one.key.startsWith('mbr-'));
   if (table !== 'gpt' || beside.length === 0) return [];
@@ -242,6 +255,7 @@ export const SURVEY_GPT_RULES: readonly SurveyRule[] = [
   duplicateIds,
   zeroDiskId,
   protectiveWrong,
+  protectiveActive,
   hybrid,
   stale,
   protectiveAlone,

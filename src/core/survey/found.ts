@@ -78,6 +78,8 @@ export interface FoundMbr {
   readonly hasCode: boolean;
   /** Sectors that the protective entry counts; undefined without one. */
   readonly protectiveCount: number | undefined;
+  /** The protective entry is marked active, against the specification. */
+  readonly protectiveActive: boolean;
 }
 
 /** What a medium says of itself. */

@@ -276,6 +276,7 @@ export async function surveyMedium(
       signature: mbr.signature,
       hasCode: firstData(mbr.code.subarray(0, CODE_LENGTH)) >= 0,
       protectiveCount: protective?.count,
+      protectiveActive: protective?.active === true,
     },
     gpt,
     gptCopiesAgree: sameEntries(copies.first, copies.copy),

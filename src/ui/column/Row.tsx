@@ -71,7 +71,7 @@ function Findings({ findings }: { findings: readonly Finding[] }) {
   return (
     <span className="flex gap-1" title={findings.map((one) => one.sentence).join('\n')}>
       {shown.map((one, i) => (
-        <Mark key={i} severity={one.severity} />
+        <Mark key={i} severity={one.severity} hollow={one.accepted !== undefined} />
       ))}
     </span>
   );

@@ -26,27 +26,38 @@ export function guidText(bytes: Uint8Array): string {
   return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join('-');
 }
 
+/** Mixes the bits of a 32-bit number, so that each of them depends on all. */
+function mixed(number: number): number {
+  let hash = number ^ (number >>> 16);
+  hash = Math.imul(hash, 0x85ebca6b);
+  return (hash ^ (hash >>> 13)) >>> 0;
+}
+
+/** Two 32-bit numbers that follow from a text: FNV-1a from two beginnings. */
+function twoHashes(text: string): [number, number] {
+  let [a, b] = [0x811c9dc5, 0x050c5d1f];
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    a = Math.imul(a ^ code, 0x01000193);
+    b = Math.imul(b ^ code, 0x01000193) + 0x9e37;
+  }
+  return [a, b];
+}
+
 /**
  * A GUID that follows from a text: the same text always gives the same one. It carries the
  * marks of version 8 ("made by a rule of one's own", RFC 9562), because no chance went into it.
  */
 export function guidFrom(text: string): string {
-  const word = (n: number, clear = 0xffffffff, set = 0) =>
-    (((hashText(`${n}/${text}`) & clear) | set) >>> 0).toString(16).padStart(8, '0');
-  const [first, second, third, fourth] = [
-    word(0),
-    word(1, 0xffff0fff, 0x8000),
-    word(2, 0x3fffffff, 0x80000000),
-    word(3),
-  ];
-  return `${first}-${second.slice(0, 4)}-${second.slice(4)}-${third.slice(0, 4)}-${third.slice(4)}${fourth}`;
+  const [a, b] = twoHashes(text);
+  const hex = (word: number) => word.toString(16).padStart(8, '0');
+  const second = hex(((mixed(b) & 0xffff0fff) | 0x8000) >>> 0);
+  const third = hex(((mixed(a ^ Math.imul(b, 5)) & 0x3fffffff) | 0x80000000) >>> 0);
+  const fourth = hex(mixed(b ^ Math.imul(a, 3)));
+  return `${hex(mixed(a))}-${second.slice(0, 4)}-${second.slice(4)}-${third.slice(0, 4)}-${third.slice(4)}${fourth}`;
 }
 
-/** A 32-bit number that follows from a text: FNV-1a, with its bits mixed once more at the end. */
+/** A 32-bit number that follows from a text. */
 export function hashText(text: string): number {
-  let hash = 0x811c9dc5;
-  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
-  hash ^= hash >>> 16;
-  hash = Math.imul(hash, 0x85ebca6b) >>> 0;
-  return (hash ^ (hash >>> 13)) >>> 0;
+  return mixed(twoHashes(text)[0]);
 }

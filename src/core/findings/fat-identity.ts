@@ -1,11 +1,15 @@
 /** Findings about what FAT volumes are called: labels and volume ids. */
 import { LABEL_LENGTH, storedLabel } from '../filesystems/label';
 import { derivedVolumeId } from '../layout/edits';
-import { atSlot, fatPartitions, type Finding, refitting, type Rule } from './finding';
+import { atSlot, fatPartitions, type Finding, once, refitting, type Rule } from './finding';
+
+/** FAT partitions with their labels as they will be stored. */
+const labelled = once((placement) =>
+  fatPartitions(placement).map((one) => ({ ...one, stored: storedLabel(one.slot.fileSystem.label ?? '') })),
+);
 
 const forbiddenLabel: Rule = (placement) =>
-  fatPartitions(placement).flatMap(({ slot }): Finding[] => {
-    const stored = storedLabel(slot.fileSystem.label ?? '');
+  labelled(placement).flatMap(({ slot, stored }): Finding[] => {
     if (stored.forbidden.length === 0) return [];
     return [
       {
@@ -20,9 +24,8 @@ const forbiddenLabel: Rule = (placement) =>
   });
 
 const labelChanges: Rule = (placement) =>
-  fatPartitions(placement).flatMap(({ slot }): Finding[] => {
+  labelled(placement).flatMap(({ slot, stored }): Finding[] => {
     const label = slot.fileSystem.label ?? '';
-    const stored = storedLabel(label);
     if (stored.text === label || stored.forbidden.length > 0) return [];
     const cut = stored.cut ? `, without “${stored.cut}”` : '';
     return [
@@ -37,11 +40,9 @@ const labelChanges: Rule = (placement) =>
     ];
   });
 
-type WithFat = ReturnType<typeof fatPartitions>[number];
-
 /** Volumes whose key was seen before, with the first that had it. Volumes without a key are left out. */
-function repeated(volumes: readonly WithFat[], keyOf: (one: WithFat) => string) {
-  const seen = new Map<string, WithFat>();
+function repeated<One>(volumes: readonly One[], keyOf: (one: One) => string) {
+  const seen = new Map<string, One>();
   return volumes.flatMap((one) => {
     const key = keyOf(one);
     const first = seen.get(key);
@@ -84,10 +85,9 @@ function numbered(label: string, taken: readonly string[]): string {
 }
 
 const duplicateLabel: Rule = (placement) => {
-  const volumes = fatPartitions(placement);
-  const labelOf = ({ slot }: WithFat) => storedLabel(slot.fileSystem.label ?? '').text;
-  const taken = volumes.map(labelOf);
-  return repeated(volumes, labelOf).map(({ one: { slot }, first, key }) => {
+  const volumes = labelled(placement);
+  const taken = volumes.map(({ stored }) => stored.text);
+  return repeated(volumes, ({ stored }) => stored.text).map(({ one: { slot }, first, key }) => {
     const label = numbered(key, taken);
     return {
       rule: 'fat/duplicate-label',

@@ -1,5 +1,6 @@
 /** Comparing: what a survey found against what a placement meant, fact by fact. */
 import { storedLabel } from '../filesystems/label';
+import { TABLE_NAMES } from '../layout/vocabulary';
 import { isPartition, type PlacedPartition, type Placement } from '../placement/placement';
 import { grouped } from '../quantity/units';
 import type { FoundGpt, FoundPartition, Survey } from '../survey/found';
@@ -101,7 +102,7 @@ function compareCopy(
 }
 
 function compareTable({ layout: { table }, sectors }: Placement, survey: Survey): Comparison[] {
-  const kind = fact(undefined, 'table', table.kind, survey.table);
+  const kind = fact(undefined, 'table', TABLE_NAMES[table.kind], TABLE_NAMES[survey.table]);
   if (table.kind === 'none') return [kind];
   if (table.kind === 'mbr')
     return [kind, fact(undefined, 'signature', table.signature, survey.mbr?.signature.toString(16).padStart(8, '0'))];

@@ -1,5 +1,6 @@
 /** Layouts for tests, from the made-up world of the demo; and sources of noise. */
 import { hashText } from '@/core/bytes/guid';
+import { volumeIdText } from '@/core/filesystems/label';
 import type { Layout, PartitionSlot, Slot } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 
@@ -25,8 +26,7 @@ export function part(id: string, size: string, more: Partial<PartitionSlot> = {}
 
 /** A volume id that follows from a slot id. */
 function volumeIdFor(id: string): string {
-  const digits = hashText(id).toString(16).toUpperCase().padStart(8, '0');
-  return `${digits.slice(0, 4)}-${digits.slice(4)}`;
+  return volumeIdText(hashText(id));
 }
 
 /** A table of each kind. */

@@ -11,7 +11,7 @@ import type { Placement } from '@/core/placement/placement';
 import { grouped, inBinary } from '@/core/quantity/units';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
-import { surveyMedium } from '@/core/survey/survey';
+import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
 import { fileSource } from '@/server/file-source';
 import { ReadBackError, writeImage } from '@/server/image-file';
 import { Ended, EXIT, type Exit } from './exit';
@@ -137,8 +137,8 @@ export async function survey(io: Io, image: string, options: SurveyOptions): Pro
     const { size } = await handle.stat();
     const source = fileSource(handle, size);
     const first = await surveyMedium(source, { sectorSize: options.sectorSize ?? 512 });
-    const isOther = options.sectorSize === undefined && first.otherSectorSize === 4096;
-    const found = isOther ? await surveyMedium(source, { sectorSize: 4096 }) : first;
+    const sectorSize = options.sectorSize ?? fittingSectorSize(first);
+    const found = sectorSize === first.sectorSize ? first : await surveyMedium(source, { sectorSize });
     if (options.sector === undefined) {
       const findings = checkSurvey(found);
       io.out(options.json ? json({ survey: found, findings }) : surveyText(found, findings));

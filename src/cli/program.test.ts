@@ -125,6 +125,10 @@ test('an image of 4096-byte sectors is read as such without being told', async (
   await loess(['build', document(layout), '--into', file('a.img')]);
   const { json } = await loess(['survey', file('a.img'), '--json']);
   expect(json()).toMatchObject({ survey: { sectorSize: 4096, table: 'gpt' }, findings: [] });
+  const whole = layoutOn('64 MiB', [fatPart('a', 'rest', { kind: 'fat' })], { medium, table: { kind: 'none' } });
+  await loess(['build', document(whole), '--into', file('b.img')]);
+  const found = await loess(['survey', file('b.img'), '--json']);
+  expect(found.json()).toMatchObject({ survey: { sectorSize: 4096, table: 'none' }, findings: [] });
 });
 
 test('what cannot be used is named: documents, files, calls', async () => {

@@ -6,7 +6,7 @@ import { checkSurvey } from '@/core/findings/survey';
 import type { Survey } from '@/core/survey/found';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
-import { surveyMedium } from '@/core/survey/survey';
+import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
 import { finishedImage } from './builds';
 import type { Context } from './context';
 import { fileSource } from './file-source';
@@ -92,10 +92,7 @@ async function surveyOf(context: Context, { source, key }: Opened, asked: Sector
     remembered(context, `${key} ${sectorSize}`, () => surveyMedium(source, { sectorSize }));
   if (asked !== undefined) return at(asked);
   const first = await at(512);
-  const [whole] = first.partitions;
-  const isLarge =
-    whole?.kind === 'whole medium' && whole.inside.kind === 'fat' && whole.inside.fat.shape.sectorSize === 4096;
-  return first.otherSectorSize === 4096 || isLarge ? at(4096) : first;
+  return at(fittingSectorSize(first));
 }
 
 /** What is in an image. The image is read by ranges, and never written. */

@@ -23,6 +23,11 @@ export function guidBytes(text: string): Uint8Array {
 /** The text of 16 stored bytes, in lower case. */
 export function guidText(bytes: Uint8Array): string {
   const hex = ORDER.map((place) => bytes[place]!.toString(16).padStart(2, '0')).join('');
+  return dashed(hex);
+}
+
+/** 32 hexadecimal digits with the dashes of a GUID. */
+export function dashed(hex: string): string {
   return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join('-');
 }
 
@@ -54,7 +59,7 @@ export function guidFrom(text: string): string {
   const second = hex(((mixed(b) & 0xffff0fff) | 0x8000) >>> 0);
   const third = hex(((mixed(a ^ Math.imul(b, 5)) & 0x3fffffff) | 0x80000000) >>> 0);
   const fourth = hex(mixed(b ^ Math.imul(a, 3)));
-  return `${hex(mixed(a))}-${second.slice(0, 4)}-${second.slice(4)}-${third.slice(0, 4)}-${third.slice(4)}${fourth}`;
+  return dashed(`${hex(mixed(a))}${second}${third}${fourth}`);
 }
 
 /** A 32-bit number that follows from a text. */

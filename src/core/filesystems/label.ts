@@ -22,9 +22,6 @@ function codeOf(character: string): number | undefined {
   return upper < 0 ? undefined : 0x80 + upper;
 }
 
-/** Labels of which nothing is forbidden: the usual case, told fast. */
-const PLAIN = /^[A-Za-z0-9 _-]*$/;
-
 /** How a label will be stored, and what was lost on the way. */
 export interface StoredLabel {
   /** Eleven bytes, padded with spaces. */
@@ -40,8 +37,7 @@ export interface StoredLabel {
 /** Computes the stored form of `label`. An empty label is stored as none. */
 export function storedLabel(label: string): StoredLabel {
   const characters = [...label.trim().toUpperCase()];
-  const isPlain = PLAIN.test(label);
-  const forbidden = isPlain ? [] : characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) === undefined);
+  const forbidden = characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) === undefined);
   const kept = characters.slice(0, LABEL_LENGTH);
   const bytes = new Uint8Array(LABEL_LENGTH).fill(0x20);
   const shown = kept.map((c) => (forbidden.includes(c) ? '_' : c));
@@ -52,6 +48,12 @@ export function storedLabel(label: string): StoredLabel {
     forbidden: [...new Set(forbidden)],
     cut: characters.slice(LABEL_LENGTH).join(''),
   };
+}
+
+/** An unsigned 32-bit volume id as people write it: `3A1F-77C0`. */
+export function volumeIdText(id: number): string {
+  const digits = id.toString(16).toUpperCase().padStart(8, '0');
+  return `${digits.slice(0, 4)}-${digits.slice(4)}`;
 }
 
 /** A stored label back as text; bytes below 20h are shown as `?`. */

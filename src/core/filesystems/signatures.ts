@@ -3,6 +3,8 @@
  * their own documentation puts them, with label, id and size where the superblock tells them.
  */
 
+import { dashed } from '../bytes/guid';
+
 /** What a mark says. Sizes in bytes. */
 export interface KnownContent {
   readonly name: string;
@@ -24,8 +26,7 @@ const hex = (bytes: Uint8Array): string => [...bytes].map((byte) => byte.toStrin
 
 /** A UUID stored as it is written. */
 function uuid(bytes: Uint8Array): string {
-  const all = hex(bytes);
-  return [all.slice(0, 8), all.slice(8, 12), all.slice(12, 16), all.slice(16, 20), all.slice(20)].join('-');
+  return dashed(hex(bytes));
 }
 
 /** Reading from the head of a partition; what lies beyond it reads as zeros. */

@@ -3,6 +3,7 @@
  * mutates; it gives a new layout in which everything untouched is the same object.
  */
 import { guidFrom, hashText } from '../bytes/guid';
+import { volumeIdText } from '../filesystems/label';
 import { fitsTable } from '../tables/types';
 import type { FreeSlot, Layout, PartitionSlot, RawSlot, Slot } from './document';
 
@@ -70,11 +71,7 @@ export function newSlotId(layout: Layout): string {
  * same document always gives the same bytes.
  */
 export function derivedVolumeId(layout: Layout, slotId: string): string {
-  const digits = hashText(`${seedOf(layout)}/${slotId}`)
-    .toString(16)
-    .toUpperCase()
-    .padStart(8, '0');
-  return `${digits.slice(0, 4)}-${digits.slice(4)}`;
+  return volumeIdText(hashText(`${seedOf(layout)}/${slotId}`));
 }
 
 /** What makes the ids of this layout differ from those of others. */

@@ -222,6 +222,17 @@ function sameEntries(a: Copy | undefined, b: Copy | undefined): boolean {
   return said(a).join() === said(b).join();
 }
 
+/**
+ * The sector size that fits what a survey at 512 bytes found: 4096 where there is a GPT for it,
+ * or a FAT of such sectors over the whole medium.
+ */
+export function fittingSectorSize({ otherSectorSize: other, partitions, sectorSize }: Survey): 512 | 4096 {
+  const [whole] = partitions;
+  const isLarge =
+    whole?.kind === 'whole medium' && whole.inside.kind === 'fat' && whole.inside.fat.shape.sectorSize === 4096;
+  return other === 4096 || isLarge ? 4096 : sectorSize;
+}
+
 /** Surveys a source. Rejects only when the source itself does. */
 export async function surveyMedium(
   source: BlockSource,

@@ -6,7 +6,7 @@
 import { crc32 } from '../bytes/crc32';
 import { GUID } from '../bytes/guid';
 import { decode, encode, field, narrow, record, type Values } from '../bytes/record';
-import { encodeMbr, SECTOR_LIMIT } from './mbr';
+import { encodeMbr, PROTECTIVE, SECTOR_LIMIT } from './mbr';
 
 /** Entries of the array that Loess writes. */
 export const GPT_ENTRIES = 128;
@@ -19,8 +19,6 @@ const GPT_MARK = 'EFI PART';
 /** Bytes of the header that are defined and that its checksum covers. */
 const HEADER_LENGTH = 92;
 const REVISION = 0x00010000;
-/** Type code of the protective entry. */
-const PROTECTIVE = 'EE';
 
 /** "GPT Header". */
 export const HEADER_RECORD = record('GPT header', HEADER_LENGTH, {
@@ -198,7 +196,7 @@ export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number): Ta
 /** "Protective MBR": one entry of type EEh over everything, so that old tools see no free space. */
 function protectiveMbr(sectorSize: number, sectors: number): Uint8Array {
   const count = Math.min(sectors - 1, SECTOR_LIMIT - 1);
-  const entry = { index: 0, active: false, type: parseInt(PROTECTIVE, 16), first: 1, count };
+  const entry = { index: 0, active: false, type: PROTECTIVE, first: 1, count };
   return encodeMbr({ signature: 0, entries: [entry], code: new Uint8Array(0) }, sectorSize);
 }
 

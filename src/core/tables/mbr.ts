@@ -23,7 +23,7 @@ const ACTIVE = 0x80;
 const HEADS = 255;
 const SECTORS_PER_TRACK = 63;
 /** Type code of the entry that protects a GPT. */
-const PROTECTIVE = 0xee;
+export const PROTECTIVE = 0xee;
 /** Sectors that cylinders 0 to 1023 can address. */
 export const CHS_REACH = 1024 * HEADS * SECTORS_PER_TRACK;
 

@@ -3,6 +3,7 @@
 import type { ReactNode } from 'react';
 import { visible } from '@/core/bytes/record';
 import type { FatFound } from '@/core/filesystems/fat/read';
+import { volumeIdText } from '@/core/filesystems/label';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
 import { insideText } from '@/core/survey/structures';
@@ -12,11 +13,6 @@ import type { FoundLayer } from './layers';
 
 type Fact = readonly [name: string, value: ReactNode];
 
-function volumeId(id: number): string {
-  const digits = id.toString(16).toUpperCase().padStart(8, '0');
-  return `${digits.slice(0, 4)}-${digits.slice(4)}`;
-}
-
 function fatFacts(fat: FatFound): Fact[] {
   const { shape, root } = fat;
   const cluster = shape.sectorsPerCluster * shape.sectorSize;
@@ -24,7 +20,7 @@ function fatFacts(fat: FatFound): Fact[] {
   return [
     ['Variant', `FAT${shape.variant}, ${grouped(shape.clusters)} clusters of ${inBinary(cluster)}`],
     ['Label', visible(root.label || fat.labelInHeader) || 'none'],
-    ['Volume id', volumeId(fat.volumeId)],
+    ['Volume id', volumeIdText(fat.volumeId)],
     ['Reserved', `${grouped(shape.reserved)} sectors`],
     ['FATs', `${shape.fats} of ${grouped(shape.fatSectors)} sectors`],
     ['Root', `${grouped(root.entries)} ${root.entries === 1 ? 'entry' : 'entries'}`],

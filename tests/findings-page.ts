@@ -3,10 +3,7 @@ import { check } from '@/core/findings/check';
 import { checkSurvey } from '@/core/findings/survey';
 import { place } from '@/core/placement/place';
 import { surveyMedium } from '@/core/survey/survey';
-import { BOOT_CASES } from './finding-cases/boot';
-import { FAT_CASES } from './finding-cases/fat';
-import { PLACE_CASES } from './finding-cases/place';
-import { TABLE_CASES } from './finding-cases/table';
+import { CASES } from './finding-cases/all';
 import { DAMAGES } from './found-damages';
 
 interface Told {
@@ -32,9 +29,7 @@ function table(findings: readonly Told[], withRemedies: boolean): string {
 }
 
 function ofLayouts(): Told[] {
-  return [...TABLE_CASES, ...BOOT_CASES, ...FAT_CASES, ...PLACE_CASES].map(({ rule, bad }) =>
-    check(place(bad)).find((one) => one.rule === rule)!,
-  );
+  return CASES.map(({ rule, bad }) => check(place(bad)).find((one) => one.rule === rule)!);
 }
 
 async function ofSurveys(): Promise<Told[]> {

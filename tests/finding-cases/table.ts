@@ -60,8 +60,8 @@ export const TABLE_CASES: readonly Case[] = [
       '1 GiB',
       ['a', 'b', 'c', 'd'].map((id) => part(id, '10 MiB')),
     ),
-    says: 'e would be partition 5',
-    remedies: ['Write a GPT instead', 'Delete e'],
+    says: 'e would be entry 5',
+    remedies: ['Make all from the fourth on logical', 'Write a GPT instead', 'Delete e'],
   },
   {
     rule: 'table/not-encodable',
@@ -165,7 +165,7 @@ export const TABLE_CASES: readonly Case[] = [
     bad: image('1 GiB', many(129), { table: GPT_TABLE }),
     good: image('1 GiB', many(128), { table: GPT_TABLE }),
     says: 'p128 would be partition 129; the array has 128 entries',
-    remedies: ['Delete p128'],
+    remedies: ['Write 136 entries', 'Delete p128'],
   },
   {
     rule: 'table/zero-disk-id',
@@ -207,7 +207,7 @@ export const TABLE_CASES: readonly Case[] = [
     bad: image('1 GiB', [raw('r', '8 KiB', '32 KiB')], { table: GPT_TABLE }),
     good: image('1 GiB', [raw('r', '32 KiB', '32 KiB')], { table: GPT_TABLE }),
     says: 'r covers sectors 16 to 79 and with them the array of entries',
-    remedies: ['Start r at sector 34'],
+    remedies: ['Put the entries behind it, at 40 KiB', 'Keep 56 entries ahead of it', 'Start r at sector 34'],
   },
   {
     rule: 'table/no-room-for-gpt',

@@ -9,7 +9,10 @@
  */
 import { endOf, type Extent, type Span, without } from '../bytes/extents';
 import { formatFat } from '../filesystems/fat/format';
+import type { Table } from '../layout/document';
+import { hybridType } from '../placement/entries';
 import {
+  type Entered,
   isEntered,
   isPartition,
   isRaw,
@@ -18,7 +21,7 @@ import {
   type PlacedPartition,
 } from '../placement/placement';
 import { attributeBits, encodeGpt } from '../tables/gpt';
-import { encodeMbr } from '../tables/mbr';
+import { encodeChain, encodeMbr } from '../tables/mbr';
 
 /** A defined range, what it is, and the slot that it belongs to (none for table and medium). */
 export interface DefinedRange {
@@ -35,24 +38,51 @@ export function volumeIdNumber(text: string): number {
   return parseInt(text.replace('-', ''), 16);
 }
 
-function tableRanges(placement: Placement): DefinedRange[] {
-  const { table } = placement.layout;
-  const { sectorSize, sectors } = placement;
+function mbrRanges(placement: Placement, signature: number): DefinedRange[] {
+  const { sectorSize, containers } = placement;
   const entered = placement.placed.filter(isEntered);
-  if (table.kind === 'none') return [];
-  if (table.kind === 'mbr') {
-    const entries = entered.map(({ slot, entry, start, sectors: count }) => ({
-      index: entry.number - 1,
-      active: slot.active === true,
-      type: parseInt(entry.type, 16),
-      first: start,
-      count,
-    }));
-    const signature = parseInt(table.signature, 16);
-    const bytes = encodeMbr({ signature, entries, code: new Uint8Array(0) }, sectorSize);
-    return [{ owner: undefined, what: 'master boot record', extent: { offset: 0, bytes } }];
-  }
-  const entries = entered.map((one) => ({
+  const asEntry = ({ slot, entry, start, sectors }: Entered) => ({
+    index: entry.number - 1,
+    active: slot.active === true,
+    type: parseInt(entry.type, 16),
+    first: start,
+    count: sectors,
+  });
+  const boxes = containers.map(({ number, type, start, sectors }) => ({
+    index: number - 1,
+    active: false,
+    type: parseInt(type, 16),
+    first: start,
+    count: sectors,
+  }));
+  const primaries = entered.filter((one) => one.recordAt === undefined).map(asEntry);
+  const bytes = encodeMbr({ signature, entries: [...primaries, ...boxes], code: new Uint8Array(0) }, sectorSize);
+  const logical = entered.flatMap((one) =>
+    one.recordAt === undefined
+      ? []
+      : [{ ...asEntry(one), id: one.slot.id, recordAt: one.recordAt, number: one.entry.number }],
+  );
+  const records = encodeChain(logical, sectorSize).map(({ sector, bytes: record }, i) => ({
+    owner: undefined,
+    what: `record of partition ${logical[i]!.number}`,
+    extent: { offset: sector * sectorSize, bytes: record },
+  }));
+  return [{ owner: undefined, what: 'master boot record', extent: { offset: 0, bytes } }, ...records];
+}
+
+/** Entries of an MBR that show partitions of a GPT to readers that know nothing else. */
+function besideEntries(placement: Placement, hybrid: readonly string[]) {
+  return hybrid.flatMap((id) => {
+    const one = placement.placed.filter(isEntered).find(({ slot }) => slot.id === id);
+    if (!one) return [];
+    const type = parseInt(hybridType(one, placement), 16);
+    return [{ active: one.slot.active === true, type, first: one.start, count: one.sectors }];
+  });
+}
+
+function gptRanges(placement: Placement, table: Extract<Table, { kind: 'gpt' }>): DefinedRange[] {
+  const { sectorSize, sectors, gpt } = placement;
+  const entries = placement.placed.filter(isEntered).map((one) => ({
     index: one.entry.number - 1,
     type: one.entry.type,
     id: one.entry.id,
@@ -61,11 +91,23 @@ function tableRanges(placement: Placement): DefinedRange[] {
     attributes: attributeBits(one.slot.attributes ?? []),
     name: one.slot.name,
   }));
-  return encodeGpt({ diskId: table.diskId, entries }, sectorSize, sectors).map(({ what, sector, bytes }) => ({
+  const said = {
+    diskId: table.diskId,
+    entries,
+    hybrid: besideEntries(placement, table.hybrid ?? []),
+    markProtective: table.markProtective === true,
+  };
+  return encodeGpt(said, sectorSize, sectors, gpt).map(({ what, sector, bytes }) => ({
     owner: undefined,
     what,
     extent: { offset: sector * sectorSize, bytes },
   }));
+}
+
+function tableRanges(placement: Placement): DefinedRange[] {
+  const { table } = placement.layout;
+  if (table.kind === 'mbr') return mbrRanges(placement, parseInt(table.signature, 16));
+  return table.kind === 'gpt' ? gptRanges(placement, table) : [];
 }
 
 function fileSystemRanges(placed: PlacedPartition, date: string): DefinedRange[] {

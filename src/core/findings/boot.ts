@@ -5,7 +5,7 @@ import { lastSector, type Placement } from '../placement/placement';
 import { grouped, inBoth } from '../quantity/units';
 import { SECTOR_LIMIT } from '../tables/mbr';
 import { promiseOf } from '../tables/types';
-import { atSlot, changing, entriesOf, fatPartitions, partitionsOf, type Remedy, type Rule } from './finding';
+import { atSlot, changing, entriesOf, partitionsOf, type Remedy, type Rule } from './finding';
 
 const NAMES: Readonly<Record<Boots, string>> = { uefi: 'UEFI firmware', bios: 'A BIOS', board: 'A board' };
 
@@ -27,7 +27,7 @@ const noActiveMark: Rule = (placement) => {
       rule: 'boot/no-active-mark',
       severity: 'risk',
       place: { kind: 'boots' },
-      sentence: `${NAMES.bios} is to start this medium, but none of its ${partitions.length} partitions is marked active.`,
+      sentence: `${NAMES.bios} is to start this medium, but none of its partitions (${partitions.length}) is marked active.`,
       why: 'BIOS loaders look for the active mark, and many a BIOS refuses a disk without one.',
       remedies: [{ label: `Mark ${likely.slot.name} active`, edit: markOnly(layout, likely.slot.id) }],
     },
@@ -51,14 +51,9 @@ const noCode: Rule = (placement) => {
 
 const MIB = 1024 * 1024;
 
-const noBiosBoot: Rule = (placement) => {
-  const { layout } = placement;
-  const hasPlace = entriesOf(placement).some(({ entry }) => promiseOf(entry.type) === 'bios boot');
-  if (!layout.boots.includes('bios') || layout.table.kind !== 'gpt' || hasPlace) return [];
-  const index = Math.max(
-    0,
-    layout.slots.findIndex((slot) => slot.kind === 'partition'),
-  );
+/** The remedy that gives a loader a partition of its own. */
+export function addBiosBoot({ layout }: Placement): Remedy {
+  const first = layout.slots.findIndex((slot) => slot.kind === 'partition');
   const slot = {
     id: newSlotId(layout),
     kind: 'partition',
@@ -66,17 +61,21 @@ const noBiosBoot: Rule = (placement) => {
     role: 'bios-boot',
     size: '1 MiB',
   } as const;
+  return { label: 'Add a BIOS boot partition', edit: { do: 'add slot', index: Math.max(0, first), slot } };
+}
+
+const noBiosBoot: Rule = (placement) => {
+  const { layout } = placement;
+  const hasPlace = entriesOf(placement).some(({ entry }) => promiseOf(entry.type) === 'bios boot');
+  if (!layout.boots.includes('bios') || layout.table.kind !== 'gpt' || hasPlace) return [];
   return [
     {
       rule: 'boot/no-bios-boot-partition',
       severity: 'risk',
       place: { kind: 'boots' },
-      sentence: `${NAMES.bios} is to start a medium with a GPT, and none of its ${entriesOf(placement).length} partitions is a BIOS boot partition.`,
+      sentence: `${NAMES.bios} is to start a medium with a GPT, and none of its partitions (${entriesOf(placement).length}) is a BIOS boot partition.`,
       why: 'Under a GPT there is no gap for a loader; it needs a partition of its own, of about 1 MiB.',
-      remedies: [
-        { label: 'Add a BIOS boot partition', edit: { do: 'add slot', index, slot } },
-        without(placement, 'bios', 'It need not start from BIOS'),
-      ],
+      remedies: [addBiosBoot(placement), without(placement, 'bios', 'It need not start from BIOS')],
     },
   ];
 };
@@ -125,22 +124,8 @@ const biosFrom4096: Rule = (placement) => {
   ];
 };
 
-const nothingForUefi: Rule = (placement) => {
-  const { layout } = placement;
-  if (!layout.boots.includes('uefi') || layout.table.kind === 'gpt' || fatPartitions(placement).length > 0) return [];
-  return [
-    {
-      rule: 'boot/nothing-uefi-can-read',
-      severity: 'risk',
-      place: { kind: 'boots' },
-      sentence: `${NAMES.uefi} is to start this medium, but none of its partitions holds a FAT file system.`,
-      why: 'UEFI firmware reads FAT and nothing else.',
-      remedies: [without(placement, 'uefi', 'It need not start from UEFI')],
-    },
-  ];
-};
-
 const nothingForBoard: Rule = ({ layout }) => {
+  if (layout.machine?.board) return [];
   const bootable = layout.slots.some((slot) => slot.kind === 'raw' || (slot.kind === 'partition' && slot.fileSystem));
   if (!layout.boots.includes('board') || bootable) return [];
   return [
@@ -162,6 +147,5 @@ export const BOOT_RULES: readonly Rule[] = [
   smallBiosBoot,
   beyondBios,
   biosFrom4096,
-  nothingForUefi,
   nothingForBoard,
 ];

@@ -1,9 +1,21 @@
 /** Findings about what UEFI firmware reads: the ESP and the extended boot loader partition. */
-import { derivedVolumeId, newSlotId, retable } from '../layout/edits';
+import { derivedVolumeId, newSlotId } from '../layout/edits';
+import { retable } from '../layout/translate';
 import type { Placement } from '../placement/placement';
 import { exactText, grouped, inBoth } from '../quantity/units';
 import { promiseOf } from '../tables/types';
-import { atSlot, changing, entriesOf, type Finding, indexOfSlot, refitting, type Remedy, type Rule } from './finding';
+import {
+  atSlot,
+  changing,
+  entriesOf,
+  fatPartitions,
+  type Finding,
+  indexOfSlot,
+  machineEdit,
+  refitting,
+  type Remedy,
+  type Rule,
+} from './finding';
 
 const MIB = 1024 * 1024;
 
@@ -35,16 +47,46 @@ function addEsp(placement: Placement): Remedy {
   };
 }
 
+/** True where UEFI firmware finds something here: an ESP, or on other media a FAT that it can read. */
+export function servesUefi(placement: Placement): boolean {
+  if (placement.layout.table.kind === 'gpt') return espsOf(placement).length > 0;
+  return fatPartitions(placement).length > 0 || espsOf(placement).length > 0;
+}
+
+const isElsewhere = ({ layout }: Placement): boolean => layout.machine?.esp === 'elsewhere';
+
 const noEsp: Rule = (placement) => {
   const { layout } = placement;
-  if (!wantsUefi(placement) || layout.table.kind !== 'gpt' || espsOf(placement).length > 0) return [];
+  if (!wantsUefi(placement) || servesUefi(placement) || isElsewhere(placement)) return [];
+  const isGpt = layout.table.kind === 'gpt';
   return [
     {
       rule: 'boot/no-esp',
+      severity: 'stop',
+      place: { kind: 'boots' },
+      sentence: `UEFI firmware is to start this medium, and none of its partitions (${layout.slots.filter((slot) => slot.kind === 'partition').length}) ${isGpt ? 'is an ESP' : 'holds a FAT file system'}.`,
+      why: 'Firmware looks for loaders in an ESP, here or on another disk of the machine, and reads FAT and nothing else.',
+      remedies: [
+        ...(layout.table.kind === 'none' ? [] : [addEsp(placement)]),
+        { label: 'It is on another disk', edit: machineEdit(placement, { esp: 'elsewhere' }) },
+        {
+          label: 'It need not start from UEFI',
+          edit: { do: 'change layout', patch: { boots: layout.boots.filter((one) => one !== 'uefi') } },
+        },
+      ],
+    },
+  ];
+};
+
+const espElsewhere: Rule = (placement) => {
+  if (!wantsUefi(placement) || servesUefi(placement) || !isElsewhere(placement)) return [];
+  return [
+    {
+      rule: 'boot/esp-on-another-disk',
       severity: 'risk',
       place: { kind: 'boots' },
-      sentence: `UEFI firmware is to start this medium, and none of its ${entriesOf(placement).length} partitions is an ESP.`,
-      why: 'Firmware looks for loaders in an ESP, here or on another disk of the machine.',
+      sentence: `The ESP is said to be on another disk; none of the partitions (${entriesOf(placement).length}) here is one.`,
+      why: 'The medium starts only together with that disk, and not any more when that one is taken out.',
       remedies: [addEsp(placement)],
     },
   ];
@@ -217,6 +259,7 @@ const espBehindOthers: Rule = (placement) => {
 
 export const ESP_RULES: readonly Rule[] = [
   noEsp,
+  espElsewhere,
   twoEsps,
   espNotFat,
   smallFatEsp,

@@ -2,10 +2,13 @@
 import { NO_GUID } from '../bytes/guid';
 import { partitionGuid, seedOf } from '../layout/edits';
 import { guidFrom } from '../bytes/guid';
+import type { Span } from '../bytes/extents';
+import type { Table } from '../layout/document';
 import { isRaw, type Placement } from '../placement/placement';
-import { grouped, inBoth } from '../quantity/units';
-import { GPT_ENTRIES, gptPlaces, NAME_UNITS, storedName } from '../tables/gpt';
-import { atSlot, changing, entriesOf, type Finding, type Rule } from './finding';
+import { alignUp } from '../quantity/integers';
+import { counted, exactText, grouped, inBoth } from '../quantity/units';
+import { ENTRY_LENGTH, GPT_ENTRIES, NAME_UNITS, storedName } from '../tables/gpt';
+import { atSlot, changing, entriesOf, type Finding, type Remedy, type Rule } from './finding';
 
 /** The disk id where the layout has a GPT. */
 function diskIdOf({ layout: { table } }: Placement): string | undefined {
@@ -15,15 +18,28 @@ function diskIdOf({ layout: { table } }: Placement): string | undefined {
 const entriesExceeded: Rule = (placement) => {
   if (diskIdOf(placement) === undefined) return [];
   const entries = entriesOf(placement);
-  return entries.slice(GPT_ENTRIES).map(({ slot, entry }) => ({
+  const most = placement.gpt?.entries ?? GPT_ENTRIES;
+  return entries.slice(most).map(({ slot, entry }) => ({
     rule: 'table/gpt-entries-exceeded',
     severity: 'stop',
     place: atSlot(slot.id),
-    sentence: `${slot.name} would be partition ${entry.number}; the array has ${GPT_ENTRIES} entries and the layout ${entries.length} partitions.`,
+    sentence: `${slot.name} would be partition ${entry.number}; the array has ${most} entries and the layout ${counted(entries.length, 'partition')}.`,
     why: 'A partition without an entry does not exist for any reader.',
-    remedies: [{ label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } }],
+    remedies: [
+      ...enoughEntries(placement, entries.length),
+      { label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } },
+    ],
   }));
 };
+
+/** More entries, in whole kibibytes of them, where the array can have so many. */
+function enoughEntries({ layout: { table } }: Placement, wanted: number): Remedy[] {
+  const entries = Math.max(GPT_ENTRIES, alignUp(wanted, 8));
+  if (table.kind !== 'gpt' || entries > 1024) return [];
+  return [
+    { label: `Write ${entries} entries`, edit: { do: 'change layout', patch: { table: { ...table, entries } } } },
+  ];
+}
 
 const zeroDiskId: Rule = (placement) => {
   if (diskIdOf(placement) !== NO_GUID) return [];
@@ -36,7 +52,10 @@ const zeroDiskId: Rule = (placement) => {
       sentence: `The disk id is ${NO_GUID}.`,
       why: 'Firmware and systems tell disks apart by it; two disks with none are one to them.',
       remedies: [
-        { label: `Set disk id ${diskId}`, edit: { do: 'change layout', patch: { table: { kind: 'gpt', diskId } } } },
+        {
+          label: `Set disk id ${diskId}`,
+          edit: { do: 'change layout', patch: { table: { ...placement.layout.table, kind: 'gpt', diskId } as Table } },
+        },
       ],
     },
   ];
@@ -100,8 +119,8 @@ const attributesWithoutGpt: Rule = (placement) => {
 
 const rawOverGpt: Rule = (placement) => {
   if (diskIdOf(placement) === undefined) return [];
-  const { sectorSize, sectors, usable } = placement;
-  const places = gptPlaces(sectorSize, sectors);
+  const { sectorSize, sectors, usable, gpt: places } = placement;
+  if (!places) return [];
   const parts = [
     { what: 'the header', start: 1, end: 2 },
     { what: 'the array of entries', start: places.array, end: usable.first },
@@ -121,7 +140,10 @@ const rawOverGpt: Rule = (placement) => {
         sentence: `${slot.name} covers sectors ${grouped(start)} to ${grouped(start + length - 1)} and with them ${hit.map((part) => part.what).join(' and ')}.`,
         why: 'Whichever is written last destroys the other; a ROM that loads from there needs an MBR, or a loader elsewhere.',
         remedies: atFront
-          ? [changing(`Start ${slot.name} at sector ${usable.first}`, slot.id, { at: `${usable.first} sectors` })]
+          ? [
+              ...aroundLoader(placement, span),
+              changing(`Start ${slot.name} at sector ${usable.first}`, slot.id, { at: `${usable.first} sectors` }),
+            ]
           : [
               changing(`End ${slot.name} before the copy`, slot.id, {
                 length: `${Math.max(sectorSize, usable.end * sectorSize - span.start)} B`,
@@ -131,6 +153,21 @@ const rawOverGpt: Rule = (placement) => {
     ];
   });
 };
+
+/** Ways to let a loader keep its place: fewer entries ahead of it, or the entries behind it. */
+function aroundLoader({ layout: { table }, sectorSize }: Placement, span: Span): Remedy[] {
+  if (table.kind !== 'gpt' || span.start < 2 * sectorSize) return [];
+  const room = Math.floor((span.start - 2 * sectorSize) / ENTRY_LENGTH / 4) * 4;
+  const array = exactText(alignUp(span.end, sectorSize), sectorSize);
+  const change = (label: string, patch: object): Remedy => ({
+    label,
+    edit: { do: 'change layout', patch: { table: { ...table, ...patch } as Table } },
+  });
+  return [
+    change(`Put the entries behind it, at ${array}`, { array }),
+    ...(room >= 4 && table.array === undefined ? [change(`Keep ${room} entries ahead of it`, { entries: room })] : []),
+  ];
+}
 
 const noRoom: Rule = (placement) => {
   const { sectorSize, sectors, usable } = placement;

@@ -1,5 +1,5 @@
 /** Findings about the medium as a whole. */
-import { KIND_NAMES, nominalCapacity, usualFloor } from '../medium/medium';
+import { KIND_NAMES, nominalCapacity, SOLD_SIZES, usualFloor } from '../medium/medium';
 import { alignDown } from '../quantity/integers';
 import { exactText, grouped, inBoth, sectorCount } from '../quantity/units';
 import type { Finding, Remedy, Rule } from './finding';
@@ -83,13 +83,11 @@ const optimalIoIgnored: Rule = ({ layout, medium, grain }) => {
   return [finding];
 };
 
-/** Sizes that cards and sticks are sold in, in GB. */
-const SOLD_IN_GB = [1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024];
 const GB = 1_000_000_000;
 
 const largerThanTheFloor: Rule = ({ layout, medium }) => {
   if (!('exact' in layout.medium.capacity) || (medium.kind !== 'card' && medium.kind !== 'stick')) return [];
-  const nominal = SOLD_IN_GB.find((size) => size * GB >= medium.capacity);
+  const nominal = SOLD_SIZES[medium.kind].find((size) => size * GB >= medium.capacity);
   if (nominal === undefined) return [];
   const floor = nominalCapacity(medium.kind, nominal * GB, usualFloor(medium.kind), medium.logicalSector);
   if (medium.capacity <= floor) return [];
@@ -114,8 +112,37 @@ const largerThanTheFloor: Rule = ({ layout, medium }) => {
   ];
 };
 
+const otherTarget: Rule = ({ layout, medium, sectorSize }) => {
+  const { goesOnto, ...rest } = layout.medium;
+  if (medium.kind !== 'image' || goesOnto === undefined || goesOnto === sectorSize) return [];
+  const physicalSector = goesOnto === 4096 ? 4096 : rest.physicalSector;
+  return [
+    {
+      rule: 'medium/image-for-other-sectors',
+      severity: 'stop',
+      place: { kind: 'medium' },
+      sentence: `The image is laid out in sectors of ${grouped(sectorSize)} bytes and goes onto a device with sectors of ${grouped(goesOnto)}.`,
+      why: 'Every number in its table and file systems counts sectors: on that device all of them are wrong.',
+      remedies: [
+        {
+          label: `Lay it out in sectors of ${grouped(goesOnto)} bytes`,
+          edit: {
+            do: 'change layout',
+            patch: { medium: { ...layout.medium, logicalSector: goesOnto, physicalSector } },
+          },
+        },
+        {
+          label: `It goes onto a device with sectors of ${grouped(sectorSize)}`,
+          edit: { do: 'change layout', patch: { medium: { ...layout.medium, goesOnto: sectorSize } } },
+        },
+      ],
+    },
+  ];
+};
+
 export const MEDIUM_RULES: readonly Rule[] = [
   notWholeSectors,
+  otherTarget,
   imageNotWholeMebibytes,
   tooSmallForAnything,
   optimalIoIgnored,

@@ -2,93 +2,26 @@
 import { newSlotId } from '../layout/edits';
 import { grainFor } from '../medium/grain';
 import { KIND_NAMES } from '../medium/medium';
-import { lastSector, type Misfit, type Placement } from '../placement/placement';
-import { alignUp } from '../quantity/integers';
+import { lastSector, type Placed, type Placement } from '../placement/placement';
 import { exactText, grouped, inBoth, sectorCount } from '../quantity/units';
 import { atSlot, changing, type Finding, partitionsOf, type Remedy, type Rule } from './finding';
 
 /** Share of the medium that may lie free without a word. */
 const FREE_SHARE = 0.05;
 
-function nameOf(placement: Placement, id: string): string {
-  return placement.layout.slots.find((slot) => slot.id === id)?.name ?? id;
+/** What puts a slot back on the usual grain: its own place, its own grain, or that of the layout. */
+function backOnGrain(placement: Placement, { slot }: Placed): Remedy[] {
+  if (slot.kind === 'raw') return [];
+  if (slot.at !== undefined)
+    return [changing(`Let ${slot.name} follow what lies before it`, slot.id, { at: undefined })];
+  if (slot.grain !== undefined)
+    return [changing(`Use the grain of the layout for ${slot.name}`, slot.id, { grain: undefined })];
+  return automaticGrain(placement);
 }
-
-/** Ways out of a misfit: the slots that alone could give enough. */
-function givingRemedies(placement: Placement, misfit: Misfit): Remedy[] {
-  const { grain, sectorSize, placed } = placement;
-  const needed = alignUp(misfit.shortBy, grain.sectors);
-  return misfit.couldGive
-    .filter((one) => one.sectors >= needed)
-    .slice(0, 2)
-    .map(({ id }) => {
-      const sectors = placed.find((one) => one.slot.id === id)!.sectors - needed;
-      const size = exactText(sectors * sectorSize, sectorSize);
-      return changing(`Make ${nameOf(placement, id)} ${size}`, id, { size });
-    });
-}
-
-function couldGiveText(placement: Placement, misfit: Misfit): string {
-  const [first, second] = misfit.couldGive;
-  if (!first) return 'None of its slots has an exact size that could give way.';
-  const say = (one: { id: string; sectors: number }) =>
-    `${nameOf(placement, one.id)} could give up to ${inBoth(one.sectors * placement.sectorSize)}`;
-  return `${[first, second]
-    .filter((one) => one !== undefined)
-    .map(say)
-    .join('; ')}.`;
-}
-
-const doesNotFit: Rule = (placement) =>
-  placement.misfits
-    .filter(({ against }) => against.kind === 'medium')
-    .map((misfit): Finding => {
-      const last = misfit.slots[misfit.slots.length - 1]!;
-      const short = misfit.shortBy * placement.sectorSize;
-      return {
-        rule: 'place/does-not-fit',
-        severity: 'stop',
-        place: atSlot(last),
-        sentence: `The layout is ${inBoth(short)} (${sectorCount(misfit.shortBy)}) larger than the medium. ${couldGiveText(placement, misfit)}`,
-        why: 'What lies behind the last sector cannot be written.',
-        remedies: [...givingRemedies(placement, misfit), ...takeWhatIsLeft(placement, last, misfit)],
-      };
-    });
-
-function takeWhatIsLeft(placement: Placement, id: string, misfit: Misfit): Remedy[] {
-  const last = placement.placed.find((one) => one.slot.id === id)!;
-  if (last.rule?.kind !== 'exact' || last.sectors - placement.grain.sectors < misfit.shortBy) return [];
-  return [changing(`Let ${last.slot.name} take the rest`, id, { size: 'rest' })];
-}
-
-const overRawRange: Rule = (placement) =>
-  placement.misfits.flatMap((misfit): Finding[] => {
-    if (misfit.against.kind !== 'raw') return [];
-    const rawId = misfit.against.id;
-    const raw = nameOf(placement, rawId);
-    const last = misfit.slots[misfit.slots.length - 1]!;
-    const index = placement.layout.slots.findIndex((slot) => slot.id === misfit.slots[0]);
-    return [
-      {
-        rule: 'place/over-raw-range',
-        severity: 'stop',
-        place: atSlot(last),
-        sentence: `${nameOf(placement, last)} reaches ${inBoth(misfit.shortBy * placement.sectorSize)} (${sectorCount(misfit.shortBy)}) past the start of ${raw}, which stands at a fixed place.`,
-        why: 'Whichever is written last destroys the other.',
-        remedies: [
-          {
-            label: `Place ${misfit.slots.length === 1 ? nameOf(placement, last) : 'these slots'} behind ${raw}`,
-            edit: { do: 'move slot', id: rawId, index },
-          },
-          ...givingRemedies(placement, misfit),
-        ],
-      },
-    ];
-  });
 
 /** Back to the grain by rule. */
 function automaticGrain(placement: Placement): Remedy[] {
-  if (placement.grain.rule !== 'chosen') return [];
+  if (placement.grain.rule !== 'chosen' && placement.grain.rule !== 'cylinders') return [];
   const byRule = grainFor(placement.medium);
   const text = exactText(byRule.bytes, placement.sectorSize);
   return [{ label: `Use the grain by rule, ${text}`, edit: { do: 'change layout', patch: { grain: undefined } } }];
@@ -98,13 +31,14 @@ const offPhysicalSector: Rule = (placement) => {
   const { medium, sectorSize } = placement;
   return partitionsOf(placement)
     .filter(({ start }) => (start * sectorSize) % medium.physicalSector !== 0)
-    .map(({ slot, start }) => ({
+    .map((one) => ({ one, ...one }))
+    .map(({ one, slot, start }) => ({
       rule: 'place/off-physical-sector',
       severity: 'risk',
       place: atSlot(slot.id),
       sentence: `${slot.name} starts at sector ${grouped(start)}, ${grouped((start * sectorSize) % medium.physicalSector)} bytes into a physical sector of ${grouped(medium.physicalSector)} bytes.`,
       why: 'Every small write would read, change and write back a whole physical sector.',
-      remedies: automaticGrain(placement),
+      remedies: backOnGrain(placement, one),
     }));
 };
 
@@ -113,13 +47,14 @@ const offWriteUnit: Rule = (placement) => {
   if (medium.writeUnit === 0) return [];
   return partitionsOf(placement)
     .filter(({ start }) => (start * sectorSize) % medium.writeUnit !== 0)
-    .map(({ slot, start }) => ({
+    .map((one) => ({ one, ...one }))
+    .map(({ one, slot, start }) => ({
       rule: 'place/off-write-unit',
       severity: 'risk',
       place: atSlot(slot.id),
       sentence: `${slot.name} starts ${inBoth((start * sectorSize) % medium.writeUnit)} into a write unit of ${inBoth(medium.writeUnit)}.`,
       why: 'Flash rewrites whole units; a start inside one makes writes slower and wears it sooner.',
-      remedies: automaticGrain(placement),
+      remedies: backOnGrain(placement, one),
     }));
 };
 
@@ -217,8 +152,6 @@ const nothingYet: Rule = ({ layout }) => {
 };
 
 export const PLACE_RULES: readonly Rule[] = [
-  doesNotFit,
-  overRawRange,
   offPhysicalSector,
   offWriteUnit,
   belowUsualGrain,

@@ -1,6 +1,6 @@
 /** Findings about a GPT that was found. */
 import { NO_GUID } from '../bytes/guid';
-import { grouped, inBoth, sectorCount } from '../quantity/units';
+import { counted, grouped, inBoth, sectorCount } from '../quantity/units';
 import { authority, type FoundGpt, lastOf, type Survey } from '../survey/found';
 import { named } from '../survey/structures';
 import { ENTRY_LENGTH } from '../tables/gpt';
@@ -225,7 +225,7 @@ const stale: SurveyRule = ({ table, gpt, partitions }) => {
       rule: 'found/stale-gpt',
       severity: 'risk',
       place: atSector(found.sector),
-      sentence: `Sector ${grouped(found.sector)} holds a GPT header, and sector 0 ${table === 'mbr' ? `an MBR with ${partitions.length} partitions` : 'no protective entry'}.`,
+      sentence: `Sector ${grouped(found.sector)} holds a GPT header, and sector 0 ${table === 'mbr' ? `an MBR with ${counted(partitions.length, 'partition')}` : 'no protective entry'}.`,
       why: 'It is left from an earlier use; it confuses installers and firmware.',
     },
   ];

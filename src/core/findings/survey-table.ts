@@ -1,5 +1,5 @@
 /** Findings about a table that was found: boot record, entries, ids. */
-import { grouped, inBoth, sectorCount } from '../quantity/units';
+import { counted, grouped, inBoth, sectorCount } from '../quantity/units';
 import type { Survey } from '../survey/found';
 import { named } from '../survey/structures';
 import { promiseOf, typeName } from '../tables/types';
@@ -79,7 +79,7 @@ const manyActive: SurveyRule = ({ partitions }) => {
       rule: 'found/more-than-one-active',
       severity: 'risk',
       place: atPartition(active[1]!),
-      sentence: `${active.length} partitions are marked active: ${active.map(named).join(', ')}.`,
+      sentence: `${counted(active.length, 'partition')} are marked active: ${active.map(named).join(', ')}.`,
       why: 'A BIOS loader expects one.',
     },
   ];
@@ -104,7 +104,7 @@ const zeroSignature: SurveyRule = ({ table, mbr, partitions }) => {
       rule: 'found/zero-signature',
       severity: 'risk',
       place: atSector(0),
-      sentence: `The disk signature is 00000000, so the ${partitions.length} partitions have no stable ids.`,
+      sentence: `The disk signature is 00000000, so the ${counted(partitions.length, 'partition')} have no stable ids.`,
       why: 'Systems that find none write one of their own.',
     },
   ];

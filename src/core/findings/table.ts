@@ -1,35 +1,18 @@
 /** Findings about the partition table. */
 import type { Span } from '../bytes/extents';
 import { hashText } from '../bytes/guid';
-import { markOnly, retable } from '../layout/edits';
+import { markOnly } from '../layout/edits';
+import { retable } from '../layout/translate';
 import { isRaw, lastSector, type Placement, type PlacedRaw } from '../placement/placement';
-import { grouped, inBoth, sectorCount } from '../quantity/units';
-import { CODE_LENGTH, encodable, MBR_LENGTH, PRIMARY_ENTRIES, SECTOR_LIMIT } from '../tables/mbr';
+import { counted, grouped, inBoth, sectorCount } from '../quantity/units';
+import { CODE_LENGTH, encodable, MBR_LENGTH, SECTOR_LIMIT } from '../tables/mbr';
 import { fitsTable } from '../tables/types';
-import { atSlot, changing, entriesOf, type Finding, once, partitionsOf, type Remedy, type Rule } from './finding';
+import { atSlot, changing, type Finding, partitionsOf, type Rule } from './finding';
+import { writeGpt } from './logical';
 
 const LIMIT_WHY = 'MBR keeps starts and counts as 32-bit numbers of sectors.';
 
 const isMbr = ({ layout }: Placement): boolean => layout.table.kind === 'mbr';
-
-/** The remedy that leaves the limits of MBR behind. */
-const writeGpt: (placement: Placement) => Remedy = once(({ layout }) => ({
-  label: 'Write a GPT instead',
-  edit: retable(layout, 'gpt'),
-}));
-
-const fifthPrimary: Rule = (placement) => {
-  if (!isMbr(placement)) return [];
-  const entries = entriesOf(placement);
-  return entries.slice(PRIMARY_ENTRIES).map(({ slot, entry }) => ({
-    rule: 'table/fifth-primary',
-    severity: 'stop',
-    place: atSlot(slot.id),
-    sentence: `${slot.name} would be partition ${entry.number}; the table in sector 0 has ${PRIMARY_ENTRIES} entries and the layout ${entries.length} partitions.`,
-    why: 'A partition without an entry does not exist for any reader.',
-    remedies: [writeGpt(placement), { label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } }],
-  }));
-};
 
 const notEncodable: Rule = (placement) =>
   (isMbr(placement) ? partitionsOf(placement) : [])
@@ -71,7 +54,7 @@ const zeroSignature: Rule = ({ layout }) => {
       remedies: [
         {
           label: `Set signature ${signature}`,
-          edit: { do: 'change layout', patch: { table: { kind: 'mbr', signature } } },
+          edit: { do: 'change layout', patch: { table: { ...layout.table, signature } } },
         },
       ],
     },
@@ -121,7 +104,7 @@ const oneWithoutTable: Rule = ({ layout }) => {
       rule: 'table/none-holds-one-volume',
       severity: 'stop',
       place: { kind: 'table' },
-      sentence: `Without a table the medium is one volume from its first sector on; the layout has ${layout.slots.length} slots.`,
+      sentence: `Without a table the medium is one volume from its first sector on; the layout has ${counted(layout.slots.length, 'slot')}.`,
       why: 'Nothing would say where the others begin.',
       remedies: [{ label: 'Write an MBR', edit: retable(layout, 'mbr') }],
     },
@@ -153,7 +136,7 @@ const twoActive: Rule = ({ layout }) => {
       rule: 'table/two-active',
       severity: 'risk',
       place: atSlot(others[0]!.id),
-      sentence: `${active.length} partitions are marked active: ${active.map((slot) => slot.name).join(', ')}.`,
+      sentence: `${counted(active.length, 'partition')} are marked active: ${active.map((slot) => slot.name).join(', ')}.`,
       why: 'A BIOS loader expects one; what happens with more differs from machine to machine.',
       remedies: [{ label: `Keep the mark on ${first.name} only`, edit: markOnly(layout, first.id) }],
     },
@@ -243,7 +226,6 @@ const rawBeyondMedium: Rule = (placement: Placement) => {
 };
 
 export const TABLE_RULES: readonly Rule[] = [
-  fifthPrimary,
   notEncodable,
   endsBeyondLimit,
   zeroSignature,

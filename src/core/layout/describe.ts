@@ -14,6 +14,9 @@ const FIELD_NAMES: Readonly<Record<string, string>> = {
   length: 'length',
   medium: 'medium',
   boots: 'what starts from it',
+  machine: 'machine',
+  logical: 'logical',
+  endsOnGrain: 'end on the grain',
   table: 'table',
   accepted: 'accepted risks',
   attributes: 'attributes',
@@ -50,6 +53,8 @@ export function describeEdit(layout: Layout, edit: Edit): string {
       return `${nameOf(edit.id)}: ${patchText(edit.patch)}`;
     case 'change layout':
       return `Layout: ${patchText(edit.patch)}`;
+    case 'put slot':
+      return `${nameOf(edit.slot.id)}: said anew`;
     case 'several':
       return edit.edits.map((one) => describeEdit(layout, one)).join('; ');
   }

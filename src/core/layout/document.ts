@@ -6,19 +6,27 @@
 import { z } from 'zod';
 import { GUID } from '../bytes/guid';
 import { PADDINGS } from '../filesystems/fat/geometry';
+import { BOARD_FAMILIES, FIRST_RULES } from '../medium/boards';
 import { MEDIUM_KINDS } from '../medium/medium';
 import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
 import { ATTRIBUTES } from '../tables/gpt';
 import {
+  BIOS_WALL_NAMES,
   BOOTS,
+  CONTAINER_TYPES,
+  CYLINDERS,
   FILE_SYSTEMS,
+  HYBRID_LIMIT,
   LAYOUT_NAME_LIMIT,
+  LOADERS,
   MOUNT_POINT,
   REASON_LIMIT,
   ROLES,
   SIGNATURE,
   SLOT_NAME_LIMIT,
+  TABLES,
   TYPE_CODE,
+  USES,
   VOLUME_ID,
 } from './vocabulary';
 
@@ -63,6 +71,44 @@ const medium = z.strictObject({
   physicalSector: sectorSize,
   writeUnit: sizeText('exact-size').optional(),
   optimalIo: sizeText('exact-size').optional(),
+  /** Of an image file: the sector size of the device that it will be copied to. */
+  goesOnto: sectorSize.optional(),
+});
+
+const place = sizeText('exact-size').or(z.literal('0'));
+
+/** A board: one of the families that are known here, or a profile of one's own. */
+const board = z.union([
+  z.strictObject({ family: z.enum(BOARD_FAMILIES) }),
+  z.strictObject({
+    name: line(SLOT_NAME_LIMIT),
+    source: z.string().max(200).regex(LINE, 'must be one line without control characters').optional(),
+    ranges: z
+      .array(
+        z.strictObject({
+          name: line(SLOT_NAME_LIMIT),
+          at: place,
+          length: sizeText('exact-size'),
+          /** The ROM looks here too, and needs only one of them. */
+          instead: z.literal(true).optional(),
+        }),
+      )
+      .max(16),
+    tables: z.array(z.enum(TABLES)).min(1).max(TABLES.length),
+    first: z.enum(FIRST_RULES),
+  }),
+]);
+
+/** What is known about the machine, as far as the layout depends on it. */
+const machine = z.strictObject({
+  use: z.enum(USES).optional(),
+  memory: sizeText('exact-size').optional(),
+  hibernates: z.literal(true).optional(),
+  esp: z.literal('elsewhere').optional(),
+  root: z.literal('elsewhere').optional(),
+  loader: z.enum(LOADERS).optional(),
+  biosWall: z.enum(BIOS_WALL_NAMES).optional(),
+  board: board.optional(),
 });
 
 const guid = z.string().regex(GUID, 'must be a GUID in lower case');
@@ -76,12 +122,21 @@ const fileSystem = z.strictObject({
   volumeId: z.string().regex(VOLUME_ID, 'must be eight hexadecimal digits, as in 3A1F-77C0'),
 });
 
+/** Where a slot stands, beside its size: pinned, on a grain of its own, ending on it. */
+const placing = {
+  at: place.optional(),
+  grain: sizeText('exact-size').optional(),
+  endsOnGrain: z.literal(true).optional(),
+};
+
 const partition = z.strictObject({
   id: slotId,
   kind: z.literal('partition'),
   name: line(SLOT_NAME_LIMIT),
   role: z.enum(ROLES),
   size: sizeText('size'),
+  ...placing,
+  logical: z.literal(true).optional(),
   type: z
     .union([
       z.string().regex(TYPE_CODE, 'must be two hexadecimal digits, 01 to FF'),
@@ -99,7 +154,7 @@ const raw = z.strictObject({
   id: slotId,
   kind: z.literal('raw'),
   name: line(SLOT_NAME_LIMIT),
-  at: sizeText('exact-size').or(z.literal('0')),
+  at: place,
   length: sizeText('exact-size'),
 });
 
@@ -108,14 +163,27 @@ const free = z.strictObject({
   kind: z.literal('free'),
   name: line(SLOT_NAME_LIMIT),
   size: sizeText('size'),
+  ...placing,
 });
 
 const table = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('mbr'),
     signature: z.string().regex(SIGNATURE, 'must be eight hexadecimal digits in lower case'),
+    /** Records of logical partitions directly before their partition, not a grain before it. */
+    packed: z.literal(true).optional(),
+    containerType: z.enum(CONTAINER_TYPES).optional(),
   }),
-  z.strictObject({ kind: z.literal('gpt'), diskId: guid }),
+  z.strictObject({
+    kind: z.literal('gpt'),
+    diskId: guid,
+    entries: z.int().min(4).max(1024).optional(),
+    /** First byte of the array of entries. */
+    array: sizeText('exact-size').optional(),
+    /** Slots that the protective sector shows too. */
+    hybrid: z.array(slotId).min(1).max(HYBRID_LIMIT).optional(),
+    markProtective: z.literal(true).optional(),
+  }),
   z.strictObject({ kind: z.literal('none') }),
 ]);
 
@@ -141,8 +209,9 @@ export const layoutShape = z.strictObject({
     ),
   medium,
   boots: z.array(z.enum(BOOTS)).max(BOOTS.length),
+  machine: machine.optional(),
   table,
-  grain: sizeText('exact-size').optional(),
+  grain: z.union([sizeText('exact-size'), z.literal(CYLINDERS)]).optional(),
   slots: z.array(z.discriminatedUnion('kind', [partition, raw, free])).max(SLOT_LIMIT),
   accepted: z.array(accepted).max(ACCEPTED_LIMIT).optional(),
 });
@@ -155,4 +224,6 @@ export type FreeSlot = Extract<Slot, { kind: 'free' }>;
 export type FileSystem = NonNullable<PartitionSlot['fileSystem']>;
 export type MediumSpec = Layout['medium'];
 export type Table = Layout['table'];
+export type Machine = NonNullable<Layout['machine']>;
+export type Board = NonNullable<Machine['board']>;
 export type Accepted = NonNullable<Layout['accepted']>[number];

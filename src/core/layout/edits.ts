@@ -4,7 +4,7 @@
  */
 import { guidFrom, hashText } from '../bytes/guid';
 import { volumeIdText } from '../filesystems/label';
-import { fitsTable } from '../tables/types';
+import { nameInSize, parseSize } from '../quantity/size-language';
 import type { FreeSlot, Layout, PartitionSlot, RawSlot, Slot } from './document';
 
 /** New values for fields of a slot; `undefined` removes an optional field. */
@@ -18,10 +18,12 @@ export type Edit =
   | { readonly do: 'remove slot'; readonly id: string }
   | { readonly do: 'move slot'; readonly id: string; readonly index: number }
   | { readonly do: 'change slot'; readonly id: string; readonly patch: SlotPatch }
+  /** Puts another slot in the place of the one with its id. */
+  | { readonly do: 'put slot'; readonly slot: Slot }
   | {
       readonly do: 'change layout';
       readonly patch: Partial<
-        Pick<Layout, 'name' | 'story' | 'medium' | 'boots' | 'table' | 'grain' | 'date' | 'accepted'>
+        Pick<Layout, 'name' | 'story' | 'medium' | 'boots' | 'machine' | 'table' | 'grain' | 'date' | 'accepted'>
       >;
     }
   | { readonly do: 'several'; readonly edits: readonly Edit[] };
@@ -29,6 +31,23 @@ export type Edit =
 function patched<T extends object>(target: T, patch: object): T {
   const merged = Object.entries({ ...target, ...patch }).filter(([, value]) => value !== undefined);
   return Object.fromEntries(merged) as T;
+}
+
+/** A table that does not show a slot beside its entries any more. */
+function withoutHybrid(table: Layout['table'], id: string): Layout['table'] {
+  if (table.kind !== 'gpt' || !table.hybrid?.includes(id)) return table;
+  const { hybrid, ...rest } = table;
+  const left = hybrid.filter((one) => one !== id);
+  return left.length > 0 ? { ...rest, hybrid: left } : rest;
+}
+
+/** A slot that says `same as` goes on meaning the same slot when that one gets another name. */
+function followed(layout: Layout, slot: Slot, renamed: string, name: string | undefined): Slot {
+  if (name === undefined || slot.kind === 'raw') return slot;
+  const rule = parseSize(slot.size);
+  if (!rule.ok || rule.value.kind !== 'same') return slot;
+  const meant = layout.slots.find((one) => rule.ok && rule.value.kind === 'same' && one.name === rule.value.as);
+  return meant?.id === renamed ? { ...slot, size: `same as ${nameInSize(name)}` } : slot;
 }
 
 /** Applies an edit. Naming a slot that is not there changes nothing. */
@@ -39,7 +58,11 @@ export function applyEdit(layout: Layout, edit: Edit): Layout {
       return { ...layout, slots: layout.slots.toSpliced(index, 0, edit.slot) };
     }
     case 'remove slot':
-      return { ...layout, slots: layout.slots.filter((slot) => slot.id !== edit.id) };
+      return {
+        ...layout,
+        table: withoutHybrid(layout.table, edit.id),
+        slots: layout.slots.filter((slot) => slot.id !== edit.id),
+      };
     case 'move slot': {
       const slot = layout.slots.find((one) => one.id === edit.id);
       if (!slot) return layout;
@@ -49,10 +72,16 @@ export function applyEdit(layout: Layout, edit: Edit): Layout {
     case 'change slot':
       return {
         ...layout,
-        slots: layout.slots.map((slot) => (slot.id === edit.id ? patched(slot, edit.patch) : slot)),
+        slots: layout.slots.map((slot) =>
+          slot.id === edit.id ? patched(slot, edit.patch) : followed(layout, slot, edit.id, edit.patch.name),
+        ),
       };
-    case 'change layout':
-      return patched(layout, edit.patch);
+    case 'put slot':
+      return { ...layout, slots: layout.slots.map((slot) => (slot.id === edit.slot.id ? edit.slot : slot)) };
+    case 'change layout': {
+      const changed = patched(layout, edit.patch);
+      return edit.patch.table ? { ...changed, table: patched(edit.patch.table, {}) } : changed;
+    }
     case 'several':
       return edit.edits.reduce(applyEdit, layout);
   }
@@ -82,26 +111,6 @@ export function seedOf({ table, name }: Layout): string {
 /** The id of a GPT partition: the one in the document, or one that follows from the disk's and the slot's. */
 export function partitionGuid(diskId: string, slot: PartitionSlot): string {
   return slot.partitionId ?? guidFrom(`${diskId}/${slot.id}`);
-}
-
-/** A table of another kind for a layout, with an id that follows from what it has now. */
-function tableOf(layout: Layout, kind: Layout['table']['kind']): Layout['table'] {
-  const seed = seedOf(layout);
-  if (kind === 'mbr') return { kind, signature: (hashText(seed) || 1).toString(16).padStart(8, '0') };
-  return kind === 'gpt' ? { kind, diskId: guidFrom(seed) } : { kind };
-}
-
-/**
- * Another kind of table: types that the new one cannot hold go back to their rule; marks and
- * attributes stay in the document, so that changing back loses nothing.
- */
-export function retable(layout: Layout, kind: Layout['table']['kind']): Edit {
-  const types = layout.slots.flatMap((slot): Edit[] =>
-    slot.kind === 'partition' && slot.type !== undefined && !fitsTable(slot.type, kind)
-      ? [{ do: 'change slot', id: slot.id, patch: { type: undefined } }]
-      : [],
-  );
-  return { do: 'several', edits: [{ do: 'change layout', patch: { table: tableOf(layout, kind) } }, ...types] };
 }
 
 /** Marks one partition active and takes the mark from all others. */

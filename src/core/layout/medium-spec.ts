@@ -1,7 +1,9 @@
 /** From what a document says about its medium to the medium in figures. */
+import { boardProfile, type BoardProfile } from '../medium/boards';
 import { KIND_NAMES, type Medium, nominalCapacity, usualFloor } from '../medium/medium';
 import { amountInBytes, parseExact } from '../quantity/size-language';
 import type { Layout, MediumSpec } from './document';
+import { CYLINDERS } from './vocabulary';
 
 /** Bytes of an exact size text of a validated document. */
 export function exactBytes(text: string, sectorSize: number): number {
@@ -39,7 +41,34 @@ export function mediumText({ kind, capacity }: MediumSpec): string {
   return 'nominal' in capacity ? `any ${capacity.nominal} ${KIND_NAMES[kind]}` : KIND_NAMES[kind];
 }
 
-/** The grain that the document asks for, in bytes. */
-export function chosenGrain(layout: Layout): number | undefined {
-  return layout.grain === undefined ? undefined : exactBytes(layout.grain, layout.medium.logicalSector);
+/** The grain that the document asks for, in bytes, or cylinders. */
+export function chosenGrain({ grain, medium }: Layout): number | typeof CYLINDERS | undefined {
+  return grain === undefined || grain === CYLINDERS ? grain : exactBytes(grain, medium.logicalSector);
+}
+
+/** Memory of the machine in bytes, where the layout says it. */
+export function memoryOf({ machine, medium }: Layout): number | undefined {
+  return machine?.memory === undefined ? undefined : exactBytes(machine.memory, medium.logicalSector);
+}
+
+/** The board that starts the medium, where the layout says which. */
+export function boardOf({ machine, medium }: Layout): BoardProfile | undefined {
+  const board = machine?.board;
+  if (!board) return undefined;
+  if ('family' in board) return boardProfile(board.family);
+  const bytes = (text: string) => exactBytes(text, medium.logicalSector);
+  return {
+    name: board.name,
+    source: board.source ?? 'a profile of one’s own',
+    ranges: board.ranges.map(({ name, at, length, instead }) => ({
+      name,
+      at: bytes(at),
+      length: bytes(length),
+      ...(instead && { instead }),
+    })),
+    tables: board.tables,
+    first: board.first,
+    partitions: [],
+    customaryFirst: 0,
+  };
 }

@@ -3,6 +3,7 @@ import type { z } from 'zod';
 import { clusterSizes } from '../filesystems/fat/variants';
 import { fail, ok, type Result } from '../quantity/result';
 import { amountInBytes, parseExact } from '../quantity/size-language';
+import { CYLINDERS } from './vocabulary';
 import { LAYOUT_VERSION, type Layout, layoutShape, SLOT_LIMIT } from './document';
 
 /** One thing that is wrong with a document; `path` as in `slots[2].size`, empty for the whole. */
@@ -86,9 +87,19 @@ function wholeDocument(layout: Layout): DocumentError[] {
   if (layout.medium.physicalSector < layout.medium.logicalSector)
     errors.push({ path: 'medium.physicalSector', message: 'is smaller than the logical sector' });
   if (!isRealDay(layout.date)) errors.push({ path: 'date', message: 'is a day that the calendar does not have' });
+  if (layout.table.kind === 'gpt')
+    layout.table.hybrid?.forEach((id, i, all) => {
+      const isPartition = layout.slots.some((slot) => slot.id === id && slot.kind === 'partition');
+      if (!isPartition || all.indexOf(id) !== i)
+        errors.push({ path: `table.hybrid[${i}]`, message: `"${id}" must be the id of a partition, once` });
+    });
+  const grains = layout.slots.map(
+    (slot, i) => [`slots[${i}].grain`, slot.kind === 'raw' ? undefined : slot.grain] as const,
+  );
   for (const [path, text] of [
-    ['grain', layout.grain],
+    ['grain', layout.grain === CYLINDERS ? undefined : layout.grain],
     ['medium.writeUnit', layout.medium.writeUnit],
+    ...grains,
   ] as const) {
     const bytes = text === undefined ? 0 : bytesOf(text, layout.medium.logicalSector);
     if (bytes % layout.medium.logicalSector !== 0 || bytes > 2 ** 30)

@@ -8,6 +8,35 @@ export type Role = (typeof ROLES)[number];
 export const BOOTS = ['uefi', 'bios', 'board'] as const;
 export type Boots = (typeof BOOTS)[number];
 
+/** What the machine is used for. */
+export const USES = ['desktop', 'server', 'device', 'storage'] as const;
+export type Use = (typeof USES)[number];
+
+/** How a BIOS loader lies on the medium: what sector 0 goes on with. */
+export const LOADERS = ['active partition', 'gap', 'bios boot partition'] as const;
+export type Loader = (typeof LOADERS)[number];
+
+/** Where old BIOSes stop, by the name of the trade, in bytes (first byte out of reach). */
+export const BIOS_WALLS = {
+  '504 MiB': 1024 * 16 * 63 * 512,
+  '2.1 GB': 4096 * 16 * 63 * 512,
+  '8.4 GB': 1024 * 255 * 63 * 512,
+  '33.8 GB': 65_535 * 16 * 63 * 512,
+  '137 GB': 2 ** 28 * 512,
+} as const;
+export type BiosWall = keyof typeof BIOS_WALLS;
+export const BIOS_WALL_NAMES = Object.keys(BIOS_WALLS) as [BiosWall, ...BiosWall[]];
+
+/** The grain of machines that compute with cylinders, as the document says it. */
+export const CYLINDERS = 'cylinders';
+
+/** Types of an MBR container. */
+export const CONTAINER_TYPES = ['05', '0F', '85'] as const;
+export type ContainerType = (typeof CONTAINER_TYPES)[number];
+
+/** Most partitions of a GPT that an MBR shows too. */
+export const HYBRID_LIMIT = 3;
+
 /** Kinds of table. */
 export const TABLES = ['mbr', 'gpt', 'none'] as const;
 export type TableKind = (typeof TABLES)[number];

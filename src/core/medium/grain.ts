@@ -7,11 +7,17 @@ import { isPlainFlash, KIND_NAMES, type Medium } from './medium';
 export interface Grain {
   readonly bytes: number;
   readonly sectors: number;
-  readonly rule: 'chosen' | 'base' | 'raised';
+  readonly rule: 'chosen' | 'cylinders' | 'base' | 'raised';
   readonly because: string;
   /** True when the optimal I/O size of the medium was not heeded. */
   readonly ignoresOptimalIo: boolean;
+  /** Sector of the first partition where that is off the grain: 63 with cylinders. */
+  readonly first?: number;
 }
+
+/** Sectors of a cylinder (255 heads of 63 sectors), and of a track. */
+const CYLINDER = 255 * 63;
+const TRACK = 63;
 
 /** An optimal I/O size that would make the grain larger than this is a misreport. */
 const LARGEST_WITH_IO = 64 * 1024 * 1024;
@@ -39,13 +45,26 @@ function withOptimalIo(bytes: number, { optimalIo, physicalSector }: Medium): { 
   return raised <= LARGEST_WITH_IO ? { bytes: raised, isIgnored: false } : { bytes, isIgnored: true };
 }
 
+/** The grain of machines that compute with cylinders: the first partition at sector 63, the others on cylinders. */
+function legacyGrain({ logicalSector }: Medium): Grain {
+  return {
+    bytes: CYLINDER * logicalSector,
+    sectors: CYLINDER,
+    rule: 'cylinders',
+    because: `cylinders of 255 heads and 63 sectors, ${inBinary(CYLINDER * logicalSector)}, chosen for machines that compute with them`,
+    ignoresOptimalIo: false,
+    first: TRACK,
+  };
+}
+
 /**
  * The grain for a medium. `chosen` is a grain in bytes set by a person (a multiple of the
- * logical sector), which comes before every rule; without it the base by size and kind is
+ * logical sector), or `cylinders`, which comes before every rule; without it the base by size and kind is
  * raised to its least common multiple with the physical sector, the known write unit, and the
  * optimal I/O size where that makes sense.
  */
-export function grainFor(medium: Medium, chosen?: number): Grain {
+export function grainFor(medium: Medium, chosen?: number | 'cylinders'): Grain {
+  if (chosen === 'cylinders') return legacyGrain(medium);
   if (chosen !== undefined)
     return {
       bytes: chosen,

@@ -40,6 +40,20 @@ export function usualFloor(kind: MediumKind): number {
   return kind === 'card' || kind === 'stick' || kind === 'on-board' ? 92 : 97;
 }
 
+const FLASH = [1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024];
+const DISKS = [40, 60, 80, 120, 250, 320, 500, 750, 1000, 2000, 3000, 4000, 6000, 8000, 12_000, 16_000, 20_000, 24_000];
+const SOLID = [64, 120, 128, 240, 256, 480, 500, 512, 960, 1000, 1024, 2000, 2048, 4000, 4096, 8000];
+
+/** Sizes that media are sold in, in GB; images have any size. */
+export const SOLD_SIZES: Readonly<Record<MediumKind, readonly number[]>> = {
+  disk: DISKS,
+  'solid-state': SOLID,
+  card: FLASH,
+  stick: FLASH,
+  'on-board': FLASH,
+  image: [],
+};
+
 const GB = 1_000_000_000;
 const MIB = 1024 * 1024;
 

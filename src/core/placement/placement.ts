@@ -6,6 +6,7 @@ import type { Grain } from '../medium/grain';
 import type { Medium } from '../medium/medium';
 import type { Result } from '../quantity/result';
 import type { SizeRule } from '../quantity/size-language';
+import type { GptPlaces } from '../tables/gpt';
 
 /** Which rule put a boundary where it is. */
 export type BoundaryRule =
@@ -13,10 +14,15 @@ export type BoundaryRule =
   | 'behind slot'
   | 'behind raw range'
   | 'fixed by the document'
+  | 'pinned'
   | 'size asked'
   | 'share of the rest'
   | 'lower bound'
-  | 'upper bound';
+  | 'upper bound'
+  | 'share of the space'
+  | 'position'
+  | 'memory'
+  | 'same as another';
 
 /** Why a boundary is where it is. `cost` is the number of sectors that rounding lost before it. */
 export interface Reason {
@@ -41,6 +47,8 @@ export interface Placed {
   readonly rule?: SizeRule;
   /** Its entry in the table: number from 1, type, and the id that systems use. Partitions of a medium with a table only. */
   readonly entry?: { readonly number: number; readonly type: string; readonly id: string };
+  /** Sector of the record of a logical partition of an MBR. */
+  readonly recordAt?: number;
   /** Geometry of the FAT volume, or why there is none. */
   readonly fat?: Result<FatGeometry, FatRefusal>;
 }
@@ -54,13 +62,24 @@ export type PlacedRaw = Placed & { readonly slot: RawSlot };
 
 /** A run of slots that needs more room than there is. */
 export interface Misfit {
-  /** What ends the run: the medium, or the raw range with this id. */
-  readonly against: { readonly kind: 'medium' } | { readonly kind: 'raw'; readonly id: string };
+  /** What ends the run: the medium, a raw range, a pinned slot, or the position that its last slot ends at. */
+  readonly against: { readonly kind: 'medium' } | { readonly kind: 'raw' | 'pinned' | 'position'; readonly id: string };
   /** Slots of the run, in order. */
   readonly slots: readonly string[];
   readonly shortBy: number;
   /** Slots that could give at least one sector, with how many, the most generous first. */
   readonly couldGive: readonly { readonly id: string; readonly sectors: number }[];
+}
+
+/** The container of logical partitions of an MBR: from its first record to the end of its last partition. */
+export interface Container {
+  /** Number of its primary entry. */
+  readonly number: number;
+  readonly type: string;
+  readonly start: number;
+  readonly sectors: number;
+  /** Its logical partitions, in chain order. */
+  readonly slots: readonly string[];
 }
 
 /** One layer of the column: a stretch of the medium that is one thing. */
@@ -77,8 +96,8 @@ export type Stratum =
       readonly kind: 'gap';
       readonly start: number;
       readonly sectors: number;
-      /** Lost to the grain, left before a raw range, or claimed by nobody. */
-      readonly cause: 'grain' | 'before raw range' | 'unclaimed';
+      /** Lost to the grain, left before a raw range or pinned slot, closed to partitions by the table, or claimed by nobody. */
+      readonly cause: 'grain' | 'before raw range' | 'before pinned slot' | 'closed' | 'unclaimed';
       readonly text: string;
     };
 
@@ -91,11 +110,15 @@ export interface Placement {
   readonly sectors: number;
   /** Sectors between the parts of the table: the first that a slot may take, and the one behind the last. */
   readonly usable: { readonly first: number; readonly end: number };
+  /** Parts of the GPT, where there is one. */
+  readonly gpt?: GptPlaces;
   readonly grain: Grain;
   /** Unit for the data areas of file systems, in bytes: the write unit, or the grain where that is not known. */
   readonly dataUnit: number;
   /** In the order of the document. */
   readonly placed: readonly Placed[];
+  /** Containers of logical partitions; more than one cannot be. */
+  readonly containers: readonly Container[];
   /** Every sector of the medium, from the first to the last. */
   readonly strata: readonly Stratum[];
   readonly misfits: readonly Misfit[];

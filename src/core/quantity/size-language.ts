@@ -1,26 +1,40 @@
 /**
  * The size language: how a person says how big something should be.
  *
- *   exact    512 MiB · 40 GB · 1.5 GiB · 2048 sectors · 1500 × 1 MiB
- *   share    rest · rest × 2 · rest, at least 8 GiB, at most 64 GiB
+ *   exact     512 MiB · 40 GB · 1.5 GiB · 2048 sectors · 1500 × 1 MiB
+ *   share     rest · rest × 2 · rest, at least 8 GiB, at most 64 GiB
+ *   per cent  25 %            of the space between the table areas, whatever else is there
+ *   position  ending at 20 GiB          the size that reaches it; the position is exclusive
+ *   memory    memory · memory × 1.5     of the machine
+ *   same      same as System A · same as "System, the first"
  *
  * Bare K, M, G, T are binary; `×` may be typed `*` or `x`. Case does not matter, except that
  * it is never needed to tell units apart. Amounts are exact: decimals are kept as fractions.
  */
 import { fail, ok, type Result } from './result';
-import { grouped, inBinary, inDecimal, sectorCount, UNITS } from './units';
+import { grouped, inBinary, inBoth, inDecimal, sectorCount, UNITS } from './units';
 
-/** An exact fraction of bytes, or of sectors; the denominator is a power of ten. */
-export interface Amount {
-  readonly unit: 'byte' | 'sector';
+/** An exact fraction. */
+export interface Fraction {
   readonly numerator: bigint;
   readonly denominator: bigint;
+}
+
+/** An exact fraction of bytes, or of sectors; the denominator is a power of ten. */
+export interface Amount extends Fraction {
+  readonly unit: 'byte' | 'sector';
 }
 
 /** What a size text asks for. */
 export type SizeRule =
   | { readonly kind: 'exact'; readonly amount: Amount }
-  | { readonly kind: 'rest'; readonly weight: number; readonly atLeast?: Amount; readonly atMost?: Amount };
+  | { readonly kind: 'rest'; readonly weight: number; readonly atLeast?: Amount; readonly atMost?: Amount }
+  /** `share` of one. */
+  | { readonly kind: 'percent'; readonly share: Fraction }
+  | { readonly kind: 'ending'; readonly at: Amount }
+  | { readonly kind: 'memory'; readonly factor: Fraction }
+  /** The name of the other slot. */
+  | { readonly kind: 'same'; readonly as: string };
 
 /** Why a size text cannot be read: `at` is the index of the first offending character. */
 export interface SizeError {
@@ -39,7 +53,7 @@ const WEIGHT_LIMIT = 1000;
 const LIMIT = BigInt(Number.MAX_SAFE_INTEGER);
 
 interface Token {
-  readonly kind: 'number' | 'word' | 'times' | 'comma' | 'other' | 'end';
+  readonly kind: 'number' | 'word' | 'times' | 'comma' | 'quoted' | 'other' | 'end';
   readonly text: string;
   readonly at: number;
 }
@@ -56,14 +70,15 @@ const SUFFIX: ReadonlyMap<string, number | 'sector'> = new Map<string, number | 
 
 function tokens(text: string): Token[] {
   const found: Token[] = [];
-  const pattern = /\s+|(\d[\d.,_]*\d|\d)|([×*]|x(?![a-z]))|([a-zµ]+)|(,)|(.)/giu;
+  const pattern = /\s+|(\d[\d.,_]*\d|\d)|([×*]|x(?![a-z]))|([a-zµ]+)|(,)|("(?:[^"]|"")*")|(.)/giu;
   for (const match of text.matchAll(pattern)) {
     const at = match.index;
     if (match[1] !== undefined) found.push({ kind: 'number', text: match[1], at });
     else if (match[2] !== undefined) found.push({ kind: 'times', text: match[2], at });
     else if (match[3] !== undefined) found.push({ kind: 'word', text: match[3], at });
     else if (match[4] !== undefined) found.push({ kind: 'comma', text: match[4], at });
-    else if (match[5] !== undefined) found.push({ kind: 'other', text: match[5], at });
+    else if (match[5] !== undefined) found.push({ kind: 'quoted', text: match[5], at });
+    else if (match[6] !== undefined) found.push({ kind: 'other', text: match[6], at });
   }
   found.push({ kind: 'end', text: '', at: text.length });
   return found;
@@ -75,12 +90,22 @@ class Refused extends Error {
   }
 }
 
+/** Name of another slot as it is written behind `same as`: quoted where it could not be read back otherwise. */
+export function nameInSize(name: string): string {
+  const isPlain = /^[^\s",;][^",;]*$/.test(name) && name === name.trim();
+  return isPlain ? name : `"${name.replaceAll('"', '""')}"`;
+}
+
 /** A recursive-descent reader over the tokens of one size text. */
 class Reader {
   private position = 0;
   private readonly tokens: Token[];
 
-  constructor(text: string) {
+  /** `whole`: nothing but the size is in the text. */
+  constructor(
+    private readonly text: string,
+    private readonly whole: boolean,
+  ) {
     this.tokens = tokens(text);
   }
 
@@ -104,21 +129,74 @@ class Reader {
     throw new Refused({ at: token.at, length: Math.max(1, token.text.length), message });
   }
 
+  /** Reads a rule and stops behind it; a comma that begins no bound is left alone. */
   rule(): SizeRule {
     if (this.next.kind === 'end') this.refuse(this.next, 'Say a size, for instance 512 MiB, or rest.');
-    const rule = this.word('rest') ? this.share() : ({ kind: 'exact', amount: this.amount() } as const);
+    if (this.word('rest')) return this.share();
+    if (this.word('memory')) return { kind: 'memory', factor: this.factor() };
+    if (this.word('ending')) {
+      if (!this.word('at')) this.refuse(this.next, 'Say “ending at” and a position, for instance ending at 20 GiB.');
+      return { kind: 'ending', at: this.amount() };
+    }
+    if (this.word('same')) return this.same();
+    return this.amountOrPercent();
+  }
+
+  /** Everything must have been read. */
+  finish(rule: SizeRule): SizeRule {
     const token = this.next;
-    if (token.kind === 'comma' && rule.kind === 'exact')
-      this.refuse(token, 'Bounds go with rest only; an exact size needs none.');
+    if (token.kind === 'comma' && rule.kind !== 'rest')
+      this.refuse(token, 'Bounds go with rest only; this size needs none.');
     if (token.kind !== 'end') this.refuse(token, `Nothing was expected here, but “${token.text}” follows.`);
     return rule;
+  }
+
+  private same(): SizeRule {
+    if (!this.word('as')) this.refuse(this.next, 'Say “same as” and the name of a slot.');
+    const first = this.next;
+    if (first.kind === 'quoted') {
+      this.take();
+      const as = first.text.slice(1, -1).replaceAll('""', '"');
+      if (as === '') this.refuse(first, 'A slot has a name.');
+      return { kind: 'same', as };
+    }
+    // The name reaches as far as nothing ends it: commas and semicolons do.
+    while (this.next.kind !== 'end' && !/^[,;"]/.test(this.next.text)) this.take();
+    const as = this.text.slice(first.at, this.next.at).trim();
+    if (as === '') this.refuse(this.next, 'Say whose size it is: same as, and the name of a slot.');
+    return { kind: 'same', as };
+  }
+
+  /** `× 1.5` behind `memory`. */
+  private factor(): Fraction {
+    if (this.next.kind !== 'times') return { numerator: 1n, denominator: 1n };
+    this.take();
+    const { token, numerator, denominator } = this.number();
+    if (numerator === 0n || numerator > 1000n * denominator)
+      this.refuse(token, 'A multiple of the memory is more than 0 and at most 1000.');
+    return { numerator, denominator };
+  }
+
+  private amountOrPercent(): SizeRule {
+    const before = this.position;
+    if (this.next.kind === 'number') {
+      const { token, numerator, denominator } = this.number();
+      if (this.next.text === '%') {
+        this.take();
+        if (numerator === 0n || numerator > 100n * denominator)
+          this.refuse(token, 'Per cent are more than 0 and at most 100.');
+        return { kind: 'percent', share: { numerator, denominator: denominator * 100n } };
+      }
+    }
+    this.position = before;
+    return { kind: 'exact', amount: this.amount() };
   }
 
   private share(): SizeRule {
     const weight = this.next.kind === 'times' ? this.weight() : 1;
     let atLeast: Amount | undefined;
     let atMost: Amount | undefined;
-    while (this.next.kind === 'comma') {
+    while (this.next.kind === 'comma' && (this.whole || this.beginsBound(1))) {
       this.take();
       const start = this.next;
       if (!this.word('at')) this.refuse(start, 'After the comma say “at least” or “at most” and a size.');
@@ -133,6 +211,11 @@ class Reader {
       if (atLeast && atMost && exceeds(atLeast, atMost)) this.refuse(start, 'The least is larger than the most.');
     }
     return { kind: 'rest', weight, ...(atLeast && { atLeast }), ...(atMost && { atMost }) };
+  }
+
+  private beginsBound(ahead: number): boolean {
+    const token = this.tokens[this.position + ahead];
+    return token?.kind === 'word' && token.text.toLowerCase() === 'at';
   }
 
   private weight(): number {
@@ -200,6 +283,19 @@ function exceeds(a: Amount, b: Amount): boolean {
   return a.unit === b.unit && a.numerator * b.denominator > b.numerator * a.denominator;
 }
 
+function reading<T>(work: () => T): Result<T, SizeError> {
+  try {
+    return ok(work());
+  } catch (error) {
+    if (error instanceof Refused) return fail(error.detail);
+    throw error;
+  }
+}
+
+/** Texts that were read before: a layout is placed anew with every move of a hand. */
+const KNOWN = new Map<string, Result<SizeRule, SizeError>>();
+const KNOWN_LIMIT = 4096;
+
 /** Reads a size text. The error points at the character that cannot be understood. */
 export function parseSize(text: string): Result<SizeRule, SizeError> {
   if (text.length > SIZE_TEXT_LIMIT)
@@ -208,12 +304,23 @@ export function parseSize(text: string): Result<SizeRule, SizeError> {
       length: 1,
       message: `A size text has at most ${SIZE_TEXT_LIMIT} characters.`,
     });
-  try {
-    return ok(new Reader(text).rule());
-  } catch (error) {
-    if (error instanceof Refused) return fail(error.detail);
-    throw error;
+  let read = KNOWN.get(text);
+  if (!read) {
+    const reader = new Reader(text, true);
+    read = reading(() => reader.finish(reader.rule()));
+    if (KNOWN.size >= KNOWN_LIMIT) KNOWN.clear();
+    KNOWN.set(text, read);
   }
+  return read;
+}
+
+/** Reads a size at the start of a longer text; `end` is the index behind it. */
+export function parseSizeAhead(text: string): Result<{ readonly rule: SizeRule; readonly end: number }, SizeError> {
+  const reader = new Reader(text, false);
+  return reading(() => {
+    const rule = reader.rule();
+    return { rule, end: text.slice(0, reader.next.at).trimEnd().length };
+  });
 }
 
 /** Reads a size text that must be an exact amount. */
@@ -246,11 +353,65 @@ function sayAmount(amount: Amount, sectorSize: number): string {
   return `${grouped(bytes)} bytes · ${families.join(' = ')} · ${sectorCount(sectors)}${rounded}`;
 }
 
+/** What a rule may refer to: the memory in bytes, and the sectors between the table areas. */
+export interface SizeFacts {
+  readonly memory?: number | undefined;
+  readonly space?: number | undefined;
+}
+
+/** Bytes of a multiple of the memory, rounded up. */
+export function memoryBytes(factor: Fraction, memory: number): number {
+  const { numerator, denominator } = factor;
+  const bytes = (BigInt(memory) * numerator + denominator - 1n) / denominator;
+  return bytes > LIMIT ? Number.MAX_SAFE_INTEGER : Number(bytes);
+}
+
+/** Whole sectors of a share of `space` sectors, rounded down. */
+export function shareOf({ numerator, denominator }: Fraction, space: number): number {
+  return Number((BigInt(space) * numerator) / denominator);
+}
+
+/** A fraction as a decimal number, for reading. */
+function decimalText({ numerator, denominator }: Fraction): string {
+  return String(Math.round((Number(numerator) / Number(denominator)) * 1e6) / 1e6);
+}
+
+function sayPercent(share: Fraction, sectorSize: number, space: number | undefined): string {
+  const text = `${decimalText({ ...share, denominator: share.denominator / 100n })} % of the space between the table areas`;
+  if (space === undefined) return text;
+  const bytes = shareOf(share, space) * sectorSize;
+  return `${text}: ${grouped(bytes)} bytes · ${inBoth(bytes)}, then down to the grain`;
+}
+
+function sayMemory(factor: Fraction, sectorSize: number, memory: number | undefined): string {
+  const times = factor.numerator === factor.denominator ? '' : `${decimalText(factor)} × `;
+  if (memory === undefined) return `${times}the memory of the machine, which the layout does not say yet`;
+  const amount: Amount = {
+    unit: 'byte',
+    numerator: BigInt(memory) * factor.numerator,
+    denominator: factor.denominator,
+  };
+  return `${times}the memory of the machine: ${sayAmount(amount, sectorSize)}`;
+}
+
 /** What a size rule means, said in words and figures, for sectors of `sectorSize` bytes. */
-export function saySize(rule: SizeRule, sectorSize: number): string {
-  if (rule.kind === 'exact') return sayAmount(rule.amount, sectorSize);
-  const share = rule.weight === 1 ? 'an equal share of what is left' : `${rule.weight} shares of what is left`;
-  const least = rule.atLeast ? `, at least ${sayAmount(rule.atLeast, sectorSize)}` : '';
-  const most = rule.atMost ? `, at most ${sayAmount(rule.atMost, sectorSize)}` : '';
-  return share + least + most;
+export function saySize(rule: SizeRule, sectorSize: number, facts: SizeFacts = {}): string {
+  switch (rule.kind) {
+    case 'exact':
+      return sayAmount(rule.amount, sectorSize);
+    case 'percent':
+      return sayPercent(rule.share, sectorSize, facts.space);
+    case 'memory':
+      return sayMemory(rule.factor, sectorSize, facts.memory);
+    case 'same':
+      return `as many sectors as ${rule.as}`;
+    case 'ending':
+      return `up to byte ${sayAmount(rule.at, sectorSize)}; its last sector is ${grouped(amountInSectors(rule.at, sectorSize) - 1)}`;
+    case 'rest': {
+      const share = rule.weight === 1 ? 'an equal share of what is left' : `${rule.weight} shares of what is left`;
+      const least = rule.atLeast ? `, at least ${sayAmount(rule.atLeast, sectorSize)}` : '';
+      const most = rule.atMost ? `, at most ${sayAmount(rule.atMost, sectorSize)}` : '';
+      return share + least + most;
+    }
+  }
 }

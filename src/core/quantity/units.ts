@@ -83,3 +83,8 @@ export function exactText(bytes: number, sectorSize: number): string {
 export function sectorCount(n: number): string {
   return `${grouped(n)} ${n === 1 ? 'sector' : 'sectors'}`;
 }
+
+/** A count of things with their name: `1 partition`, `3 partitions`. */
+export function counted(n: number, what: string): string {
+  return `${grouped(n)} ${what}${n === 1 ? '' : 's'}`;
+}

@@ -8,8 +8,10 @@ import { GUID } from '../bytes/guid';
 import { decode, encode, field, narrow, record, type Values } from '../bytes/record';
 import { encodeMbr, PROTECTIVE, SECTOR_LIMIT } from './mbr';
 
-/** Entries of the array that Loess writes. */
+/** Entries of the usual array. */
 export const GPT_ENTRIES = 128;
+/** Bytes that UEFI asks to be reserved for the array at least. */
+export const LEAST_ARRAY = 16 * 1024;
 /** Bytes of an entry; the only size to write. */
 export const ENTRY_LENGTH = 128;
 /** UTF-16 code units of a name. */
@@ -75,10 +77,27 @@ export interface GptEntry {
 export interface Gpt {
   readonly diskId: string;
   readonly entries: readonly GptEntry[];
+  /** Entries of an MBR that stand beside the protective one, for readers that know nothing else: three at most. */
+  readonly hybrid?: readonly {
+    readonly active: boolean;
+    readonly type: number;
+    readonly first: number;
+    readonly count: number;
+  }[];
+  /** The mark in the status byte of the protective entry, which some BIOSes want against the specification. */
+  readonly markProtective?: boolean;
 }
 
-/** Where the parts of a GPT with the usual array lie, in sectors. `lastUsable` is inclusive. */
+/** Where the array of entries stands and how long it is, where that is not as usual. */
+export interface GptShape {
+  readonly entries?: number | undefined;
+  /** First sector of the array. */
+  readonly array?: number | undefined;
+}
+
+/** Where the parts of a GPT lie, in sectors. `lastUsable` is inclusive. */
 export interface GptPlaces {
+  readonly entries: number;
   readonly arraySectors: number;
   readonly array: number;
   readonly firstUsable: number;
@@ -87,13 +106,20 @@ export interface GptPlaces {
   readonly backupHeader: number;
 }
 
-/** Places of the parts on a medium of `sectors` sectors: 34 … size − 34 are usable at 512 bytes, 6 … size − 6 at 4096. */
-export function gptPlaces(sectorSize: number, sectors: number): GptPlaces {
-  const arraySectors = (GPT_ENTRIES * ENTRY_LENGTH) / sectorSize;
+/**
+ * Places of the parts on a medium of `sectors` sectors. With the usual array 34 … size − 34 are
+ * usable at 512 bytes, 6 … size − 6 at 4096. An array elsewhere begins in sector 2 at the
+ * earliest; what lies before it is no place for partitions then.
+ */
+export function gptPlaces(sectorSize: number, sectors: number, shape: GptShape = {}): GptPlaces {
+  const entries = shape.entries ?? GPT_ENTRIES;
+  const arraySectors = Math.ceil((entries * ENTRY_LENGTH) / sectorSize);
+  const array = Math.max(2, shape.array ?? 2);
   return {
+    entries,
     arraySectors,
-    array: 2,
-    firstUsable: 2 + arraySectors,
+    array,
+    firstUsable: array + arraySectors,
     lastUsable: sectors - 2 - arraySectors,
     backupArray: sectors - 1 - arraySectors,
     backupHeader: sectors - 1,
@@ -156,9 +182,11 @@ export interface TablePart {
  * All parts of a GPT on a medium of `sectors` sectors, in the order of their places. Throws a
  * RangeError for entries out of range: findings refuse those before.
  */
-export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number): TablePart[] {
-  const places = gptPlaces(sectorSize, sectors);
-  const array = new Uint8Array(GPT_ENTRIES * ENTRY_LENGTH);
+export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number, shape: GptShape = {}): TablePart[] {
+  const places = gptPlaces(sectorSize, sectors, shape);
+  // The checksum covers the entries; what is left of their last sector stays zero.
+  const array = new Uint8Array(places.arraySectors * sectorSize);
+  const arrayCrc = () => crc32(array.subarray(0, places.entries * ENTRY_LENGTH));
   for (const entry of gpt.entries) array.set(encodeEntry(entry), entry.index * ENTRY_LENGTH);
   const header = (here: number, other: number, arrayAt: number) =>
     sealHeader(
@@ -174,14 +202,14 @@ export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number): Ta
         lastUsable: BigInt(places.lastUsable),
         diskId: gpt.diskId,
         array: BigInt(arrayAt),
-        entries: GPT_ENTRIES,
+        entries: places.entries,
         entrySize: ENTRY_LENGTH,
-        arrayCrc: crc32(array),
+        arrayCrc: arrayCrc(),
       },
       sectorSize,
     );
   return [
-    { what: 'protective master boot record', sector: 0, bytes: protectiveMbr(sectorSize, sectors) },
+    { what: 'protective master boot record', sector: 0, bytes: protectiveMbr(gpt, sectorSize, sectors) },
     { what: 'GPT header', sector: 1, bytes: header(1, places.backupHeader, places.array) },
     { what: 'GPT entries', sector: places.array, bytes: array },
     { what: 'GPT entries, copy', sector: places.backupArray, bytes: array },
@@ -193,11 +221,22 @@ export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number): Ta
   ];
 }
 
-/** "Protective MBR": one entry of type EEh over everything, so that old tools see no free space. */
-function protectiveMbr(sectorSize: number, sectors: number): Uint8Array {
-  const count = Math.min(sectors - 1, SECTOR_LIMIT - 1);
-  const entry = { index: 0, active: false, type: PROTECTIVE, first: 1, count };
-  return encodeMbr({ signature: 0, entries: [entry], code: new Uint8Array(0) }, sectorSize);
+/** Disk signature of the sector beside a hybrid table: from the disk id, so that its partitions have ids there too. */
+export function hybridSignature(diskId: string): number {
+  return parseInt(diskId.slice(0, 8), 16) || 1;
+}
+
+/**
+ * "Protective MBR": one entry of type EEh over everything, so that old tools see no free space.
+ * In a hybrid it covers what lies before the first partition that stands beside it.
+ */
+function protectiveMbr({ hybrid = [], markProtective = false, diskId }: Gpt, sectorSize: number, sectors: number) {
+  const until = Math.min(sectors, ...hybrid.map((one) => one.first));
+  const count = Math.min(until - 1, SECTOR_LIMIT - 1);
+  const protective = { index: 0, active: markProtective, type: PROTECTIVE, first: 1, count };
+  const beside = hybrid.map((one, i) => ({ index: i + 1, ...one }));
+  const signature = hybrid.length > 0 ? hybridSignature(diskId) : 0;
+  return encodeMbr({ signature, entries: [protective, ...beside], code: new Uint8Array(0) }, sectorSize);
 }
 
 /** A header as numbers. A 64-bit field that is no safe integer becomes the largest one: it lies beyond every medium. */

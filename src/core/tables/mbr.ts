@@ -13,6 +13,8 @@ export const CODE_LENGTH = 440;
 export const MBR_LENGTH = 512;
 /** Primary entries. */
 export const PRIMARY_ENTRIES = 4;
+/** Number of the first logical partition. */
+export const FIRST_LOGICAL = 5;
 /** Starts and counts are 32-bit numbers. */
 export const SECTOR_LIMIT = 2 ** 32;
 
@@ -51,6 +53,15 @@ export interface MbrEntry {
   readonly index: number;
   readonly active: boolean;
   readonly type: number;
+  readonly first: number;
+  readonly count: number;
+}
+
+/** A logical partition; sectors count from the start of the medium. */
+export interface Logical {
+  readonly type: number;
+  /** Sector of the record that describes it. */
+  readonly recordAt: number;
   readonly first: number;
   readonly count: number;
 }
@@ -101,6 +112,40 @@ export function encodeMbr(mbr: Mbr, sectorSize: number): Uint8Array {
   const sector = new Uint8Array(sectorSize);
   sector.set(encode(MBR_RECORD, { code, signature: mbr.signature, copyProtected: 0, entries, mark: 0xaa55 }));
   return sector;
+}
+
+/** Type of the link from one record of a chain to the next, whatever the type of the container. */
+const LINK = 0x05;
+
+function entryBytes(type: number, first: number, count: number, base: number): Uint8Array {
+  return encode(ENTRY_RECORD, {
+    status: 0,
+    chsFirst: chs(first),
+    type,
+    chsLast: chs(first + count - 1),
+    first: first - base,
+    count,
+  });
+}
+
+/**
+ * The records of a chain of logical partitions, each in a sector of its own ("extended boot
+ * records"). The first entry of a record counts from the record, its link to the next one from
+ * the container, whose first sector is the first record; the link's count reaches from the next
+ * record to the end of its partition. `chain` is in chain order, which gives the numbers 5 and on.
+ */
+export function encodeChain(chain: readonly Logical[], sectorSize: number): { sector: number; bytes: Uint8Array }[] {
+  const base = chain[0]?.recordAt ?? 0;
+  return chain.map((one, i) => {
+    const next = chain[i + 1];
+    const entries = new Uint8Array(64);
+    entries.set(entryBytes(one.type, one.first, one.count, one.recordAt));
+    if (next) entries.set(entryBytes(LINK, next.recordAt, next.first + next.count - next.recordAt, base), 16);
+    const bytes = new Uint8Array(sectorSize);
+    const code = new Uint8Array(CODE_LENGTH);
+    bytes.set(encode(MBR_RECORD, { code, signature: 0, copyProtected: 0, entries, mark: 0xaa55 }));
+    return { sector: one.recordAt, bytes };
+  });
 }
 
 /** Why a sector is not read as a master boot record. */

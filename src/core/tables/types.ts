@@ -18,6 +18,8 @@ export type Promise =
   | 'linux'
   | 'swap'
   | 'container'
+  /** Another layer is inside: encryption, a volume manager, RAID. */
+  | 'layered'
   | 'protective'
   | 'other';
 
@@ -49,7 +51,7 @@ const KNOWN: readonly Known[] = [
   known('82', 'Linux swap', 'swap'),
   known('83', 'Linux', 'linux'),
   known('85', 'Linux extended', 'container'),
-  known('8E', 'LVM'),
+  known('8E', 'LVM', 'layered'),
   known('A5', 'FreeBSD'),
   known('A6', 'OpenBSD'),
   known('A9', 'NetBSD'),
@@ -58,7 +60,7 @@ const KNOWN: readonly Known[] = [
   known('EA', 'boot loader partition', 'extended boot'),
   known('EE', 'GPT protective', 'protective'),
   known('EF', 'ESP', 'esp'),
-  known('FD', 'Linux RAID'),
+  known('FD', 'Linux RAID', 'layered'),
   known('c12a7328-f81f-11d2-ba4b-00a0c93ec93b', 'ESP', 'esp'),
   known('21686148-6449-6e6f-744e-656564454649', 'BIOS boot', 'bios boot'),
   known('bc13c2ff-59e6-4262-a352-b275fd6f7172', 'extended boot loader', 'extended boot'),
@@ -67,9 +69,13 @@ const KNOWN: readonly Known[] = [
   known('933ac7e1-2eb4-4f13-b844-0e14e2aef915', 'Linux home', 'linux'),
   known('3b8f8425-20e0-4f3b-907f-1a25a76f98e8', 'Linux server data', 'linux'),
   known('4d21b016-b534-45c2-a9fb-5c16e091fd2d', 'Linux variable data', 'linux'),
-  known('e6d6d379-f507-44c2-a23c-238f2a3df928', 'LVM'),
-  known('a19d880f-05fc-4d3b-a006-743f0f84911e', 'Linux RAID'),
-  known('ca7d7ccb-63ed-4c53-861c-1742536059cc', 'LUKS'),
+  known('7ec6f557-3bc5-4aca-b293-16ef5df639d1', 'Linux temporary data', 'linux'),
+  known('773f91ef-66d4-49b5-bd83-d683bf40ad16', 'Linux home of one user', 'linux'),
+  known('8484680c-9521-48c6-9c11-b0720656f69e', 'Linux /usr, x86-64', 'linux'),
+  known('b0e01050-ee5f-4390-949a-9101b17104e9', 'Linux /usr, ARM64', 'linux'),
+  known('e6d6d379-f507-44c2-a23c-238f2a3df928', 'LVM', 'layered'),
+  known('a19d880f-05fc-4d3b-a006-743f0f84911e', 'Linux RAID', 'layered'),
+  known('ca7d7ccb-63ed-4c53-861c-1742536059cc', 'LUKS', 'layered'),
   known('44479540-f297-41b2-9af7-d131d5f0458a', 'Linux root, x86', 'linux'),
   known('4f68bce3-e8cd-4db1-96e7-fbcaf984b709', 'Linux root, x86-64', 'linux'),
   known('69dad710-2ce4-4e3c-b16c-21a1d49abed3', 'Linux root, ARM', 'linux'),
@@ -82,6 +88,8 @@ const KNOWN: readonly Known[] = [
   known('516e7cb5-6ecf-11d6-8ff8-00022d09712b', 'FreeBSD swap'),
   known('516e7cb6-6ecf-11d6-8ff8-00022d09712b', 'FreeBSD UFS'),
   known('516e7cba-6ecf-11d6-8ff8-00022d09712b', 'FreeBSD ZFS'),
+  known('5b193300-fc78-40cd-8002-e86c45580b47', 'first-stage loader, FU740'),
+  known('2e54b353-1271-4842-806f-e436d6af6985', 'loader of RISC-V boards'),
 ];
 
 const BY_TYPE: ReadonlyMap<string, Known> = new Map(KNOWN.map((one) => [one.type, one]));
@@ -130,15 +138,47 @@ export interface TypeQuestion {
   readonly prefersLba: boolean;
 }
 
-const typeNamed = (table: 'mbr' | 'gpt', name: string): string =>
-  KNOWN.find((one) => one.name === name && isGuid(one.type) === (table === 'gpt'))!.type;
+/** The GPT types that the rule gives. */
+const GPT = {
+  esp: 'c12a7328-f81f-11d2-ba4b-00a0c93ec93b',
+  biosBoot: '21686148-6449-6e6f-744e-656564454649',
+  extendedBoot: 'bc13c2ff-59e6-4262-a352-b275fd6f7172',
+  linux: '0fc63daf-8483-4772-8e79-3d69d8477de4',
+  swap: '0657fd6d-a4ab-43c4-84e5-0933c84b4f4f',
+  lvm: 'e6d6d379-f507-44c2-a23c-238f2a3df928',
+  raid: 'a19d880f-05fc-4d3b-a006-743f0f84911e',
+  basicData: 'ebd0a0a2-b9e5-4433-87c0-68b6b72699c7',
+  recovery: 'de94bba4-06d1-4d40-a16a-bfd50179d6ac',
+} as const;
+
+/** Types of the two tables that mean the same; the first of a pair is the one to translate to. */
+const TWINS: readonly (readonly [mbr: string, gpt: string])[] = [
+  ['EF', GPT.esp],
+  ['EA', GPT.extendedBoot],
+  ['83', GPT.linux],
+  ['82', GPT.swap],
+  ['8E', GPT.lvm],
+  ['FD', GPT.raid],
+  ['07', GPT.basicData],
+  ['27', GPT.recovery],
+];
+
+/** The type of the other table that means the same; undefined where there is none. FAT codes mean basic data. */
+export function twinType(type: string, table: 'mbr' | 'gpt'): string | undefined {
+  if (table === 'gpt') {
+    if (promiseOf(type).startsWith('fat')) return GPT.basicData;
+    return TWINS.find(([mbr]) => mbr === type)?.[1];
+  }
+  const twin = TWINS.find(([, gpt]) => gpt === type)?.[0];
+  return twin ?? (promiseOf(type) === 'linux' ? '83' : undefined);
+}
 
 function gptTypeByRule({ role, content }: TypeQuestion): string {
-  if (role === 'esp') return typeNamed('gpt', 'ESP');
-  if (role === 'bios-boot') return typeNamed('gpt', 'BIOS boot');
-  if (role === 'swap') return typeNamed('gpt', 'Linux swap');
-  if (role === 'boot' && content !== 'none') return typeNamed('gpt', 'extended boot loader');
-  return typeNamed('gpt', content === 'none' ? 'Linux data' : 'basic data');
+  if (role === 'esp') return GPT.esp;
+  if (role === 'bios-boot') return GPT.biosBoot;
+  if (role === 'swap') return GPT.swap;
+  if (role === 'boot' && content !== 'none') return GPT.extendedBoot;
+  return content === 'none' ? GPT.linux : GPT.basicData;
 }
 
 const SMALL = 32 * 1024 * 1024;

@@ -5,7 +5,7 @@ import { clusterSizes, variantOf } from '@/core/filesystems/fat/variants';
 import { LABEL_LENGTH, storedLabel } from '@/core/filesystems/label';
 import type { FileSystem, PartitionSlot } from '@/core/layout/document';
 import { VOLUME_ID } from '@/core/layout/vocabulary';
-import { fatQuestion } from '@/core/placement/place';
+import { fatQuestion } from '@/core/placement/entries';
 import type { Placed } from '@/core/placement/placement';
 import { grouped, inBinary } from '@/core/quantity/units';
 import { Choice, type Option } from '../kit/Choice';

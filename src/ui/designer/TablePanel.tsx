@@ -1,6 +1,6 @@
 'use client';
 
-import { retable } from '@/core/layout/edits';
+import { retable } from '@/core/layout/translate';
 import { SIGNATURE, TABLE_NAMES, TABLES, type TableKind } from '@/core/layout/vocabulary';
 import { type Entered, isEntered, lastSector } from '@/core/placement/placement';
 import { grouped, sectorCount } from '@/core/quantity/units';

@@ -1,0 +1,255 @@
+/** Findings about sizes that do not come out: no room, nothing to refer to, a place that is taken. */
+import { memoryOf } from '../layout/medium-spec';
+import { KIND_NAMES } from '../medium/medium';
+import { rootOf } from '../placement/asks';
+import { nextNominal } from '../placement/least';
+import type { Misfit, Placed, Placement } from '../placement/placement';
+import { alignUp } from '../quantity/integers';
+import { counted, exactText, grouped, inBoth, sectorCount } from '../quantity/units';
+import { atSlot, changing, type Finding, type Remedy, type Rule } from './finding';
+
+function nameOf(placement: Placement, id: string): string {
+  return placement.layout.slots.find((slot) => slot.id === id)?.name ?? id;
+}
+
+function placedOf(placement: Placement, id: string): Placed {
+  return placement.placed.find((one) => one.slot.id === id)!;
+}
+
+/** Ways out of a misfit: the slots that alone could give enough. */
+function givingRemedies(placement: Placement, misfit: Misfit): Remedy[] {
+  const { grain, sectorSize } = placement;
+  const needed = alignUp(misfit.shortBy, grain.sectors);
+  return misfit.couldGive
+    .filter((one) => one.sectors >= needed)
+    .slice(0, 2)
+    .map(({ id }) => {
+      const size = exactText((placedOf(placement, id).sectors - needed) * sectorSize, sectorSize);
+      return changing(`Make ${nameOf(placement, id)} ${size}`, id, { size });
+    });
+}
+
+function couldGiveText(placement: Placement, misfit: Misfit): string {
+  const [first, second] = misfit.couldGive;
+  if (!first) return 'None of its slots has a size of its own that could give way.';
+  const say = (one: { id: string; sectors: number }) =>
+    `${nameOf(placement, one.id)} could give up to ${inBoth(one.sectors * placement.sectorSize)}`;
+  return `${[first, second]
+    .filter((one) => one !== undefined)
+    .map(say)
+    .join('; ')}.`;
+}
+
+/** The next size that such media are sold in, where the layout is for any medium of its size. */
+function largerMedium({ layout, medium }: Placement): Remedy[] {
+  const next = nextNominal(layout);
+  if (!next) return [];
+  return [
+    {
+      label: `Design for any ${next} ${KIND_NAMES[medium.kind]}`,
+      edit: {
+        do: 'change layout',
+        patch: { medium: { ...layout.medium, capacity: { ...layout.medium.capacity, nominal: next } } },
+      },
+    },
+  ];
+}
+
+function takeWhatIsLeft(placement: Placement, id: string, misfit: Misfit): Remedy[] {
+  const last = placedOf(placement, id);
+  if (last.rule?.kind !== 'exact' || last.sectors - placement.grain.sectors < misfit.shortBy) return [];
+  return [changing(`Let ${last.slot.name} take the rest`, id, { size: 'rest' })];
+}
+
+const doesNotFit: Rule = (placement) =>
+  placement.misfits
+    .filter(({ against }) => against.kind === 'medium')
+    .map((misfit): Finding => {
+      const last = misfit.slots.at(-1)!;
+      const short = misfit.shortBy * placement.sectorSize;
+      return {
+        rule: 'place/does-not-fit',
+        severity: 'stop',
+        place: atSlot(last),
+        sentence: `The layout is ${inBoth(short)} (${sectorCount(misfit.shortBy)}) larger than the medium. ${couldGiveText(placement, misfit)}`,
+        why: 'What lies behind the last sector cannot be written.',
+        remedies: [
+          ...givingRemedies(placement, misfit),
+          ...takeWhatIsLeft(placement, last, misfit),
+          ...largerMedium(placement),
+        ],
+      };
+    });
+
+const overRawRange: Rule = (placement) =>
+  placement.misfits.flatMap((misfit): Finding[] => {
+    if (misfit.against.kind !== 'raw') return [];
+    const rawId = misfit.against.id;
+    const raw = nameOf(placement, rawId);
+    const last = misfit.slots.at(-1)!;
+    const index = placement.layout.slots.findIndex((slot) => slot.id === misfit.slots[0]);
+    return [
+      {
+        rule: 'place/over-raw-range',
+        severity: 'stop',
+        place: atSlot(last),
+        sentence: `${nameOf(placement, last)} reaches ${inBoth(misfit.shortBy * placement.sectorSize)} (${sectorCount(misfit.shortBy)}) past the start of ${raw}, which stands at a fixed place.`,
+        why: 'Whichever is written last destroys the other.',
+        remedies: [
+          {
+            label: `Place ${misfit.slots.length === 1 ? nameOf(placement, last) : 'these slots'} behind ${raw}`,
+            edit: { do: 'move slot', id: rawId, index },
+          },
+          ...givingRemedies(placement, misfit),
+        ],
+      },
+    ];
+  });
+
+const overPinned: Rule = (placement) =>
+  placement.misfits.flatMap((misfit): Finding[] => {
+    if (misfit.against.kind !== 'pinned') return [];
+    const { id } = misfit.against;
+    const last = misfit.slots.at(-1)!;
+    return [
+      {
+        rule: 'place/over-pinned-slot',
+        severity: 'stop',
+        place: atSlot(last),
+        sentence: `${nameOf(placement, last)} reaches ${inBoth(misfit.shortBy * placement.sectorSize)} (${sectorCount(misfit.shortBy)}) past sector ${grouped(placedOf(placement, id).start)}, where ${nameOf(placement, id)} is pinned.`,
+        why: 'Two slots cannot have the same sectors.',
+        remedies: [
+          changing(`Let ${nameOf(placement, id)} follow what lies before it`, id, { at: undefined }),
+          ...givingRemedies(placement, misfit),
+        ],
+      },
+    ];
+  });
+
+const pastPosition: Rule = (placement) =>
+  placement.misfits.flatMap((misfit): Finding[] => {
+    if (misfit.against.kind !== 'position') return [];
+    const { id } = misfit.against;
+    const placed = placedOf(placement, id);
+    if (placed.rule?.kind !== 'ending') return [];
+    const { sectorSize, grain } = placement;
+    const end = alignUp(placed.start + Math.max(placed.sectors, grain.sectors), grain.sectors);
+    const later = `ending at ${exactText(end * sectorSize, sectorSize)}`;
+    return [
+      {
+        rule: 'place/past-its-position',
+        severity: 'stop',
+        place: atSlot(id),
+        sentence: `${nameOf(placement, id)} is to be “${nameSize(placed)}”, but it and what lies before it need ${inBoth(misfit.shortBy * sectorSize)} (${sectorCount(misfit.shortBy)}) more.`,
+        why: 'It would end before it begins.',
+        remedies: [changing(`Let it be ${later}`, id, { size: later }), ...givingRemedies(placement, misfit)],
+      },
+    ];
+  });
+
+function nameSize({ slot }: Placed): string {
+  return slot.kind === 'raw' ? slot.length : slot.size;
+}
+
+const beforeUsable: Rule = (placement) => {
+  const { usable, sectorSize, grain, layout } = placement;
+  return placement.placed.flatMap((one): Finding[] => {
+    const first = one.recordAt ?? one.start;
+    if (one.startReason.rule !== 'pinned' || first >= usable.first) return [];
+    const start = alignUp(usable.first, grain.sectors);
+    const at = exactText(start * sectorSize, sectorSize);
+    return [
+      {
+        rule: 'place/outside-the-usable-range',
+        severity: 'stop',
+        place: atSlot(one.slot.id),
+        sentence: `${one.slot.name} is pinned to sector ${grouped(one.start)}; ${layout.table.kind === 'gpt' ? 'the table' : 'sector 0'} leaves the sectors from ${grouped(usable.first)} on${one.recordAt === undefined ? '' : ', and its record stands before it'}.`,
+        why: 'A partition over its table destroys it.',
+        remedies: [
+          changing(`Let ${one.slot.name} follow what lies before it`, one.slot.id, { at: undefined }),
+          ...(one.recordAt === undefined ? [changing(`Pin it to ${at}`, one.slot.id, { at })] : []),
+        ],
+      },
+    ];
+  });
+};
+
+const memoryNotSaid: Rule = (placement) => {
+  const { layout } = placement;
+  if (memoryOf(layout) !== undefined) return [];
+  const sizes = ['4 GiB', '8 GiB', '16 GiB'];
+  return placement.placed.flatMap((one): Finding[] =>
+    one.rule?.kind === 'memory'
+      ? [
+          {
+            rule: 'place/memory-not-said',
+            severity: 'stop',
+            place: atSlot(one.slot.id),
+            sentence: `${one.slot.name} is to be “${nameSize(one)}” large, and the layout does not say how much memory the machine has: ${inBoth(one.sectors * placement.sectorSize)} stand in for it.`,
+            why: 'The size cannot be computed.',
+            remedies: sizes.map((memory) => ({
+              label: `The machine has ${memory}`,
+              edit: { do: 'change layout', patch: { machine: { ...layout.machine, memory } } },
+            })),
+          },
+        ]
+      : [],
+  );
+};
+
+const sameAsNobody: Rule = (placement) => {
+  const { layout, sectorSize } = placement;
+  return placement.placed.flatMap((one): Finding[] => {
+    const { slot, rule } = one;
+    if (slot.kind === 'raw' || rule?.kind !== 'same' || rootOf(layout, slot)) return [];
+    const isThere = layout.slots.some((other) => other.name === rule.as);
+    const other = layout.slots.find((each) => each.id !== slot.id && each.kind === slot.kind);
+    const own = exactText(one.sectors * sectorSize, sectorSize);
+    return [
+      {
+        rule: 'place/same-as-nobody',
+        severity: 'stop',
+        place: atSlot(slot.id),
+        sentence: isThere
+          ? `${slot.name} is to be as large as ${rule.as}, and that one, in the end, as large as ${slot.name}.`
+          : `${slot.name} is to be as large as “${rule.as}”, and none of the ${counted(layout.slots.length, 'slot')} has that name.`,
+        why: 'The size cannot be computed.',
+        remedies: [
+          changing(`Make ${slot.name} ${own}`, slot.id, { size: own }),
+          ...(other ? [changing(`Let ${slot.name} take the rest`, slot.id, { size: 'rest' })] : []),
+        ],
+      },
+    ];
+  });
+};
+
+const legacyOnLarge: Rule = (placement) => {
+  const { medium, grain } = placement;
+  if (grain.rule !== 'cylinders' || medium.physicalSector !== 4096) return [];
+  return [
+    {
+      rule: 'place/cylinders-on-4096-byte-sectors',
+      severity: 'risk',
+      place: { kind: 'medium' },
+      sentence: `Slots begin on cylinders of ${grouped(grain.sectors)} sectors, on a medium with physical sectors of ${grouped(medium.physicalSector)} bytes.`,
+      why: 'Hardly a cylinder begins on a physical sector, so that every write becomes reading, changing and writing back.',
+      remedies: [
+        {
+          label: 'Use the grain by rule',
+          edit: { do: 'change layout', patch: { grain: undefined } },
+        },
+      ],
+    },
+  ];
+};
+
+export const SIZE_RULES: readonly Rule[] = [
+  doesNotFit,
+  overRawRange,
+  overPinned,
+  pastPosition,
+  beforeUsable,
+  memoryNotSaid,
+  sameAsNobody,
+  legacyOnLarge,
+];

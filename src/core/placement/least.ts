@@ -1,0 +1,89 @@
+/**
+ * The smallest medium that a layout fits on. The need of a layout grows with the medium (per
+ * cent, grains of large media), but slower than the medium: so the least size is the least
+ * fixed point of "what is needed here", and every step below it is a lower bound.
+ */
+import type { Layout } from '../layout/document';
+import { exactBytes } from '../layout/medium-spec';
+import { nominalCapacity, SOLD_SIZES, usualFloor } from '../medium/medium';
+import type { Placement } from './placement';
+import { place } from './place';
+
+const MIB = 2 ** 20;
+/** Capacities from which on other rules for the grain hold, in bytes. */
+const REGIMES = [0, 4 * MIB, 64 * MIB, 2 ** 30, Number.MAX_SAFE_INTEGER] as const;
+/** More steps are not needed for any layout of whole grains; who needs more does not fit anywhere. */
+const STEPS = 500;
+
+/** The layout on a medium of exactly this many sectors. */
+export function onSectors(layout: Layout, sectors: number): Layout {
+  const exact = sectors === 1 ? '1 sector' : `${sectors} sectors`;
+  return { ...layout, medium: { ...layout.medium, capacity: { exact } } };
+}
+
+/** Part of the medium that slots ask for in per cent. */
+function percentOf({ placed }: Placement): number {
+  return placed.reduce(
+    (sum, { rule }) =>
+      rule?.kind === 'percent' ? sum + Number(rule.share.numerator) / Number(rule.share.denominator) : sum,
+    0,
+  );
+}
+
+/** Sectors that this medium lacks for certain; 0 where the layout fits, undefined where no medium helps. */
+function lacking(placement: Placement): number | undefined {
+  if (placement.misfits.some(({ against }) => against.kind !== 'medium')) return undefined;
+  const missing = Math.max(0, ...placement.misfits.map((one) => one.shortBy));
+  if (missing > 0) {
+    const percent = percentOf(placement);
+    if (percent >= 1) return undefined;
+    const rounding = placement.placed.length * placement.grain.sectors;
+    return Math.max(missing, Math.floor((missing - rounding) / (1 - percent)));
+  }
+  const volumes = placement.placed.map(({ fat, rule, sectors }) => {
+    if (!fat || fat.ok || fat.error.reason !== 'too few clusters') return 0;
+    const isShare = rule?.kind === 'rest' || rule?.kind === 'percent' || rule?.kind === 'same';
+    return isShare && fat.error.least !== undefined ? Math.max(1, fat.error.least - sectors) : 0;
+  });
+  return Math.max(0, ...volumes);
+}
+
+/** Sectors that the parts of the table need before anything else. */
+function first(layout: Layout): number {
+  return layout.table.kind === 'gpt' ? 8 : 2;
+}
+
+/**
+ * The fewest sectors of a medium of this kind and sector size on which the layout fits with
+ * every bound kept; undefined where none does, because slots lie over fixed places, or ask
+ * for the whole medium and more.
+ */
+export function leastSectors(layout: Layout): number | undefined {
+  const sectorSize = layout.medium.logicalSector;
+  for (let regime = 0; regime + 1 < REGIMES.length; regime++) {
+    const [from, until] = [REGIMES[regime]!, REGIMES[regime + 1]!];
+    let sectors = Math.max(first(layout), Math.ceil(from / sectorSize));
+    for (let step = 0; step < STEPS && sectors * sectorSize < until; step++) {
+      const more = lacking(place(onSectors(layout, sectors)));
+      if (more === undefined) break;
+      if (more === 0) return sectors;
+      sectors += more;
+    }
+  }
+  return undefined;
+}
+
+/** The smallest size that such media are sold in and that holds the layout, larger than the one it is for; as a size text. */
+export function nextNominal(layout: Layout): string | undefined {
+  const { capacity, kind, logicalSector } = layout.medium;
+  if (!('nominal' in capacity)) return undefined;
+  const now = exactBytes(capacity.nominal, logicalSector);
+  const least = leastSectors(layout);
+  if (least === undefined) return undefined;
+  const floor = capacity.floor ?? usualFloor(kind);
+  const size = SOLD_SIZES[kind].find(
+    (gigabytes) =>
+      gigabytes * 1e9 > now && nominalCapacity(kind, gigabytes * 1e9, floor, logicalSector) >= least * logicalSector,
+  );
+  return size === undefined ? undefined : `${size} GB`;
+}

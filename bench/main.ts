@@ -3,6 +3,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import path from 'node:path';
 import { benchBuilding } from './building';
+import { benchDesigning } from './designing';
 import { benchPlacing } from './placing';
 import type { Row } from './row';
 import { benchServing } from './serving';
@@ -30,6 +31,7 @@ async function main(): Promise<void> {
   console.log(machine);
   const rows = [
     ...benchPlacing(),
+    ...benchDesigning(),
     ...(await benchBuilding(RESULTS)),
     ...(await benchSurveying(RESULTS)),
     ...(await benchTerminal()),

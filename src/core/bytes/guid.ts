@@ -54,6 +54,20 @@ function twoHashes(text: string): [number, number] {
  * marks of version 8 ("made by a rule of one's own", RFC 9562), because no chance went into it.
  */
 export function guidFrom(text: string): string {
+  let guid = MADE.get(text);
+  if (guid === undefined) {
+    guid = makeGuid(text);
+    if (MADE.size >= MADE_LIMIT) MADE.clear();
+    MADE.set(text, guid);
+  }
+  return guid;
+}
+
+/** Ids that were made before: a layout asks for the same ones with every placement. */
+const MADE = new Map<string, string>();
+const MADE_LIMIT = 4096;
+
+function makeGuid(text: string): string {
   const [a, b] = twoHashes(text);
   const hex = (word: number) => word.toString(16).padStart(8, '0');
   const second = hex(((mixed(b) & 0xffff0fff) | 0x8000) >>> 0);

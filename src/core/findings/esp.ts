@@ -53,7 +53,7 @@ export function servesUefi(placement: Placement): boolean {
   return fatPartitions(placement).length > 0 || espsOf(placement).length > 0;
 }
 
-const isElsewhere = ({ layout }: Placement): boolean => layout.machine?.esp === 'elsewhere';
+const isElsewhere = ({ layout }: Placement): boolean => layout.machine?.esp !== undefined;
 
 const noEsp: Rule = (placement) => {
   const { layout } = placement;
@@ -79,14 +79,15 @@ const noEsp: Rule = (placement) => {
 };
 
 const espElsewhere: Rule = (placement) => {
+  const { layout } = placement;
   if (!wantsUefi(placement) || servesUefi(placement) || !isElsewhere(placement)) return [];
   return [
     {
       rule: 'boot/esp-on-another-disk',
       severity: 'risk',
       place: { kind: 'boots' },
-      sentence: `The ESP is said to be on another disk; none of the partitions (${entriesOf(placement).length}) here is one.`,
-      why: 'The medium starts only together with that disk, and not any more when that one is taken out.',
+      sentence: `The ESP is said to be ${layout.machine?.esp === 'kept' ? 'in what stays on this medium' : 'on another disk'}; none of the partitions (${entriesOf(placement).length}) here is one.`,
+      why: 'The medium starts only together with that ESP, and not any more when it is gone.',
       remedies: [addEsp(placement)],
     },
   ];

@@ -163,7 +163,7 @@ const oneServed: Rule = (placement) => {
   const bios = entriesOf(placement).some(({ slot, entry }) =>
     isGpt ? promiseOf(entry.type) === 'bios boot' : slot.active === true,
   );
-  const uefi = servesUefi(placement);
+  const uefi = servesUefi(placement) || layout.machine?.esp !== undefined;
   if (bios === uefi) return [];
   const [served, other] = uefi ? ['UEFI', 'a BIOS'] : ['a BIOS', 'UEFI'];
   const partition = entriesOf(placement).find(({ slot }) => slot.fileSystem) ?? entriesOf(placement)[0];

@@ -44,16 +44,20 @@ const line = (most: number) => z.string().min(1).max(most).regex(LINE, 'must be 
 /** A size text; `reader` decides which part of the size language is allowed here. */
 const sizeText = (format: 'size' | 'exact-size') => {
   const reader = format === 'size' ? parseSize : parseExact;
-  return z
-    .string()
-    .min(1)
-    .max(SIZE_TEXT_LIMIT)
-    .superRefine((text, context) => {
-      const read = reader(text);
-      if (!read.ok)
-        context.addIssue({ code: 'custom', message: `${read.error.message} (character ${read.error.at + 1})` });
-    })
-    .meta({ format: `loess-${format}` });
+  return (
+    z
+      .string()
+      .min(1)
+      .max(SIZE_TEXT_LIMIT)
+      // One line without blanks around it, so that it can stand in a slot line.
+      .overwrite((text) => text.replace(/[\t-\r\u2028\u2029]+/g, ' ').trim())
+      .superRefine((text, context) => {
+        const read = reader(text);
+        if (!read.ok)
+          context.addIssue({ code: 'custom', message: `${read.error.message} (character ${read.error.at + 1})` });
+      })
+      .meta({ format: `loess-${format}` })
+  );
 };
 
 const sectorSize = z.union([z.literal(512), z.literal(4096)]);
@@ -104,7 +108,8 @@ const machine = z.strictObject({
   use: z.enum(USES).optional(),
   memory: sizeText('exact-size').optional(),
   hibernates: z.literal(true).optional(),
-  esp: z.literal('elsewhere').optional(),
+  /** On another disk, or in what stays on this medium as it is. */
+  esp: z.enum(['elsewhere', 'kept']).optional(),
   root: z.literal('elsewhere').optional(),
   loader: z.enum(LOADERS).optional(),
   biosWall: z.enum(BIOS_WALL_NAMES).optional(),

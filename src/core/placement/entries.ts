@@ -33,7 +33,8 @@ export function fatQuestion(
 
 function typeFor(
   slot: PartitionSlot,
-  { start, sectors, fat }: Omit<Placed, 'slot'>,
+  { start, sectors }: Pick<Placed, 'start' | 'sectors'>,
+  fat: Placed['fat'],
   table: 'mbr' | 'gpt',
   { sectorSize, prefersLba }: Pick<Ground, 'sectorSize' | 'prefersLba'>,
 ): string {
@@ -47,7 +48,10 @@ export function hybridType(
   one: PlacedPartition,
   { sectorSize, medium }: Pick<Placement, 'sectorSize' | 'medium'>,
 ): string {
-  return typeFor({ ...one.slot, type: undefined }, one, 'mbr', { sectorSize, prefersLba: isPlainFlash(medium.kind) });
+  return typeFor({ ...one.slot, type: undefined }, one, one.fat, 'mbr', {
+    sectorSize,
+    prefersLba: isPlainFlash(medium.kind),
+  });
 }
 
 /** Logical partitions that follow each other in the document share a container. */
@@ -72,20 +76,20 @@ export function enter(placed: readonly Placed[], ground: Ground): { placed: Plac
   let inside = false;
   let number = 1;
   let logical = FIRST_LOGICAL;
+  const signature = table.kind === 'mbr' ? parseInt(table.signature, 16) : 0;
   const entered = placed.map((one): Placed => {
     if (!isPartition(one)) return one;
     const { slot } = one;
     const fat = slot.fileSystem && fatGeometry(fatQuestion(slot, one, ground));
-    const withFat = fat ? { ...one, fat } : one;
-    if (table.kind === 'none') return withFat;
-    const type = typeFor(slot, withFat, table.kind, ground);
+    if (table.kind === 'none') return { ...one, fat };
+    const type = typeFor(slot, one, fat, table.kind, ground);
     if (table.kind === 'gpt')
-      return { ...withFat, entry: { number: number++, type, id: partitionGuid(table.diskId, slot) } };
+      return { ...one, fat, entry: { number: number++, type, id: partitionGuid(table.diskId, slot) } };
     const isLogical = one.recordAt !== undefined;
     if (isLogical && !inside) open.push({ number: number++, members: [] });
     inside = isLogical;
     const own = isLogical ? logical++ : number++;
-    const done = { ...withFat, entry: { number: own, type, id: partitionId(parseInt(table.signature, 16), own) } };
+    const done = { ...one, fat, entry: { number: own, type, id: partitionId(signature, own) } };
     if (isLogical) open.at(-1)!.members.push(done);
     return done;
   });

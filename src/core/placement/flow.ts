@@ -136,6 +136,6 @@ export function layRun(asks: readonly Ask[], { from, until: wall }: Room, unit: 
 function withTail(spot: Spot, ask: Ask, bound: Share['bound'], tail: number): Spot {
   const { wants, slot } = ask;
   if (!isShare(wants) || wants.root !== slot.id) return { ...spot, bound };
-  if (tail <= 0 || ask.endsOnGrain || bound !== undefined) return { ...spot, bound };
+  if (tail <= 0 || ask.endsOnGrain) return { ...spot, bound };
   return { ...spot, sectors: Math.min(Math.max(wants.most, spot.sectors), spot.sectors + tail), bound };
 }

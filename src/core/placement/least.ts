@@ -37,7 +37,12 @@ function lacking(placement: Placement): number | undefined {
   if (missing > 0) {
     const percent = percentOf(placement);
     if (percent >= 1) return undefined;
-    const rounding = placement.placed.length * placement.grain.sectors;
+    // What rounding may give back on a larger medium: a grain for each share, and for each start.
+    const rounding = placement.placed.reduce(
+      (sum, { startReason, start, recordAt }) =>
+        sum + placement.grain.sectors + startReason.grain + (recordAt === undefined ? 0 : start - recordAt),
+      0,
+    );
     return Math.max(missing, Math.floor((missing - rounding) / (1 - percent)));
   }
   const volumes = placement.placed.map(({ fat, rule, sectors }) => {
@@ -54,15 +59,15 @@ function first(layout: Layout): number {
 }
 
 /**
- * The fewest sectors of a medium of this kind and sector size on which the layout fits with
+ * The fewest sectors, `atLeast` so many, of a medium of this kind and sector size on which the layout fits with
  * every bound kept; undefined where none does, because slots lie over fixed places, or ask
  * for the whole medium and more.
  */
-export function leastSectors(layout: Layout): number | undefined {
+export function leastSectors(layout: Layout, atLeast = 0): number | undefined {
   const sectorSize = layout.medium.logicalSector;
   for (let regime = 0; regime + 1 < REGIMES.length; regime++) {
     const [from, until] = [REGIMES[regime]!, REGIMES[regime + 1]!];
-    let sectors = Math.max(first(layout), Math.ceil(from / sectorSize));
+    let sectors = Math.max(first(layout), Math.ceil(from / sectorSize), atLeast);
     for (let step = 0; step < STEPS && sectors * sectorSize < until; step++) {
       const more = lacking(place(onSectors(layout, sectors)));
       if (more === undefined) break;
@@ -78,7 +83,8 @@ export function nextNominal(layout: Layout): string | undefined {
   const { capacity, kind, logicalSector } = layout.medium;
   if (!('nominal' in capacity)) return undefined;
   const now = exactBytes(capacity.nominal, logicalSector);
-  const least = leastSectors(layout);
+  const floorNow = nominalCapacity(kind, now, capacity.floor ?? usualFloor(kind), logicalSector);
+  const least = leastSectors(layout, Math.floor(floorNow / logicalSector));
   if (least === undefined) return undefined;
   const floor = capacity.floor ?? usualFloor(kind);
   const size = SOLD_SIZES[kind].find(

@@ -13,7 +13,7 @@ import { amountInSectors } from '../quantity/size-language';
 import { type GptPlaces, gptPlaces } from '../tables/gpt';
 import { type Ask, askOf, type FlowSlot, type Ground } from './asks';
 import { enter } from './entries';
-import { layRun, type Spot } from './flow';
+import { layRun } from './flow';
 import type { Misfit, Placed, Placement } from './placement';
 import { endReason, rawReasons, startReason } from './reasons';
 import { strataOf } from './strata';
@@ -44,21 +44,6 @@ function misfitOf(placed: readonly Placed[], over: number, against: Wall, { grai
     .filter((one) => one.sectors > 0)
     .sort((a, b) => b.sectors - a.sectors);
   return { against, slots: placed.map(({ slot }) => slot.id), shortBy: over, couldGive };
-}
-
-function placedAt(
-  ask: Ask,
-  { start, sectors, recordAt }: Spot,
-  sectorSize: number,
-): Omit<Placed, 'startReason' | 'endReason'> {
-  return {
-    slot: ask.slot,
-    start,
-    sectors,
-    span: { start: start * sectorSize, end: (start + sectors) * sectorSize },
-    rule: ask.rule,
-    ...(recordAt !== undefined && { recordAt }),
-  };
 }
 
 function placeRaw(slot: RawSlot, { sectorSize, grain }: Ground): Placed {
@@ -119,23 +104,46 @@ class Walk {
     const before = this.placed.at(-1)?.slot;
     const previous = before && before.kind !== 'raw' ? before : undefined;
     const asks = waiting.map((ask) => this.settled(ask));
-    const spots = layRun(asks, { from: this.from, until }, ground.grain.sectors);
+    const { end: usableEnd } = ground.usable;
+    // A position is kept even behind the end of the medium, to be seen there; nothing shares that space.
+    const room = against.kind === 'position' ? until : Math.min(until, usableEnd);
+    const spots = layRun(asks, { from: this.from, until: room }, ground.grain.sectors);
     const placed = asks.map((ask, i): Placed => {
       const spot = spots[i]!;
+      const { start, sectors, recordAt } = spot;
       const ahead = asks[i - 1]?.slot ?? previous;
       return {
-        ...placedAt(ask, spot, ground.sectorSize),
+        slot: ask.slot,
+        start,
+        sectors,
+        span: { start: start * ground.sectorSize, end: (start + sectors) * ground.sectorSize },
+        rule: ask.rule,
         startReason: startReason(ask, spot, ahead, behind, ground),
         endReason: endReason(ask, spot, ground),
+        recordAt,
+        entry: undefined,
+        fat: undefined,
       };
     });
     for (const { slot, sectors } of placed) this.got.set(slot.id, sectors);
     const end = spots.at(-1) ? spots.at(-1)!.start + spots.at(-1)!.sectors : this.from;
-    const misfit = misfitOf(placed, end - until, against, ground);
+    const wall: Wall = until > usableEnd ? { kind: 'medium' } : against;
+    const misfit =
+      placed.length > 0 || against.kind === 'medium'
+        ? misfitOf(placed, end - Math.min(until, usableEnd), wall, ground)
+        : this.overlapped(before, against, until);
     if (misfit) this.misfits.push(misfit);
     this.placed.push(...placed);
     this.from = Math.max(this.from, end);
     this.waiting = [];
+  }
+
+  /** A fixed place with nothing to lay ahead of it may still lie over what stands fixed there already. */
+  private overlapped(before: Placed['slot'] | undefined, against: Wall, until: number): Misfit | undefined {
+    const isOver = this.from > until && before !== undefined;
+    // Raw ranges over each other are told by a rule of their own.
+    if (!isOver || (before.kind === 'raw' && against.kind === 'raw')) return undefined;
+    return { against, slots: [before.id], shortBy: this.from - until, couldGive: [] };
   }
 
   /** A slot that follows the share of another run takes its size, once that is known. */

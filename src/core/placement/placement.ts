@@ -46,11 +46,11 @@ export interface Placed {
   /** The size rule, for slots that have one. */
   readonly rule?: SizeRule;
   /** Its entry in the table: number from 1, type, and the id that systems use. Partitions of a medium with a table only. */
-  readonly entry?: { readonly number: number; readonly type: string; readonly id: string };
+  readonly entry?: { readonly number: number; readonly type: string; readonly id: string } | undefined;
   /** Sector of the record of a logical partition of an MBR. */
-  readonly recordAt?: number;
+  readonly recordAt?: number | undefined;
   /** Geometry of the FAT volume, or why there is none. */
-  readonly fat?: Result<FatGeometry, FatRefusal>;
+  readonly fat?: Result<FatGeometry, FatRefusal> | undefined;
 }
 
 /** A placed partition. */

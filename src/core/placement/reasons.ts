@@ -18,6 +18,20 @@ function lostText({ cost, recordAt, start }: Spot, ask: Ask, sectorSize: number)
   return `rounded up to the grain of ${inBinary(ask.grain * sectorSize)}: ${sectorCount(cost)} lost`;
 }
 
+/** A reason whose sentence is made when somebody reads it: placing happens with every move of a hand, reading seldom. */
+class Told implements Reason {
+  constructor(
+    readonly rule: Reason['rule'],
+    readonly grain: number,
+    readonly cost: number,
+    private readonly say: () => string,
+  ) {}
+
+  get text(): string {
+    return this.say();
+  }
+}
+
 /** Why a slot starts where it does; `previous` is the slot of its run ahead of it. */
 export function startReason(
   ask: Ask,
@@ -29,15 +43,17 @@ export function startReason(
   const { layout, sectorSize } = ground;
   const { grain } = ask;
   if (ask.pinned !== undefined && ask.slot.at !== undefined)
-    return {
-      rule: 'pinned',
+    return new Told(
+      'pinned',
       grain,
-      cost: 0,
-      text: `Stands at ${ask.slot.at} because the document says so; no grain applies.`,
-    };
-  const what = previous?.name ?? behind?.name ?? TABLE_AREAS[layout.table.kind];
+      0,
+      () => `Stands at ${ask.slot.at} because the document says so; no grain applies.`,
+    );
   const rule = previous ? 'behind slot' : behind ? 'behind raw range' : 'table area';
-  return { rule, grain, cost: spot.cost, text: `Follows ${what}; ${lostText(spot, ask, sectorSize)}.` };
+  return new Told(rule, grain, spot.cost, () => {
+    const what = previous?.name ?? behind?.name ?? TABLE_AREAS[layout.table.kind];
+    return `Follows ${what}; ${lostText(spot, ask, sectorSize)}.`;
+  });
 }
 
 const BOUND_TEXTS = {
@@ -45,51 +61,56 @@ const BOUND_TEXTS = {
   most: { rule: 'upper bound', text: 'Its upper bound: an even share would be more than' },
 } as const;
 
-/** Why a slot is as large as it is. */
-export function endReason(ask: Ask, spot: Spot, ground: Ground): Reason {
-  const { rule, slot, grain } = ask;
-  const size = inBinary(spot.sectors * ground.sectorSize);
-  const asked = typeof ask.wants === 'number' ? ask.wants : undefined;
-  const rounded =
-    asked !== undefined && spot.sectors > asked
-      ? `, its end rounded up to the grain: ${sectorCount(spot.sectors - asked)} more`
-      : '';
-  const reason = (name: Reason['rule'], text: string): Reason => ({ rule: name, grain, cost: 0, text });
+function endRule({ rule }: Ask, { bound }: Spot): Reason['rule'] {
   switch (rule.kind) {
     case 'exact':
-      return reason('size asked', `${size}, as asked: “${slot.size}”${rounded}.`);
+      return 'size asked';
     case 'percent':
-      return reason(
-        'share of the space',
-        `${size}: ${slot.size} of the space between the table areas, down to the grain${rounded}.`,
-      );
+      return 'share of the space';
     case 'memory':
-      return reason(
-        'memory',
-        ground.memory === undefined
-          ? `${size}: the layout does not say how much memory the machine has.`
-          : `${size}: “${slot.size}” of a machine with ${inBinary(ground.memory)}${rounded}.`,
-      );
+      return 'memory';
     case 'same':
-      return reason('same as another', `${size}, as many sectors as ${rule.as}${rounded}.`);
+      return 'same as another';
     case 'ending':
-      return reason('position', `${size}: it reaches up to “${slot.size.replace(/^\s*ending\s+at\s+/i, '')}”.`);
-    case 'rest': {
-      if (spot.bound) {
-        const { rule: name, text } = BOUND_TEXTS[spot.bound];
-        return reason(name, `${text} ${size}.`);
-      }
-      const shares = rule.weight === 1 ? 'Its share' : `${rule.weight} shares`;
-      return reason('share of the rest', `${shares} of what the others leave.`);
-    }
+      return 'position';
+    case 'rest':
+      return bound ? BOUND_TEXTS[bound].rule : 'share of the rest';
   }
+}
+
+function endText({ rule, slot, wants }: Ask, spot: Spot, { sectorSize, memory }: Ground): string {
+  const size = inBinary(spot.sectors * sectorSize);
+  const isRounded = typeof wants === 'number' && spot.sectors > wants;
+  const rounded = isRounded ? `, its end rounded up to the grain: ${sectorCount(spot.sectors - wants)} more` : '';
+  switch (rule.kind) {
+    case 'exact':
+      return `${size}, as asked: “${slot.size}”${rounded}.`;
+    case 'percent':
+      return `${size}: ${slot.size} of the space between the table areas, down to the grain${rounded}.`;
+    case 'memory':
+      return memory === undefined
+        ? `${size}: the layout does not say how much memory the machine has.`
+        : `${size}: “${slot.size}” of a machine with ${inBinary(memory)}${rounded}.`;
+    case 'same':
+      return `${size}, as many sectors as ${rule.as}${rounded}.`;
+    case 'ending':
+      return `${size}: it reaches up to “${slot.size.replace(/^\s*ending\s+at\s+/i, '')}”.`;
+    case 'rest':
+      if (spot.bound) return `${BOUND_TEXTS[spot.bound].text} ${size}.`;
+      return `${rule.weight === 1 ? 'Its share' : `${rule.weight} shares`} of what the others leave.`;
+  }
+}
+
+/** Why a slot is as large as it is. */
+export function endReason(ask: Ask, spot: Spot, ground: Ground): Reason {
+  return new Told(endRule(ask, spot), ask.grain, 0, () => endText(ask, spot, ground));
 }
 
 /** Both reasons of a raw range. */
 export function rawReasons(span: Placed['span'], grain: number): Pick<Placed, 'startReason' | 'endReason'> {
-  const fixed = (text: string): Reason => ({ rule: 'fixed by the document', grain, cost: 0, text });
+  const fixed = (say: () => string): Reason => new Told('fixed by the document', grain, 0, say);
   return {
-    startReason: fixed(`Stands at ${inBinary(span.start)} because the document says so; no grain applies.`),
-    endReason: fixed(`${inBinary(span.end - span.start)} long, as the document says.`),
+    startReason: fixed(() => `Stands at ${inBinary(span.start)} because the document says so; no grain applies.`),
+    endReason: fixed(() => `${inBinary(span.end - span.start)} long, as the document says.`),
   };
 }

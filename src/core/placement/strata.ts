@@ -24,7 +24,9 @@ function gap(start: number, end: number, next: Placed | undefined, grain: number
     return {
       ...at,
       cause: next.startReason.cost >= at.sectors ? 'grain' : 'unclaimed',
-      text: next.startReason.text,
+      get text() {
+        return next.startReason.text;
+      },
     };
   return at.sectors < grain
     ? { ...at, cause: 'grain', text: 'Less than one grain: no partition could start here.' }

@@ -1,0 +1,169 @@
+import { boardCombinations, START_MEDIA, startCombinations } from '@tests/start-combinations';
+import { check, stopsAmong } from '../findings/check';
+import type { Layout, PartitionSlot } from '../layout/document';
+import { mediumOf } from '../layout/medium-spec';
+import { validateLayout } from '../layout/validate';
+import { boardProfile } from '../medium/boards';
+import { place } from '../placement/place';
+import type { Answers, Question } from './answers';
+import { type Proposal, propose } from './propose';
+import { NOTHING_SAID, STARTS } from './starts';
+
+const FRESH = { signature: '6d617272', diskId: '6d617272-616d-4c0a-8d05-7469646573aa', date: '2026-03-01T12:00:00' };
+
+const partitions = (layout: Layout): PartitionSlot[] => layout.slots.filter((slot) => slot.kind === 'partition');
+const isFlash = ({ medium }: Answers) => ['card', 'stick', 'on-board'].includes(medium.kind);
+
+/** Answers that a layout serves, judged by its partitions and nothing that the proposal says. */
+function served(answers: Answers, layout: Layout): Record<Question, boolean> {
+  const parts = partitions(layout);
+  const placement = place(layout);
+  const isGpt = layout.table.kind === 'gpt';
+  const uefi = isGpt ? parts.some((slot) => slot.role === 'esp') : parts.some((slot) => slot.fileSystem);
+  const bios = isGpt ? parts.some((slot) => slot.role === 'bios-boot') : parts.some((slot) => slot.active);
+  const board = layout.boots.includes('board');
+  const boots = { uefi, bios, both: uefi && bios, board, nothing: true, unknown: true }[answers.boots];
+  const swap = placement.placed.find(({ slot }) => slot.kind === 'partition' && slot.role === 'swap');
+  const fat = placement.placed.find(({ slot }) => slot.kind === 'partition' && slot.fileSystem && slot.role === 'data');
+  const isFirst = fat !== undefined && fat.slot === parts[0];
+  const use = {
+    desktop: parts.some((slot) => slot.mount === '/') && parts.some((slot) => slot.mount === '/home'),
+    server: parts.some((slot) => slot.mount === '/'),
+    device:
+      new Set(placement.placed.filter(({ slot }) => slot.name.startsWith('System ')).map((one) => one.sectors)).size ===
+      1,
+    data: parts.some((slot) => slot.role === 'data'),
+    unknown: true,
+  }[answers.use];
+  return {
+    boots,
+    use,
+    medium: true,
+    memory: answers.memory === undefined || swap !== undefined,
+    hibernates:
+      !answers.hibernates ||
+      (swap !== undefined && answers.memory !== undefined && swap.span.end - swap.span.start >= 16 * 2 ** 30),
+    readers: { linux: true, unknown: true, others: fat !== undefined, appliances: isFirst && !isGpt }[answers.readers],
+    existing: answers.existing.kind !== 'stays',
+  };
+}
+
+function wrong(answers: Answers, { layout, lines, leftOut }: Proposal): string | undefined {
+  if (layout.slots.length === 0) return 'empty';
+  const placement = place(layout);
+  const stops = stopsAmong(check(placement));
+  if (stops.length > 0) return stops[0]!.sentence;
+  if (placement.misfits.length > 0) return 'does not land';
+  if (placement.sectors !== Math.floor(mediumOf(answers.medium).capacity / answers.medium.logicalSector))
+    return 'another medium';
+  const told = new Set(lines.flatMap(({ about }) => (about.kind === 'slot' ? [about.id] : [])));
+  if (layout.slots.some((slot) => !told.has(slot.id))) return 'a line without a reason';
+  if (lines.some((line) => line.reason.length < 10)) return 'an empty reason';
+  for (const [question, isServed] of Object.entries(served(answers, layout)) as [Question, boolean][]) {
+    const isNamed = leftOut.some((one) => one.question === question && one.why.length > 10);
+    if (!isServed && !isNamed) return `${question} is neither served nor left out`;
+  }
+  const isAnswered = (question: Question) =>
+    ({
+      memory: answers.memory !== undefined,
+      hibernates: answers.hibernates,
+      boots: !['nothing', 'unknown'].includes(answers.boots),
+      readers: !['linux', 'unknown'].includes(answers.readers),
+    })[question as 'memory'] ?? true;
+  const odd = leftOut.find((one) => !isAnswered(one.question));
+  return odd && `${odd.question} is left out and was not answered`;
+}
+
+test('every combination of answers, on every medium, gives a layout that lands, with reasons, and serves or names every answer', () => {
+  const failures = startCombinations().flatMap((answers) => {
+    const why = wrong(answers, propose(answers, FRESH));
+    return why === undefined ? [] : [`${why}: ${JSON.stringify(answers)}`];
+  });
+  expect(failures.slice(0, 3)).toEqual([]);
+});
+
+test('so does every board on every medium; its ranges are kept or it is named as left out', () => {
+  const failures = boardCombinations().flatMap((answers) => {
+    const proposal = propose(answers, FRESH);
+    const why = wrong(answers, proposal);
+    if (why !== undefined) return [`${why}: ${JSON.stringify(answers)}`];
+    const { ranges } = boardProfile(answers.board!);
+    const raws = place(proposal.layout).placed.filter(({ slot }) => slot.kind === 'raw');
+    const kept = ranges.filter((range) => raws.some(({ span }) => span.start === range.at));
+    const needed = ranges.some((range) => range.instead) ? 1 : ranges.length;
+    const isServed = proposal.layout.boots.includes('board');
+    return isServed && kept.length < needed ? [`ranges: ${JSON.stringify(answers)}`] : [];
+  });
+  expect(failures.slice(0, 3)).toEqual([]);
+});
+
+test('documents are valid, and the same answers give the same layout', () => {
+  for (const answers of startCombinations().filter((_, i) => i % 37 === 0)) {
+    const { layout } = propose(answers, FRESH);
+    expect(validateLayout(JSON.parse(JSON.stringify(layout)))).toMatchObject({ ok: true });
+    expect(propose(answers, FRESH).layout).toEqual(layout);
+  }
+});
+
+describe('where something must stay', () => {
+  const answers: Answers = { ...STARTS.find((one) => one.key === 'second-system')!.answers };
+
+  test('only the range that the person names is used, and that is said', () => {
+    const { layout, leftOut } = propose(answers, FRESH);
+    const { placed } = place(layout);
+    const mine = placed.filter(({ slot }) => slot.kind === 'partition');
+    expect(Math.min(...mine.map((one) => one.span.start))).toBeGreaterThanOrEqual(420e9);
+    expect(Math.max(...mine.map((one) => one.span.end))).toBeLessThanOrEqual(510e9);
+    expect(leftOut.map((one) => one.question)).toEqual(['boots', 'existing']);
+    expect(layout.machine).toMatchObject({ esp: 'kept' });
+  });
+
+  test('a range that ends before it begins is named, and everything is used', () => {
+    const { layout, leftOut } = propose(
+      { ...answers, existing: { kind: 'stays', from: '100 GB', until: '50 GB' } },
+      FRESH,
+    );
+    expect(leftOut.find((one) => one.question === 'existing')?.why).toMatch(/ends before it begins/);
+    expect(layout.slots.length).toBeGreaterThan(0);
+  });
+});
+
+describe('starts', () => {
+  test('there are eight, on the media of the trade, each with a layout of its own', () => {
+    expect(STARTS).toHaveLength(8);
+    expect(new Set(STARTS.map((one) => one.key)).size).toBe(8);
+    const shapes = STARTS.map(({ answers }) =>
+      JSON.stringify(propose(answers, FRESH).layout.slots.map((slot) => [slot.kind, slot.name])),
+    );
+    expect(new Set(shapes).size).toBeGreaterThanOrEqual(7);
+  });
+
+  test.each(STARTS.map((one) => [one.key, one] as const))('%s has no stop', (_, { answers }) => {
+    expect(wrong(answers, propose(answers, FRESH))).toBeUndefined();
+  });
+
+  test('nothing said at all still gives a layout that starts from both firmwares', () => {
+    const { layout, leftOut } = propose(NOTHING_SAID, FRESH);
+    expect(layout.boots).toEqual(['uefi', 'bios']);
+    expect(partitions(layout).map((slot) => slot.role)).toEqual(['bios-boot', 'esp', 'swap', 'system']);
+    expect(leftOut).toEqual([]);
+  });
+
+  test('the board card matches what its story asks for', () => {
+    const { layout } = propose(STARTS[0]!.answers, FRESH);
+    expect(layout.slots.map((slot) => slot.name)).toEqual([
+      'First-stage loader',
+      'Boot',
+      'System A',
+      'System B',
+      'Data',
+    ]);
+    const { placed } = place(layout);
+    expect(placed[2]!.sectors).toBe(placed[3]!.sectors);
+  });
+});
+
+test('the media of the combinations reach from a floppy to what no MBR can describe', () => {
+  expect(START_MEDIA).toHaveLength(8);
+  expect(START_MEDIA.filter((medium) => isFlash({ ...NOTHING_SAID, medium }))).toHaveLength(3);
+});

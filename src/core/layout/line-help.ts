@@ -1,0 +1,143 @@
+/** Help with slot lines: what a line means, what could follow, and many lines at once. */
+import { storedLabel } from '../filesystems/label';
+import { nameInSize, parseSize, saySize, type SizeFacts } from '../quantity/size-language';
+import { ATTRIBUTES } from '../tables/gpt';
+import { typeName } from '../tables/types';
+import type { Layout, Slot } from './document';
+import { SLOT_LIMIT } from './document';
+import { derivedVolumeId, type Edit } from './edits';
+import { type LineError, readLine, ROLE_WORDS, type Said, slotOf } from './line';
+
+function sizeMeaning(text: string, sectorSize: number, facts: SizeFacts): string {
+  const rule = parseSize(text);
+  return rule.ok ? saySize(rule.value, sectorSize, facts) : text;
+}
+
+/** What a line means, in one sentence with figures. */
+export function sayLine(said: Said, sectorSize: number, facts: SizeFacts = {}): string {
+  const size = sizeMeaning(said.kind === 'raw' ? said.length : said.size, sectorSize, facts);
+  if (said.kind === 'raw') return `Raw range from ${sizeMeaning(said.at, sectorSize, facts)}; length ${size}.`;
+  const placing = [
+    ...(said.at === undefined ? [] : [`pinned to ${said.at}`]),
+    ...(said.grain === undefined ? [] : [`on a grain of ${said.grain}`]),
+    ...(said.endsOnGrain ? ['ending on the grain'] : []),
+  ];
+  if (said.kind === 'free') return `${['Free on purpose', size, ...placing].join('; ')}.`;
+  const { role, fileSystem, mount, active, logical, type, attributes } = said;
+  const label = fileSystem?.label === undefined ? '' : `, label stored as “${storedLabel(fileSystem.label).text}”`;
+  const parts = [
+    `${logical ? 'Logical partition' : 'Partition'} for ${ROLE_WORDS[role]}`,
+    size,
+    ...placing,
+    fileSystem
+      ? `${fileSystem.kind === 'fat' ? 'FAT, the variant by its size' : fileSystem.kind.toUpperCase()}${label}`
+      : 'left to its system',
+    ...(mount === undefined ? [] : [`mounted at ${mount}`]),
+    ...(active ? ['marked active'] : []),
+    ...(type === undefined ? [] : [`type ${typeName(type)}`]),
+    ...(attributes?.length ? [`attributes ${attributes.join(', ')}`] : []),
+  ];
+  return `${parts.join('; ')}.`;
+}
+
+/** A text that could stand where the caret is: it replaces the line from `from` to the caret. */
+export interface Completion {
+  readonly from: number;
+  readonly text: string;
+}
+
+const PHRASES: readonly string[] = [
+  'rest',
+  'rest, at least ',
+  'rest, at most ',
+  'rest × 2',
+  'memory',
+  'ending at ',
+  ...Object.values(ROLE_WORDS),
+  'FAT',
+  'FAT12',
+  'FAT16',
+  'FAT32',
+  'label "',
+  'cluster ',
+  'root entries ',
+  'active',
+  'logical',
+  'from ',
+  'grain ',
+  'ends on the grain',
+  'type ',
+  '/',
+  '/boot',
+  '/boot/efi',
+  '/home',
+  '/srv',
+  '/var',
+  ...ATTRIBUTES,
+  'raw, from ',
+  'free, ',
+];
+
+const COMPLETIONS = 8;
+
+/** What could be said where the caret stands, of the phrase that is begun there. */
+export function completions(text: string, caret: number, layout: Layout): Completion[] {
+  const before = text.slice(0, caret);
+  const colon = /^\s*(?:"(?:[^"]|"")*"|[^":]*):/.exec(before);
+  if (!colon || (before.slice(colon[0].length).match(/"/g)?.length ?? 0) % 2 === 1) return [];
+  const from = Math.max(colon[0].length, ...[...before.matchAll(/[,;]/g)].map((one) => one.index + 1));
+  const begun = before.slice(from);
+  const start = from + (begun.length - begun.trimStart().length);
+  const prefix = begun.trimStart().toLowerCase();
+  const same = layout.slots.map((slot) => `same as ${nameInSize(slot.name)}`);
+  const said = new Set(
+    text
+      .slice(colon[0].length)
+      .split(/[,;]/)
+      .map((one) => one.trim().toLowerCase()),
+  );
+  return [...PHRASES, ...same]
+    .filter((one) => one.toLowerCase().startsWith(prefix) && one.toLowerCase() !== prefix)
+    .filter((one) => !said.has(one.trim().toLowerCase()))
+    .slice(0, COMPLETIONS)
+    .map((one) => ({ from: start, text: one }));
+}
+
+/** A line of a pasted text, read. */
+export interface ReadLine {
+  /** Counted from 1, empty lines included. */
+  readonly number: number;
+  readonly text: string;
+  readonly said?: Said;
+  readonly error?: LineError;
+}
+
+/** Reads many lines; empty ones are left out. A line that cannot be read does not disturb the others. */
+export function readLines(text: string): ReadLine[] {
+  return text.split(/\r\n|\r|\n/).flatMap((line, i): ReadLine[] => {
+    if (line.trim() === '') return [];
+    const read = readLine(line);
+    return [{ number: i + 1, text: line, ...(read.ok ? { said: read.value } : { error: read.error }) }];
+  });
+}
+
+/** Slots for lines that were read, with ids that the layout does not have yet. */
+export function slotsOf(layout: Layout, lines: readonly Said[]): Slot[] {
+  const taken = new Set(layout.slots.map((slot) => slot.id));
+  let n = layout.slots.length;
+  return lines.map((said) => {
+    do n += 1;
+    while (taken.has(`slot-${n}`));
+    const id = `slot-${n}`;
+    return slotOf(said, id, derivedVolumeId(layout, id));
+  });
+}
+
+/** The edit that adds slots one behind the other at a place; no more than a layout can have. */
+export function addingSlots(layout: Layout, slots: readonly Slot[], index: number): Edit {
+  const room = Math.max(0, SLOT_LIMIT - layout.slots.length);
+  return {
+    do: 'several',
+    edits: slots.slice(0, room).map((slot, i): Edit => ({ do: 'add slot', slot, index: index + i })),
+  };
+}

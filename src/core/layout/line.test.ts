@@ -1,0 +1,241 @@
+import fc from 'fast-check';
+import { anySlot } from '@tests/any-layout';
+import { fatPart, free, layoutOn, part, raw } from '@tests/samples';
+import type { Slot } from './document';
+import { applyEdit } from './edits';
+import { LINE_LIMIT, readLine, type Said, slotOf, writeLine } from './line';
+import { addingSlots, completions, readLines, sayLine, slotsOf } from './line-help';
+import { validateLayout } from './validate';
+
+/** What a line says, or where it goes wrong. */
+function read(text: string): Said | [number, string] {
+  const line = readLine(text);
+  return line.ok ? line.value : [line.error.at, line.error.message];
+}
+
+const VOLUME = '1234-ABCD';
+
+describe('reading', () => {
+  test.each<[string, Partial<Said> | object]>([
+    ['Data: rest', { kind: 'partition', name: 'Data', role: 'data', size: 'rest' }],
+    ['System A: 2560 MiB system /', { role: 'system', size: '2560 MiB', mount: '/' }],
+    ['System B: same as System A, role system', { size: 'same as System A', role: 'system' }],
+    [
+      'Log: rest × 2, at least 1 GiB, at most 4 GiB, fat32, label TIDE LOG, grow',
+      {
+        size: 'rest × 2, at least 1 GiB, at most 4 GiB',
+        fileSystem: { kind: 'fat32', label: 'TIDE LOG' },
+        attributes: ['grow'],
+      },
+    ],
+    [
+      'Boot: /boot active FAT16 cluster 4 KiB 256 MiB boot',
+      { size: '256 MiB', mount: '/boot', active: true, role: 'boot', fileSystem: { kind: 'fat16', cluster: '4 KiB' } },
+    ],
+    ['BIOS: BIOS boot, 1 MiB', { role: 'bios-boot', size: '1 MiB' }],
+    [
+      'ESP: esp; 300 MiB; FAT; root entries 512; padding root directory',
+      { role: 'esp', fileSystem: { kind: 'fat', rootEntries: 512, padding: 'root directory' } },
+    ],
+    ['Loader: raw from 8 KiB, 504 KiB', { kind: 'raw', at: '8 KiB', length: '504 KiB' }],
+    ['Code: raw, from 0, 440 B', { kind: 'raw', at: '0', length: '440 B' }],
+    ['Spare: free, 25 %', { kind: 'free', size: '25 %' }],
+    [
+      'Pinned: from 1 GiB, ending at 2 GiB, grain 64 KiB, ends on grain',
+      { at: '1 GiB', size: 'ending at 2 GiB', grain: '64 KiB', endsOnGrain: true },
+    ],
+    [
+      '"Name: with, all": memory × 1.5, swap, logical',
+      { name: 'Name: with, all', size: 'memory × 1.5', logical: true },
+    ],
+    ['T: 1 GiB, type 0c', { type: '0C' }],
+    ['T: 1 GiB, type C12A7328-F81F-11D2-BA4B-00A0C93EC93B', { type: 'c12a7328-f81f-11d2-ba4b-00a0c93ec93b' }],
+    ['T: 1 GiB, mount "/srv/tide, old", required, no auto mount', undefined as unknown as object],
+    [
+      'T: 1 GiB, mounted at "/srv/a,b", required, no auto mount',
+      { mount: '/srv/a,b', attributes: ['required', 'no auto mount'] },
+    ],
+  ])('%s', (text, meant) => {
+    if (meant === undefined) expect(read(text)).toEqual([10, expect.stringMatching(/no blanks/) as string]);
+    else expect(read(text)).toMatchObject(meant);
+  });
+
+  test.each<[string, number, RegExp]>([
+    ['', 0, /name and a colon/],
+    ['Data rest', 9, /name and a colon/],
+    [': rest', 0, /has a name/],
+    ['Data:', 5, /Say a size/],
+    ['Data: 5 Mix', 8, /no unit/],
+    ['Data: 1 GiB, 2 GiB', 13, /size is already said/],
+    ['Data: rest, purple', 12, /“purple” is no size/],
+    ['Data: rest, label TIDE', 12, /say FAT too/],
+    ['Data: rest, FAT, label "TIDE', 23, /closing quote/],
+    ['Data: rest, type XYZ', 17, /two hexadecimal digits/],
+    ['Data: rest, FAT32, FAT16', 19, /file system is already said/],
+    ['L: raw, 8 KiB', 13, /where it stands/],
+    ['L: raw, from 8 KiB, rest', 20, /exact length/],
+    ['L: raw, from 8 KiB, 8 KiB, FAT', 27, /A raw range has no file system/],
+    ['F: free, rest, active', 15, /Free space has no active mark/],
+    ['D: rest, grain 0', 15, /more than zero/],
+    ['D: rest, from rest', 14, /exact size/],
+    ['D: rest, FAT, root entries 0', 14, /1 to 65535/],
+    ['D: rest\u0007', 7, /control/],
+    [`D: ${'x'.repeat(LINE_LIMIT)}`, LINE_LIMIT, /at most 1000/],
+  ])('%j fails at %d', (text, at, message) => {
+    expect(read(text)).toEqual([at, expect.stringMatching(message) as string]);
+  });
+
+  test('whatever is typed, the reader answers and points inside the line', () => {
+    const words = [
+      'rest',
+      'FAT32',
+      ',',
+      ':',
+      ' ',
+      '"',
+      'label',
+      '/boot',
+      'from',
+      '8 KiB',
+      'raw',
+      'same as',
+      '×',
+      '1',
+      'active',
+      '\u0000',
+      'ß',
+    ];
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...words), { maxLength: 20 }), (parts) => {
+        const text = `A: ${parts.join(' ')}`;
+        const line = readLine(text);
+        if (!line.ok) expect(line.error.at).toBeLessThanOrEqual(text.length);
+      }),
+      { numRuns: 2000 },
+    );
+  });
+});
+
+describe('writing', () => {
+  test.each<[Slot, string]>([
+    [part('a', 'rest'), 'a: rest'],
+    [raw('l', '8 KiB', '1016 KiB'), 'l: raw, from 8 KiB, 1016 KiB'],
+    [free('f', '5 %'), 'f: free, 5 %'],
+    [
+      fatPart('b', '256 MiB', { label: 'TIDE "N"' }, { role: 'boot', mount: '/boot', active: true, type: '0C' }),
+      'b: 256 MiB, boot, FAT32, label "TIDE ""N""", /boot, active, type 0C',
+    ],
+  ])('%#: %j', (slot, line) => {
+    expect(writeLine(slot)).toBe(line);
+  });
+
+  test('slot → line → slot is the identity, ids left alone', () => {
+    fc.assert(
+      fc.property(anySlot('slot-1'), (slot) => {
+        const line = readLine(writeLine(slot));
+        expect(line.ok).toBe(true);
+        if (line.ok) expect(slotOf(line.value, slot.id, VOLUME, slot)).toEqual(slot);
+      }),
+      { numRuns: 2000 },
+    );
+  });
+
+  test('any accepted line rewrites to a canonical line that is a fixed point', () => {
+    fc.assert(
+      fc.property(anySlot('slot-1'), fc.nat(), (slot, seed) => {
+        // The canonical line with its clauses in another order and other separators.
+        const canonical = writeLine(slot);
+        const first = readLine(canonical);
+        if (!first.ok) throw new Error(first.error.message);
+        expect(writeLine(first.value)).toBe(canonical);
+        const shuffled = shuffledLine(slot, seed);
+        const line = readLine(shuffled);
+        if (!line.ok) throw new Error(`${shuffled}: ${line.error.message}`);
+        expect(writeLine(line.value)).toBe(canonical);
+      }),
+      { numRuns: 1000 },
+    );
+  });
+
+  test('a line gives a new file system an id, and keeps the one that is there', () => {
+    const said = readLine('a: 1 GiB, FAT32');
+    if (!said.ok) throw new Error();
+    expect(slotOf(said.value, 'a', VOLUME)).toMatchObject({ fileSystem: { volumeId: VOLUME } });
+    const before = fatPart('a', '2 GiB', {}, { partitionId: '6d617272-616d-4c0a-8d05-7469646573aa' });
+    expect(slotOf(said.value, 'a', VOLUME, before)).toMatchObject({
+      partitionId: '6d617272-616d-4c0a-8d05-7469646573aa',
+      fileSystem: { volumeId: before.fileSystem!.volumeId },
+    });
+  });
+});
+
+/** The clauses of a slot, each as the canonical line has it, turned around; attributes keep their order. */
+function shuffledLine(slot: Slot, seed: number): string {
+  const bare: Slot = slot.kind === 'partition' ? { ...slot, attributes: undefined } : slot;
+  const name = writeLine({ kind: 'free', name: slot.name, size: 'rest' }).replace(/: free, rest$/, '');
+  const clauses: string[] = [];
+  let line = writeLine(bare).slice(name.length + 2);
+  const size = slot.kind === 'raw' ? slot.length : slot.size;
+  line = line.replace(size, () => '§');
+  // Quoted texts may hold commas: they are taken out first and put back at the end.
+  const kept: string[] = [];
+  line = line.replace(/"(?:[^"]|"")*"/g, (text) => `¤${kept.push(text) - 1}¤`);
+  clauses.push(...line.split(', '));
+  const turn = seed % clauses.length;
+  const turned = [...clauses.slice(turn), ...clauses.slice(0, turn)].join(seed % 2 ? '; ' : ' ,');
+  const attributes = slot.kind === 'partition' ? (slot.attributes ?? []).map((one) => `, ${one}`).join('') : '';
+  return `${name} :${turned}${attributes}`
+    .replace(/¤(\d+)¤/g, (_, i: string) => kept[Number(i)]!)
+    .replace('§', () => size);
+}
+
+describe('help', () => {
+  const layout = layoutOn('4 GiB', [part('System A', '1 GiB')]);
+
+  test('the meaning is said with figures', () => {
+    const said = readLine('Tide: 25 %, FAT16, label tide share, /srv, logical, active, type 0E, grow');
+    expect(said.ok && sayLine(said.value, 512, { space: 8000 })).toBe(
+      'Logical partition for data; 25 % of the space between the table areas: 1,024,000 bytes · 1000 KiB = 1.024 MB, then down to the grain; FAT16, label stored as “TIDE SHARE”; mounted at /srv; marked active; type 0E FAT16 LBA; attributes grow.',
+    );
+    const loader = readLine('Loader: raw, from 8 KiB, 1 MiB');
+    expect(loader.ok && sayLine(loader.value, 512)).toMatch(/^Raw range from 8,192 bytes .*length 1,048,576 bytes/);
+  });
+
+  test('what is begun is completed, what is said is not offered again', () => {
+    const texts = (line: string) => completions(line, line.length, layout).map((one) => one.text);
+    expect(texts('A: re')).toEqual(['rest', 'rest, at least ', 'rest, at most ', 'rest × 2', 'required', 'read-only']);
+    expect(texts('A: rest, act')).toEqual(['active']);
+    expect(texts('A: active, rest, act')).toEqual([]);
+    expect(texts('A: same')).toEqual(['same as System A']);
+    expect(texts('A')).toEqual([]);
+    expect(texts('A: rest, FAT, label "ac')).toEqual([]);
+    const [first] = completions('A: rest,  /bo', 13, layout);
+    expect(first).toEqual({ from: 10, text: '/boot' });
+  });
+
+  test('a pasted layout keeps its good lines and marks the bad one', () => {
+    const lines = readLines('Boot: 256 MiB, FAT32\r\n\nOdd: 5 parsecs\nLog: rest');
+    expect(lines.map((one) => [one.number, one.said?.name, one.error?.at])).toEqual([
+      [1, 'Boot', undefined],
+      [3, undefined, 7],
+      [4, 'Log', undefined],
+    ]);
+    const good = slotsOf(
+      layout,
+      lines.flatMap((one) => one.said ?? []),
+    );
+    const after = applyEdit(layout, addingSlots(layout, good, 1));
+    expect(after.slots.map((slot) => [slot.id, slot.name])).toEqual([
+      ['System A', 'System A'],
+      ['slot-2', 'Boot'],
+      ['slot-3', 'Log'],
+    ]);
+    expect(validateLayout({ ...after, slots: after.slots.slice(1) })).toMatchObject({ ok: true });
+  });
+
+  test('no more slots are added than a layout can have', () => {
+    const many = Array.from({ length: 300 }, (_, i) => ({ kind: 'free', name: `f${i}`, size: '1 MiB' }) as const);
+    const after = applyEdit(layout, addingSlots(layout, slotsOf(layout, many), 1));
+    expect(after.slots).toHaveLength(256);
+  });
+});

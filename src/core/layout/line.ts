@@ -1,0 +1,408 @@
+/**
+ * The slot line: one slot said in one line of text, in our own words.
+ *
+ *   System A: 2560 MiB, system, /
+ *   Boot: 256 MiB, boot, FAT32, label "GAUGEBOOT", /boot, active
+ *   Loader: raw, from 8 KiB, 1016 KiB
+ *   Log data: rest, at least 1 GiB, FAT32, grow
+ *
+ * A name, a colon, and then what is to be said, in any order, with commas or blanks between.
+ * Everything that differs from its default can be said, except content and ids. Texts are kept
+ * as they were typed, so that a slot, its line, and the slot of that line are the same; the
+ * writer's order makes the canonical line, which reads to itself.
+ */
+import { type Padding, PADDINGS } from '../filesystems/fat/geometry';
+import { fail, ok, type Result } from '../quantity/result';
+import { parseExact, parseSizeAhead, SIZE_TEXT_LIMIT, type SizeError } from '../quantity/size-language';
+import { type Attribute, ATTRIBUTES, isGuid } from '../tables/gpt';
+import type { FileSystem, FreeSlot, PartitionSlot, RawSlot, Slot } from './document';
+import { FILE_SYSTEMS, MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT, TYPE_CODE } from './vocabulary';
+
+/** Why a line cannot be read: `at` is the index of the first offending character. */
+export type LineError = SizeError;
+
+/** What a line says of a partition: everything but its ids. */
+export type SaidPartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'fileSystem'> & {
+  readonly fileSystem?: Omit<FileSystem, 'volumeId'>;
+};
+/** What a line says. */
+export type Said = SaidPartition | Omit<RawSlot, 'id'> | Omit<FreeSlot, 'id'>;
+
+/** Longest line that is read, in characters. */
+export const LINE_LIMIT = 1000;
+/** Longest label that a document keeps. */
+const LABEL_LIMIT = 64;
+
+/** How roles are said. */
+export const ROLE_WORDS: Readonly<Record<Role, string>> = {
+  boot: 'boot',
+  esp: 'ESP',
+  'bios-boot': 'BIOS boot',
+  system: 'system',
+  data: 'data',
+  swap: 'swap',
+};
+
+/** Everything that clauses can say, before it is known which kind of slot it is. */
+interface Clauses {
+  kind?: 'raw' | 'free';
+  size?: string;
+  role?: Role;
+  fs?: FileSystem['kind'];
+  cluster?: string;
+  rootEntries?: number;
+  padding?: Padding;
+  label?: string;
+  mount?: string;
+  active?: true;
+  logical?: true;
+  at?: string;
+  grain?: string;
+  endsOnGrain?: true;
+  type?: string;
+  attributes?: Attribute[];
+}
+
+class Refused extends Error {
+  constructor(readonly detail: LineError) {
+    super(detail.message);
+  }
+}
+
+const QUOTED = /"((?:[^"]|"")*)"/y;
+
+/** A reader over one line; `at` is where it stands. */
+class Reader {
+  at = 0;
+  private readonly places = new Map<keyof Clauses, number>();
+
+  constructor(readonly text: string) {}
+
+  refuse(at: number, length: number, message: string): never {
+    throw new Refused({ at, length: Math.max(1, length), message });
+  }
+
+  /** Takes what matches here, whatever its case. */
+  take(pattern: RegExp): RegExpExecArray | undefined {
+    const sticky = new RegExp(pattern.source, 'iuy');
+    sticky.lastIndex = this.at;
+    const found = sticky.exec(this.text);
+    if (found) this.at += found[0].length;
+    return found ?? undefined;
+  }
+
+  private quoted(): string | undefined {
+    QUOTED.lastIndex = this.at;
+    const found = QUOTED.exec(this.text);
+    if (!found) return undefined;
+    this.at += found[0].length;
+    return found[1]!.replaceAll('""', '"');
+  }
+
+  /** A quoted text, or what stands before the next comma. */
+  private phrase(what: string): string {
+    const start = this.at;
+    const quoted = this.quoted();
+    if (quoted !== undefined) return quoted;
+    if (this.text[this.at] === '"') this.refuse(start, this.text.length - start, 'The closing quote is missing.');
+    const plain = this.take(/[^,;"]+/)?.[0].trim() ?? '';
+    if (plain === '') this.refuse(start, 1, `Say ${what}.`);
+    return plain;
+  }
+
+  name(): string {
+    this.take(/\s*/);
+    const start = this.at;
+    const name = this.quoted() ?? this.take(/[^:"]*/)![0].trim();
+    this.take(/\s*/);
+    if (!this.take(/:/)) this.refuse(this.at, 1, 'Begin with a name and a colon, for instance Data: rest.');
+    if (name === '') this.refuse(start, 1, 'A slot has a name.');
+    if (name.length > SLOT_NAME_LIMIT)
+      this.refuse(start, name.length, `A name has at most ${SLOT_NAME_LIMIT} characters.`);
+    return name;
+  }
+
+  clauses(): Clauses {
+    const said: Clauses = {};
+    for (;;) {
+      this.take(/[\s,;]*/);
+      if (this.at >= this.text.length) return said;
+      const start = this.at;
+      this.clause(said, start);
+      if (this.at < this.text.length && !/[\s,;]/.test(this.text[this.at]!))
+        this.refuse(this.at, 1, `Nothing was expected here, but “${this.text.slice(this.at, this.at + 12)}” follows.`);
+    }
+  }
+
+  /** Sets a field, once. */
+  private set<Key extends keyof Clauses>(
+    said: Clauses,
+    key: Key,
+    value: NonNullable<Clauses[Key]>,
+    start: number,
+  ): void {
+    if (said[key] !== undefined) this.refuse(start, this.at - start, `The ${FIELD_NAMES[key]} is already said.`);
+    said[key] = value;
+    this.places.set(key, start);
+  }
+
+  /** Where a field was said, for errors that are found at the end. */
+  placeOf(key: keyof Clauses): number {
+    return this.places.get(key) ?? this.text.length;
+  }
+
+  /** A size text as it stands here. */
+  private size(exact: boolean): string {
+    const start = this.at;
+    const rest = this.text.slice(start);
+    const zero = /^0(?=\s*(?:[,;]|$))/.exec(rest);
+    if (exact && zero) {
+      this.at += 1;
+      return '0';
+    }
+    const read = parseSizeAhead(rest);
+    if (!read.ok) this.refuse(start + read.error.at, read.error.length, read.error.message);
+    const text = rest.slice(0, read.value.end);
+    if (text.length > SIZE_TEXT_LIMIT)
+      this.refuse(start, text.length, `A size text has at most ${SIZE_TEXT_LIMIT} characters.`);
+    if (exact && !parseExact(text).ok)
+      this.refuse(start, text.length, 'An exact size is needed here, for instance 8 KiB.');
+    this.at += text.length;
+    return text;
+  }
+
+  private clause(said: Clauses, start: number): void {
+    const word = (pattern: RegExp) => this.take(new RegExp(`(?:${pattern.source})(?![\\p{L}\\p{N}_-])`));
+    const kind = word(/raw|free/);
+    if (kind) return this.set(said, 'kind', kind[0].toLowerCase() as 'raw' | 'free', start);
+    if (this.text[this.at] === '/') return this.set(said, 'mount', this.take(/\/[^\s,;"]*/)![0], start);
+    if (this.take(/mount(?:s at|ed at)?\s+(?=["/])/)) return this.set(said, 'mount', this.mount(start), start);
+    if (this.take(/label\s*(?=\s|")/)) return this.set(said, 'label', this.label(), start);
+    if (this.take(/from\s+/)) return this.set(said, 'at', this.size(true), start);
+    if (this.take(/grain\s+/)) return this.set(said, 'grain', this.grain(), start);
+    if (word(/ends? on (?:the )?grain/)) return this.set(said, 'endsOnGrain', true, start);
+    if (word(/logical/)) return this.set(said, 'logical', true, start);
+    if (word(/active/)) return this.set(said, 'active', true, start);
+    if (this.take(/type\s+/)) return this.set(said, 'type', this.type(), start);
+    if (this.take(/clusters?\s+(?:of\s+)?/)) return this.set(said, 'cluster', this.grain(), start);
+    const entries = this.take(/root entries\s+(\d{1,5})/);
+    if (entries) return this.set(said, 'rootEntries', this.rootEntries(entries), start);
+    const padding = this.take(new RegExp(`padding\\s+(${PADDINGS.join('|')})`));
+    if (padding) return this.set(said, 'padding', padding[1]!.toLowerCase() as Padding, start);
+    const attribute = word(new RegExp(ATTRIBUTES.join('|')));
+    if (attribute) {
+      (said.attributes ??= []).push(attribute[0].toLowerCase() as Attribute);
+      return;
+    }
+    const fs = word(new RegExp([...FILE_SYSTEMS].reverse().join('|')));
+    if (fs) return this.set(said, 'fs', fs[0].toLowerCase() as FileSystem['kind'], start);
+    const role = word(new RegExp(`(?:role\\s+)?(bios[ -]boot|${ROLES.join('|')})`));
+    if (role) return this.set(said, 'role', role[1]!.toLowerCase().replace(' ', '-') as Role, start);
+    if (
+      !/[\d.]/.test(this.text[this.at]!) &&
+      !/^(rest|memory|ending|same)(?![\p{L}\p{N}])/iu.test(this.text.slice(this.at))
+    ) {
+      const unknown = /^[^\s,;]+/.exec(this.text.slice(this.at))![0];
+      this.refuse(start, unknown.length, `“${unknown}” is no size, role, file system, mark or mount point.`);
+    }
+    this.set(said, 'size', this.size(false), start);
+  }
+
+  private mount(start: number): string {
+    const mount = this.phrase('a mount point');
+    if (!MOUNT_POINT.test(mount) || mount.length > 200)
+      this.refuse(start, this.at - start, 'A mount point begins with / and has no blanks.');
+    return mount;
+  }
+
+  private label(): string {
+    const start = this.at;
+    const label = this.phrase('a label');
+    if (label.length > LABEL_LIMIT) this.refuse(start, label.length, `A label has at most ${LABEL_LIMIT} characters.`);
+    return label;
+  }
+
+  private grain(): string {
+    const start = this.at;
+    const text = this.size(true);
+    if (text === '0') this.refuse(start, 1, 'A size is more than zero.');
+    return text;
+  }
+
+  private type(): string {
+    const start = this.at;
+    const text = this.take(/[^\s,;]+/)?.[0] ?? '';
+    if (isGuid(text.toLowerCase())) return text.toLowerCase();
+    if (TYPE_CODE.test(text.toUpperCase())) return text.toUpperCase();
+    return this.refuse(start, text.length, 'A type is two hexadecimal digits, 01 to FF, or a GUID.');
+  }
+
+  private rootEntries(found: RegExpExecArray): number {
+    const n = Number(found[1]);
+    if (n < 1 || n > 65_535) this.refuse(found.index, found[0].length, 'A root directory has 1 to 65535 entries.');
+    return n;
+  }
+}
+
+const FIELD_NAMES: Readonly<Record<keyof Clauses, string>> = {
+  kind: 'kind of slot',
+  size: 'size',
+  role: 'role',
+  fs: 'file system',
+  cluster: 'cluster size',
+  rootEntries: 'number of root entries',
+  padding: 'padding',
+  label: 'label',
+  mount: 'mount point',
+  active: 'active mark',
+  logical: 'place in the chain of logical partitions',
+  at: 'start',
+  grain: 'grain',
+  endsOnGrain: 'end on the grain',
+  type: 'type',
+  attributes: 'attributes',
+};
+
+const FAT_FIELDS = ['cluster', 'rootEntries', 'padding', 'label'] as const;
+
+/** Fields of a clause set that are said, without those that are not. */
+function only<Key extends keyof Clauses>(said: Clauses, keys: readonly Key[]): Pick<Clauses, Key> {
+  return Object.fromEntries(keys.flatMap((key) => (said[key] === undefined ? [] : [[key, said[key]]]))) as Pick<
+    Clauses,
+    Key
+  >;
+}
+
+const SHARED = ['at', 'grain', 'endsOnGrain'] as const;
+
+function refuseOthers(reader: Reader, said: Clauses, allowed: readonly (keyof Clauses)[], what: string): void {
+  const other = (Object.keys(said) as (keyof Clauses)[]).find((key) => !allowed.includes(key));
+  if (other) reader.refuse(reader.placeOf(other), 1, `${what} has no ${FIELD_NAMES[other]}.`);
+}
+
+function saidOf(reader: Reader, name: string, said: Clauses): Said {
+  const end = reader.text.length;
+  const size = said.size ?? reader.refuse(end, 1, 'Say a size, for instance 512 MiB, or rest.');
+  if (said.kind === 'raw') {
+    refuseOthers(reader, said, ['kind', 'size', 'at'], 'A raw range');
+    if (!parseExact(size).ok) reader.refuse(reader.placeOf('size'), size.length, 'A raw range has an exact length.');
+    return {
+      kind: 'raw',
+      name,
+      at: said.at ?? reader.refuse(end, 1, 'Say where it stands, for instance from 8 KiB.'),
+      length: size,
+    };
+  }
+  if (said.kind === 'free') {
+    refuseOthers(reader, said, ['kind', 'size', ...SHARED], 'Free space');
+    return { kind: 'free', name, size, ...only(said, SHARED) };
+  }
+  const lost = said.fs === undefined ? FAT_FIELDS.find((key) => said[key] !== undefined) : undefined;
+  if (lost) reader.refuse(reader.placeOf(lost), 1, `A ${FIELD_NAMES[lost]} belongs to a file system: say FAT too.`);
+  return {
+    kind: 'partition',
+    name,
+    role: said.role ?? 'data',
+    size,
+    ...only(said, [...SHARED, 'logical', 'type', 'attributes', 'active']),
+    ...(said.fs !== undefined && { fileSystem: { kind: said.fs, ...only(said, FAT_FIELDS) } }),
+    ...only(said, ['mount']),
+  };
+}
+
+/** Reads a slot line. The error points at the character that cannot be understood. */
+export function readLine(text: string): Result<Said, LineError> {
+  if (text.length > LINE_LIMIT)
+    return fail({ at: LINE_LIMIT, length: 1, message: `A line has at most ${LINE_LIMIT} characters.` });
+  const control = /[\p{Cc}\p{Zl}\p{Zp}]/u.exec(text.replaceAll('\t', ' '));
+  if (control) return fail({ at: control.index, length: 1, message: 'A line has no control characters.' });
+  try {
+    const reader = new Reader(text.replaceAll('\t', ' '));
+    const name = reader.name();
+    return ok(saidOf(reader, name, reader.clauses()));
+  } catch (error) {
+    if (error instanceof Refused) return fail(error.detail);
+    throw error;
+  }
+}
+
+function quoted(text: string): string {
+  return `"${text.replaceAll('"', '""')}"`;
+}
+
+function nameText(name: string): string {
+  return /^[^:"\s][^:"]*$/.test(name) && name === name.trim() ? name : quoted(name);
+}
+
+function mountText(mount: string): string {
+  return /[,;"]/.test(mount) ? `mount ${quoted(mount)}` : mount;
+}
+
+function fatTexts({ kind, cluster, rootEntries, padding, label }: Omit<FileSystem, 'volumeId'>): string[] {
+  return [
+    kind.toUpperCase(),
+    ...(cluster === undefined ? [] : [`cluster ${cluster}`]),
+    ...(rootEntries === undefined ? [] : [`root entries ${rootEntries}`]),
+    ...(padding === undefined ? [] : [`padding ${padding}`]),
+    ...(label === undefined ? [] : [`label ${quoted(label)}`]),
+  ];
+}
+
+function placingTexts({ at, grain, endsOnGrain }: Pick<FreeSlot, 'at' | 'grain' | 'endsOnGrain'>): string[] {
+  return [
+    ...(at === undefined ? [] : [`from ${at}`]),
+    ...(grain === undefined ? [] : [`grain ${grain}`]),
+    ...(endsOnGrain ? ['ends on the grain'] : []),
+  ];
+}
+
+/** The canonical line of a slot. */
+export function writeLine(slot: Said | Slot): string {
+  const parts =
+    slot.kind === 'raw'
+      ? ['raw', `from ${slot.at}`, slot.length]
+      : slot.kind === 'free'
+        ? ['free', slot.size, ...placingTexts(slot)]
+        : [
+            slot.size,
+            ...(slot.role === 'data' ? [] : [ROLE_WORDS[slot.role]]),
+            ...(slot.fileSystem ? fatTexts(slot.fileSystem) : []),
+            ...(slot.mount === undefined ? [] : [mountText(slot.mount)]),
+            ...(slot.active ? ['active'] : []),
+            ...(slot.logical ? ['logical'] : []),
+            ...placingTexts(slot),
+            ...(slot.type === undefined ? [] : [`type ${slot.type}`]),
+            ...(slot.attributes ?? []),
+          ];
+  return `${nameText(slot.name)}: ${parts.join(', ')}`;
+}
+
+/**
+ * The slot that a line means: a new one, or `before` with everything that the line can say
+ * replaced and its ids left alone. `volumeId` is for a file system that has none yet.
+ */
+export function slotOf(said: Said, id: string, volumeId: string, before?: Slot): Slot {
+  if (said.kind !== 'partition') return { id, ...said };
+  const old = before?.kind === 'partition' ? before : undefined;
+  const { kind, name, role, size, at, grain, endsOnGrain, logical, type, attributes, active, fileSystem, mount } = said;
+  const slot = {
+    id,
+    kind,
+    name,
+    role,
+    size,
+    at,
+    grain,
+    endsOnGrain,
+    logical,
+    type,
+    partitionId: old?.partitionId,
+    attributes,
+    active,
+    fileSystem: fileSystem && { ...fileSystem, volumeId: old?.fileSystem?.volumeId ?? volumeId },
+    mount,
+  };
+  return Object.fromEntries(
+    Object.entries(slot).filter(([, value]) => value !== undefined),
+  ) as unknown as PartitionSlot;
+}

@@ -33,7 +33,11 @@ const document = (layout: Layout, name = 'layout.json') => {
   return file(name);
 };
 const sound = () => layoutOn('64 MiB', [fatPart('boot', '40 MiB', { label: 'GAUGE' }), part('log', 'rest')]);
-const risky = () => layoutOn('64 MiB', [part('boot', 'rest', { active: true })], { boots: ['bios'], machine: { loader: 'active partition' } });
+const risky = () =>
+  layoutOn('64 MiB', [part('boot', 'rest', { active: true })], {
+    boots: ['bios'],
+    machine: { loader: 'active partition' },
+  });
 const stopped = () => layoutOn('64 MiB', [part('boot', '100 MiB')]);
 
 test('check tells findings and ends by the worst that stands', async () => {

@@ -16,6 +16,8 @@ export interface LayoutView {
 export interface RevisionView {
   readonly number: number;
   readonly note: string;
+  /** A name that a person gave it. */
+  readonly name: string | null;
   readonly savedAt: string;
   readonly inForce: boolean;
 }

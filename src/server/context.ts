@@ -9,6 +9,8 @@ export interface Context {
   readonly folder: DataFolder;
   readonly buildLane: Lane;
   readonly digestLane: Lane;
+  /** Where the system's own description of devices begins: `/` but in tests. */
+  readonly systemRoot: string;
   /** Most bytes per second that a build writes; unlimited if undefined. */
   readonly writeRate: number | undefined;
   readonly now: () => string;
@@ -19,6 +21,7 @@ export interface ContextOptions {
   readonly data: string;
   readonly migrations?: string;
   readonly writeRate?: number | undefined;
+  readonly systemRoot?: string | undefined;
 }
 
 /** Opens folder and database. */
@@ -33,6 +36,7 @@ export async function openContext(options: ContextOptions): Promise<Context> {
     folder,
     buildLane,
     digestLane,
+    systemRoot: options.systemRoot ?? '/',
     writeRate: options.writeRate,
     now: () => new Date().toISOString(),
     close: async () => {

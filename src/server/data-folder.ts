@@ -13,6 +13,8 @@ export interface DataFolder {
   readonly builds: string;
   /** Images that a person put there or uploaded; they are only read. */
   readonly images: string;
+  /** Simulated media: a description and a sparse file each. */
+  readonly bench: string;
 }
 
 /** Makes the folder where it is missing. */
@@ -23,6 +25,7 @@ export async function openDataFolder(root: string): Promise<DataFolder> {
     database: path.join(absolute, 'loess.db'),
     builds: path.join(absolute, 'builds'),
     images: path.join(absolute, 'images'),
+    bench: path.join(absolute, 'bench'),
   };
   await mkdir(folder.builds, { recursive: true });
   await mkdir(folder.images, { recursive: true });

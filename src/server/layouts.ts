@@ -99,11 +99,22 @@ export async function listLayouts(context: Context): Promise<LayoutView[]> {
 export async function listRevisions(context: Context, id: string): Promise<RevisionView[]> {
   const { head } = await rowOf(context.db.read, id);
   const rows = await context.db.read
-    .select({ number: revisions.number, note: revisions.note, savedAt: revisions.savedAt })
+    .select({ number: revisions.number, note: revisions.note, name: revisions.name, savedAt: revisions.savedAt })
     .from(revisions)
     .where(eq(revisions.layoutId, id))
     .orderBy(desc(revisions.number));
   return rows.map((row) => ({ ...row, inForce: row.number === head }));
+}
+
+/** Names a revision, or takes its name away. */
+export async function nameRevision(context: Context, id: string, number: number, name: string | null): Promise<void> {
+  await context.db.write(async (tx) => {
+    await revisionOf(tx, id, number);
+    await tx
+      .update(revisions)
+      .set({ name: name?.trim() ? name.trim() : null })
+      .where(and(eq(revisions.layoutId, id), eq(revisions.number, number)));
+  });
 }
 
 /** Puts a document on the shelf as a new layout. */

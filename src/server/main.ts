@@ -7,6 +7,7 @@ import path from 'node:path';
 import next from 'next';
 import { recoverBuilds } from './builds';
 import { installContext, openContext } from './context';
+import { addSimulatedMedia } from './bench';
 import { addDemoLayouts } from './demo';
 import { answerImage, imageAskedFor } from './download';
 import { refuseStranger } from './guard';
@@ -29,12 +30,14 @@ async function main(): Promise<void> {
   const root = process.cwd();
   const context = await openContext({
     data: process.env.LOESS_DATA ?? path.join(root, 'data'),
+    systemRoot: process.env.LOESS_SYSTEM_ROOT || undefined,
     writeRate: positive(process.env.LOESS_WRITE_RATE, 'LOESS_WRITE_RATE'),
   });
   installContext(context);
   const interrupted = await recoverBuilds(context);
   if (interrupted > 0) console.log(`${interrupted} build(s) were interrupted when the server last ended.`);
   await addDemoLayouts(context, path.join(root, 'demo'));
+  await addSimulatedMedia(context, path.join(root, 'demo', 'bench'));
 
   const web = next({ dev: development, dir: root, hostname: HOST, port });
   await web.prepare();

@@ -10,6 +10,7 @@ import {
   Length,
   Matches,
   Max,
+  MaxLength,
   Min,
 } from 'class-validator';
 
@@ -48,6 +49,13 @@ export class MoveBody {
 
   @IsIn(['undo', 'redo'])
   direction!: 'undo' | 'redo';
+}
+
+/** A name for a revision; an empty one takes it away. */
+export class NameRevisionBody {
+  @IsString()
+  @MaxLength(60)
+  name!: string;
 }
 
 /** An order for a build of one revision. */

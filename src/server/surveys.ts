@@ -7,6 +7,7 @@ import type { Survey } from '@/core/survey/found';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
 import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
+import { simulatedPath } from './bench';
 import { finishedImage } from './builds';
 import type { Context } from './context';
 import { fileSource } from './file-source';
@@ -26,7 +27,8 @@ async function pathOf(context: Context, of: string): Promise<{ path: string; nam
   const [kind, name] = [of.slice(0, at), of.slice(at + 1)];
   if (kind === 'file') return { path: imageFilePath(context, name), name };
   if (kind === 'build') return finishedImage(context, name);
-  throw new Refusal(400, 'image-unknown', 'Say which image: file:NAME or build:ID.', 'of');
+  if (kind === 'bench') return { path: simulatedPath(context, name), name };
+  throw new Refusal(400, 'image-unknown', 'Say which image: file:NAME, build:ID or bench:NAME.', 'of');
 }
 
 /** What changes when a file does. */

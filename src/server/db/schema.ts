@@ -26,6 +26,8 @@ export const revisions = sqliteTable(
     parent: integer('parent'),
     redo: integer('redo'),
     note: text('note').notNull(),
+    /** A name that a person gave it, to find it again. */
+    name: text('name'),
     document: text('document').notNull(),
     savedAt: text('saved_at').notNull(),
   },

@@ -38,6 +38,12 @@ export interface Answers {
 /** The questions, as keys of what is left out or answered. */
 export type Question = 'boots' | 'use' | 'memory' | 'hibernates' | 'readers' | 'existing' | 'medium';
 
+/** An answer that a layout does not serve, and why. */
+export interface LeftOut {
+  readonly question: Question;
+  readonly why: string;
+}
+
 /** Ids and date for a new layout: they come in, because the core knows no chance and no clock. */
 export interface Fresh {
   readonly signature: string;

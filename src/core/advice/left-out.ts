@@ -2,8 +2,7 @@
 import type { Layout, PartitionSlot } from '../layout/document';
 import { exactBytes } from '../layout/medium-spec';
 import { boardProfile } from '../medium/boards';
-import type { Answers } from './answers';
-import type { LeftOut } from './propose';
+import type { Answers, LeftOut } from './answers';
 
 const partitionsOf = (layout: Layout): PartitionSlot[] => layout.slots.filter((slot) => slot.kind === 'partition');
 
@@ -24,7 +23,7 @@ function bootsLeft({ boots, existing }: Answers, layout: Layout): LeftOut[] {
   return wantsBios && !hasBios ? out('A BIOS finds nothing to start from here.') : [];
 }
 
-function useLeft({ use }: Answers, layout: Layout): LeftOut[] {
+function purposeLeft({ use }: Answers, layout: Layout): LeftOut[] {
   const parts = partitionsOf(layout);
   const out = (why: string): LeftOut[] => [{ question: 'use', why }];
   if (use === 'unknown' || use === 'data') return [];
@@ -110,7 +109,7 @@ function existingLeft({ existing, medium }: Answers, layout: Layout): LeftOut[] 
 export function leftOut(answers: Answers, layout: Layout): LeftOut[] {
   return [
     ...bootsLeft(answers, layout),
-    ...useLeft(answers, layout),
+    ...purposeLeft(answers, layout),
     ...memoryLeft(answers, layout),
     ...readersLeft(answers, layout),
     ...existingLeft(answers, layout),

@@ -8,9 +8,9 @@ import type { Layout, Machine } from '../layout/document';
 import { exactBytes, mediumOf } from '../layout/medium-spec';
 import { boardProfile } from '../medium/boards';
 import { place } from '../placement/place';
-import { inBinary, inBoth } from '../quantity/units';
+import { inBoth } from '../quantity/units';
 import { SECTOR_LIMIT } from '../tables/mbr';
-import type { Answers, Fresh, Question } from './answers';
+import type { Answers, Fresh, LeftOut } from './answers';
 import { leftOut } from './left-out';
 import { type Plan, planSlots, type Site } from './plan';
 
@@ -18,12 +18,6 @@ import { type Plan, planSlots, type Site } from './plan';
 export interface ProposedLine {
   readonly about: { readonly kind: 'slot'; readonly id: string } | { readonly kind: 'table' };
   readonly reason: string;
-}
-
-/** An answer that the layout does not serve, and why. */
-export interface LeftOut {
-  readonly question: Question;
-  readonly why: string;
 }
 
 export interface Proposal {
@@ -155,9 +149,4 @@ export function propose(answers: Answers, fresh: Fresh, name = 'New layout'): Pr
     if (last.layout.slots.length > 0 && stopsAmong(check(place(last.layout))).length === 0) return last;
   }
   return last!;
-}
-
-/** Says a range in words, for what the person named. */
-export function siteText({ from, until }: { readonly from: number; readonly until: number }): string {
-  return `${inBinary(from)} to ${inBinary(until)}`;
 }

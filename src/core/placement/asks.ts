@@ -49,7 +49,7 @@ export interface Ask {
 }
 
 /** The size rule of a slot of a validated document. */
-export function ruleOf({ id, size }: FlowSlot): SizeRule {
+function ruleOf({ id, size }: FlowSlot): SizeRule {
   const rule = parseSize(size);
   if (!rule.ok) throw new RangeError(`slot ${id}: ${rule.error.message}`);
   return rule.value;

@@ -222,7 +222,7 @@ export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number, sha
 }
 
 /** Disk signature of the sector beside a hybrid table: from the disk id, so that its partitions have ids there too. */
-export function hybridSignature(diskId: string): number {
+function hybridSignature(diskId: string): number {
   return parseInt(diskId.slice(0, 8), 16) || 1;
 }
 

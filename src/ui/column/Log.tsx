@@ -17,6 +17,7 @@ import {
   trueBands,
 } from './geometry';
 import { Row } from './Row';
+import { useOrderDrag } from './useOrderDrag';
 import { COLUMN, LEAD, Strata } from './Strata';
 import { useHeight } from './useHeight';
 import { type Gesture, HANDLE_ABOVE, useBoundaryGesture } from './useBoundaryGesture';
@@ -26,7 +27,7 @@ export const DEPTH = 104;
 
 /** What identifies a stratum between two placements. */
 function keyOfStratum(stratum: Stratum): string {
-  if (stratum.kind === 'table') return stratum.start === 0 ? 'table' : 'table-copy';
+  if (stratum.kind === 'table') return `table-${stratum.start}`;
   return stratum.kind === 'gap' ? `gap-${stratum.start}` : stratum.placed.slot.id;
 }
 
@@ -39,7 +40,12 @@ interface Props {
   readonly findings: readonly Finding[];
   readonly scale: Scale;
   readonly selectedKey: string | undefined;
-  readonly onSelect: (stratum: Stratum) => void;
+  /** Ids of all slots that are selected. */
+  readonly marked: readonly string[];
+  /** `adds`: to what is selected already. */
+  readonly onSelect: (stratum: Stratum, adds?: boolean) => void;
+  /** A slot was dragged to another place in the order. */
+  readonly onMove: (id: string, index: number) => void;
   readonly preview: (edit: Edit | undefined) => void;
   readonly commit: (edit: Edit) => void;
   /** Keys that the log does not deal with itself. */
@@ -48,7 +54,8 @@ interface Props {
 
 /** The heart of the screen: the column with its lanes. Picture and table are one thing. */
 export function Log(props: Props) {
-  const { base, placement, findings, scale, selectedKey, onSelect, preview, commit, onKey } = props;
+  const { base, placement, findings, scale, selectedKey, marked, onSelect, onMove, preview, commit, onKey } = props;
+  const order = useOrderDrag(placement, onMove);
   const [frame, height] = useHeight();
   const body = useRef<HTMLDivElement>(null);
   const { strata, sectorSize } = placement;
@@ -75,8 +82,10 @@ export function Log(props: Props) {
     const plain = !event.altKey && !event.ctrlKey && !event.metaKey;
     if (step !== 0 && plain) {
       event.preventDefault();
-      const next = strata[Math.min(strata.length - 1, Math.max(0, selected + step))];
-      if (next) onSelect(next);
+      const next = event.shiftKey
+        ? nextSlot(strata, selected, step)
+        : strata[Math.min(strata.length - 1, Math.max(0, selected + step))];
+      if (next) onSelect(next, event.shiftKey);
       return;
     }
     const size = event.key === '+' ? 1 : event.key === '-' ? -1 : 0;
@@ -108,6 +117,7 @@ export function Log(props: Props) {
           tabIndex={0}
           aria-label="Strata of the medium, from the first byte to the last"
           aria-activedescendant={selected >= 0 ? `stratum-${selected}` : undefined}
+          aria-multiselectable="true"
           onKeyDown={onKeyDown}
           onKeyUp={(event) => (event.key === '+' || event.key === '-') && finish()}
           className="absolute right-0 focus-visible:-outline-offset-2"
@@ -120,9 +130,10 @@ export function Log(props: Props) {
               stratum={stratum}
               band={rowBands[i]!}
               sectorSize={sectorSize}
-              selected={i === selected}
+              selected={i === selected || (stratum.kind === 'slot' && marked.includes(stratum.placed.slot.id))}
+              drag={order(stratum)}
               findings={findingsOf(findings, stratum)}
-              onSelect={() => onSelect(stratum)}
+              onSelect={(adds) => onSelect(stratum, adds)}
             />
           ))}
         </div>
@@ -154,6 +165,12 @@ export function Log(props: Props) {
       </div>
     </div>
   );
+}
+
+/** The next slot on the way; keys add slots only. */
+function nextSlot(strata: readonly Stratum[], from: number, step: number): Stratum | undefined {
+  for (let i = from + step; i >= 0 && i < strata.length; i += step) if (strata[i]!.kind === 'slot') return strata[i];
+  return undefined;
 }
 
 /** The closing line: where the medium ends, and by how much the layout runs past it. */
@@ -205,7 +222,7 @@ function findingsOf(findings: readonly Finding[], stratum: Stratum): Finding[] {
   return findings.filter(({ place }) =>
     stratum.kind === 'slot'
       ? place.kind === 'slot' && place.id === stratum.placed.slot.id
-      : stratum.kind === 'table' && (place.kind === 'table' || place.kind === 'boots'),
+      : stratum.kind === 'table' && stratum.start === 0 && (place.kind === 'table' || place.kind === 'boots'),
   );
 }
 

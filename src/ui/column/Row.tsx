@@ -5,6 +5,7 @@ import { typeName } from '@/core/tables/types';
 import { storedLabel } from '@/core/filesystems/label';
 import { Mark } from '../kit/Mark';
 import type { Band } from './geometry';
+import type { OrderDrag } from './useOrderDrag';
 
 /** Tracks of the lanes to the right of the column. */
 export const LANES = 'grid grid-cols-[minmax(120px,1.1fr)_minmax(110px,1fr)_204px_104px_30px] items-center gap-x-3';
@@ -20,6 +21,8 @@ function SlotName({ placed }: { placed: Placed }) {
           {slot.name}
         </b>{' '}
         {marked && <span className="text-soft">active</span>}
+        {placed.recordAt !== undefined && <span className="text-soft"> logical</span>}
+        {placed.startReason.rule === 'pinned' && <span className="text-soft"> pinned</span>}
       </span>
       <span className="block truncate font-mono text-sm text-soft">{kindText(placed)}</span>
     </span>
@@ -77,16 +80,17 @@ function Findings({ findings }: { findings: readonly Finding[] }) {
   );
 }
 
+const GAP_NAMES: Readonly<Record<Extract<Stratum, { kind: 'gap' }>['cause'], string>> = {
+  grain: 'lost to the grain',
+  'before raw range': 'free, ahead of a raw range',
+  'before pinned slot': 'free, ahead of a pinned slot',
+  closed: 'closed to partitions',
+  unclaimed: 'free, claimed by nobody',
+};
+
 function ThinRow({ stratum, sectorSize }: { stratum: Stratum; sectorSize: number }) {
   const { kind, sectors } = stratum;
-  const name =
-    kind === 'table'
-      ? stratum.text
-      : kind === 'gap' && stratum.cause === 'grain'
-        ? 'lost to the grain'
-        : kind === 'gap' && stratum.cause === 'before raw range'
-          ? 'free, ahead of a raw range'
-          : 'free, claimed by nobody';
+  const name = kind === 'gap' ? GAP_NAMES[stratum.cause] : kind === 'table' ? stratum.text : '';
   return (
     <>
       <span className="col-span-2 truncate">{name}</span>
@@ -112,11 +116,14 @@ interface Props {
   readonly sectorSize: number;
   readonly selected: boolean;
   readonly findings: readonly Finding[];
-  readonly onSelect: () => void;
+  /** `adds`: to what is selected already. */
+  readonly onSelect: (adds: boolean) => void;
+  /** Handlers for dragging the slot to another place in the order. */
+  readonly drag: OrderDrag | undefined;
 }
 
 /** One line of the log: the lanes of a stratum. */
-export function Row({ id, stratum, band, sectorSize, selected, findings, onSelect }: Props) {
+export function Row({ id, stratum, band, sectorSize, selected, findings, onSelect, drag }: Props) {
   const placed = stratum.kind === 'slot' ? stratum.placed : undefined;
   const mount = placed?.slot.kind === 'partition' ? placed.slot.mount : undefined;
   return (
@@ -126,9 +133,10 @@ export function Row({ id, stratum, band, sectorSize, selected, findings, onSelec
       role="option"
       aria-selected={selected}
       aria-label={rowLabel(stratum, sectorSize)}
-      onClick={onSelect}
+      onClick={(event) => onSelect(event.shiftKey || event.ctrlKey || event.metaKey)}
+      {...drag?.handlers}
       style={{ top: band.y, height: band.height }}
-      className={`absolute inset-x-0 cursor-default border-b border-hair pl-2 ${LANES} ${selected ? 'bg-selected' : ''} ${placed ? '' : 'text-soft'}`}
+      className={`absolute inset-x-0 cursor-default border-b border-hair pl-2 ${LANES} ${selected ? 'bg-selected' : ''} ${placed ? '' : 'text-soft'} ${drag?.mark === 'above' ? 'border-t-2 border-t-clay' : drag?.mark === 'below' ? 'border-b-2 border-b-clay' : ''}`}
     >
       {placed ? (
         <>

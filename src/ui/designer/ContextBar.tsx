@@ -1,7 +1,7 @@
 'use client';
 
 import type { ReactNode } from 'react';
-import { mediumText } from '@/core/layout/medium-spec';
+import { boardOf, mediumText } from '@/core/layout/medium-spec';
 import { TABLE_NAMES } from '@/core/layout/vocabulary';
 import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
 import { useDesigner } from './context';
@@ -26,10 +26,11 @@ function Item({ title, selection, children }: { title: string; selection: Select
 /** Medium, what starts from it, table and grain: on top, because everything below follows from them. */
 export function ContextBar({ tools }: { tools: ReactNode }) {
   const { medium: spec, boots, table } = useDesigner((state) => state.document);
+  const board = useDesigner((state) => boardOf(state.document)?.name);
   const { medium, sectors, sectorSize, grain, strata } = useDesigner((state) => state.placement);
   const lost = strata.reduce((sum, one) => (one.kind === 'gap' && one.cause === 'grain' ? sum + one.sectors : sum), 0);
   const nominal = 'nominal' in spec.capacity ? spec.capacity.nominal : undefined;
-  const starts = boots.map((one) => ({ uefi: 'UEFI', bios: 'BIOS', board: 'board ROM' })[one]);
+  const starts = boots.map((one) => ({ uefi: 'UEFI', bios: 'BIOS', board: board ?? 'a board' })[one]);
   return (
     <nav aria-label="Medium, table and grain" className="flex h-[54px] overflow-hidden border-b border-line">
       <Item title="Medium" selection={{ kind: 'layout' }}>
@@ -39,7 +40,7 @@ export function ContextBar({ tools }: { tools: ReactNode }) {
           {inDecimal(medium.capacity)} = {inBinary(medium.capacity)} · {grouped(sectors)} sectors of {sectorSize}
         </span>
       </Item>
-      <Item title="Starts from it" selection={{ kind: 'layout' }}>
+      <Item title="Starts from it" selection={{ kind: 'machine' }}>
         <b className="font-semibold">{starts.length > 0 ? starts.join(' and ') : 'nothing'}</b>
       </Item>
       <Item title="Table" selection={{ kind: 'table' }}>

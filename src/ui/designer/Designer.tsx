@@ -1,11 +1,9 @@
 'use client';
 
 import Link from 'next/link';
-import { useRouter } from 'next/navigation';
-import { type KeyboardEvent, useEffect, useState } from 'react';
-import type { FreeSlot, PartitionSlot, RawSlot } from '@/core/layout/document';
-import { isRaw, type Placed, type Stratum } from '@/core/placement/placement';
-import { grouped, inBoth } from '@/core/quantity/units';
+import dynamic from 'next/dynamic';
+import { useState } from 'react';
+import type { Stratum } from '@/core/placement/placement';
 import type { LayoutView } from '@/contract/layouts';
 import { DEPTH, Log } from '../column/Log';
 import { Patterns } from '../column/Patterns';
@@ -15,21 +13,17 @@ import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Key } from '../kit/Key';
 import { TopBar } from '../kit/TopBar';
-import { adding, AddMenu, type NewKind } from './AddMenu';
+import { AddMenu } from './AddMenu';
 import { ContextBar } from './ContextBar';
 import { DesignerProvider, useDesigner } from './context';
 import { Findings } from './Findings';
-import dynamic from 'next/dynamic';
-import { HistoryPanel } from './HistoryPanel';
-import { LayoutPanel } from './LayoutPanel';
-import { PanelHead } from './panel';
-import { ShortcutSheet } from './ShortcutSheet';
-import { FreePanel, PartitionPanel, RawPanel, SIZE_FIELD } from './SlotPanel';
-import type { DesignerState, Selection } from './store';
-import { TablePanel } from './TablePanel';
+import { idsOf, useAdding, useLedger, useScreenKeys, useSlotKeys } from './keys';
+import { SidePanel } from './SidePanel';
+import { type Selection, severalOf } from './store';
+import { useOrders } from './useOrders';
 
-/** Decoding comes with its first use: it is not part of the first load. */
-const LedgerPanel = dynamic(() => import('./LedgerPanel').then((file) => file.LedgerPanel));
+const Palette = dynamic(() => import('./Palette').then((file) => file.Palette));
+const ShortcutSheet = dynamic(() => import('./ShortcutSheet').then((file) => file.ShortcutSheet));
 
 /** The screen where a layout is designed. */
 export function Designer({ view }: { view: LayoutView }) {
@@ -41,110 +35,23 @@ export function Designer({ view }: { view: LayoutView }) {
 }
 
 function selectionOf(stratum: Stratum): Selection {
-  if (stratum.kind === 'table') return { kind: 'table', copy: stratum.start > 0 };
+  if (stratum.kind === 'table') return { kind: 'table', start: stratum.start };
   return stratum.kind === 'gap' ? { kind: 'gap', start: stratum.start } : { kind: 'slot', id: stratum.placed.slot.id };
 }
 
 function keyOfSelection(selection: Selection): string | undefined {
   if (selection.kind === 'slot') return selection.id;
+  if (selection.kind === 'several') return selection.ids.at(-1);
   if (selection.kind === 'gap') return `gap-${selection.start}`;
-  if (selection.kind !== 'table') return undefined;
-  return selection.copy ? 'table-copy' : 'table';
+  return selection.kind === 'table' ? `table-${selection.start ?? 0}` : undefined;
 }
 
-/** True while a person types into a field, where letters are no shortcuts. */
-function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable);
-}
-
-/** Adds a slot behind the selected one, or in a gap: there it takes what is free. */
-function useAdding() {
-  const layout = useDesigner((state) => state.document);
-  const selection = useDesigner((state) => state.selection);
-  const commit = useDesigner((state) => state.commit);
-  const select = useDesigner((state) => state.select);
-  return (kind: NewKind, behind?: Selection) => {
-    const { edit, id } = adding(layout, behind ?? selection, kind, behind && 'rest');
-    commit(edit);
-    select({ kind: 'slot', id });
-  };
-}
-
-/** Opens the ledger at the first sector of what is selected. */
-function useLedger(): () => void {
-  const selection = useDesigner((state) => state.selection);
-  const { placed, usable } = useDesigner((state) => state.placement);
-  const select = useDesigner((state) => state.select);
-  return () => {
-    const slot = selection.kind === 'slot' ? placed.find((one) => one.slot.id === selection.id) : undefined;
-    const start =
-      selection.kind === 'gap' ? selection.start : selection.kind === 'table' && selection.copy ? usable.end : 0;
-    select({ kind: 'ledger', sector: slot?.start ?? start });
-  };
-}
-
-/** Keys that work everywhere on the screen but in fields and dialogs. */
-function useScreenKeys(showSheet: () => void) {
-  const undo = useDesigner((state) => state.undo);
-  const redo = useDesigner((state) => state.redo);
-  const scale = useDesigner((state) => state.scale);
-  const setScale = useDesigner((state) => state.setScale);
-  const id = useDesigner((state) => state.view.id);
-  const router = useRouter();
-  const add = useAdding();
-  const openLedger = useLedger();
-  useEffect(() => {
-    const letters: Readonly<Record<string, () => void>> = {
-      '?': showSheet,
-      s: () => setScale(scale === 'true' ? 'legible' : 'true'),
-      b: () => router.push(`/layouts/${id}/build`),
-      n: () => add('partition'),
-      r: () => add('raw'),
-      f: () => add('free'),
-      l: openLedger,
-    };
-    const onKey = (event: globalThis.KeyboardEvent) => {
-      const key = event.key.toLowerCase();
-      const control = event.ctrlKey || event.metaKey;
-      if (isTyping(event.target) || document.querySelector('[role="dialog"], [role="menu"]')) return;
-      if (control && key === 'z') {
-        event.preventDefault();
-        if (event.shiftKey) redo();
-        else undo();
-      } else if (!control && !event.altKey && letters[key]) {
-        event.preventDefault();
-        letters[key]();
-      }
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  });
-}
-
-/** Keys on the column that act on the selected slot. */
-function useSlotKeys() {
-  const selection = useDesigner((state) => state.selection);
-  const slots = useDesigner((state) => state.document.slots);
-  const commit = useDesigner((state) => state.commit);
-  return (event: KeyboardEvent<HTMLElement>) => {
-    if (selection.kind !== 'slot') return;
-    const { id } = selection;
-    const index = slots.findIndex((slot) => slot.id === id);
-    const step = event.key === 'ArrowUp' ? -1 : event.key === 'ArrowDown' ? 1 : 0;
-    if (event.altKey && step !== 0) {
-      event.preventDefault();
-      const to = index + step;
-      if (to >= 0 && to < slots.length) commit({ do: 'move slot', id, index: to });
-    } else if (event.key === 'Delete') commit({ do: 'remove slot', id });
-    else if (event.key === 'Enter') {
-      event.preventDefault();
-      const field = document.getElementById(SIZE_FIELD);
-      if (field instanceof HTMLInputElement) {
-        field.focus();
-        field.select();
-      }
-    }
-  };
+/** Adds a slot to what is selected, or takes it away. */
+function toggled(selection: Selection, stratum: Stratum): Selection {
+  if (stratum.kind !== 'slot') return selection;
+  const { id } = stratum.placed.slot;
+  const ids = idsOf(selection);
+  return severalOf(ids.includes(id) ? ids.filter((one) => one !== id) : [...ids, id]);
 }
 
 function SaveText() {
@@ -165,7 +72,7 @@ function SaveText() {
   );
 }
 
-function TopActions({ showSheet }: { showSheet: () => void }) {
+function TopActions({ showSheet, showPalette }: { showSheet: () => void; showPalette: () => void }) {
   const view = useDesigner((state) => state.view);
   const steps = useDesigner((state) => state.steps);
   const undo = useDesigner((state) => state.undo);
@@ -175,12 +82,18 @@ function TopActions({ showSheet }: { showSheet: () => void }) {
       <Button look="quiet" onClick={showSheet} aria-label="Keys">
         <Key>?</Key> keys
       </Button>
+      <Button look="quiet" onClick={showPalette} aria-label="Orders">
+        <Key>Ctrl K</Key> orders
+      </Button>
       <Button onClick={undo} disabled={!view.canUndo && steps.length === 0}>
         Undo
       </Button>
       <Button onClick={redo} disabled={!view.canRedo}>
         Redo
       </Button>
+      <Link className={buttonClass()} href={`/layouts/${view.id}/fit`}>
+        Fit
+      </Link>
       <a className={buttonClass()} href={`/api/layouts/${view.id}/document`} download>
         Export
       </a>
@@ -244,68 +157,6 @@ function LogHead() {
   );
 }
 
-/** The slot right above a depth: what is added in a gap comes behind it. */
-function slotAbove(strata: readonly Stratum[], start: number): Selection {
-  const above = strata.filter((one) => one.kind === 'slot' && one.start < start).at(-1);
-  return above?.kind === 'slot' ? { kind: 'slot', id: above.placed.slot.id } : { kind: 'layout' };
-}
-
-function GapPanel({ stratum }: { stratum: Extract<Stratum, { kind: 'gap' }> }) {
-  const { sectorSize, strata } = useDesigner((state) => state.placement);
-  const add = useAdding();
-  return (
-    <>
-      <PanelHead
-        title={stratum.cause === 'grain' ? 'Lost to the grain' : 'Free'}
-        detail={`sectors ${grouped(stratum.start)} – ${grouped(stratum.start + stratum.sectors - 1)}`}
-      />
-      <p className="mt-2 border-t border-hair pt-2">{inBoth(stratum.sectors * sectorSize)}.</p>
-      <p className="mt-2">{stratum.text}</p>
-      {stratum.cause === 'unclaimed' && (
-        <p className="mt-3 flex gap-1.5">
-          <Button onClick={() => add('partition', slotAbove(strata, stratum.start))}>Add a partition here</Button>
-          <Button onClick={() => add('free', slotAbove(strata, stratum.start))}>Keep it free on purpose</Button>
-        </p>
-      )}
-    </>
-  );
-}
-
-function slotPanel(placed: Placed) {
-  const { slot } = placed;
-  if (isRaw(placed)) return <RawPanel key={slot.id} placed={placed as Placed & { slot: RawSlot }} />;
-  return slot.kind === 'free' ? (
-    <FreePanel key={slot.id} placed={placed as Placed & { slot: FreeSlot }} />
-  ) : (
-    <PartitionPanel key={slot.id} placed={placed as Placed & { slot: PartitionSlot }} />
-  );
-}
-
-function panelFor({ selection, placement }: Pick<DesignerState, 'selection' | 'placement'>) {
-  if (selection.kind === 'table') return <TablePanel />;
-  if (selection.kind === 'ledger') return <LedgerPanel sector={selection.sector} />;
-  if (selection.kind === 'history') return <HistoryPanel />;
-  if (selection.kind === 'slot') {
-    const placed = placement.placed.find((one) => one.slot.id === selection.id);
-    if (placed) return slotPanel(placed);
-  }
-  if (selection.kind === 'gap') {
-    const gap = placement.strata.find((one) => one.kind === 'gap' && one.start === selection.start);
-    if (gap?.kind === 'gap') return <GapPanel stratum={gap} />;
-  }
-  return <LayoutPanel />;
-}
-
-function SidePanel() {
-  const selection = useDesigner((state) => state.selection);
-  const placement = useDesigner((state) => state.placement);
-  return (
-    <aside aria-label="Properties" className="overflow-y-auto border-l border-line bg-card px-4 py-3">
-      {panelFor({ selection, placement })}
-    </aside>
-  );
-}
-
 function Middle() {
   const base = useDesigner((state) => state.base);
   const placement = useDesigner((state) => state.placement);
@@ -325,7 +176,9 @@ function Middle() {
         findings={findings}
         scale={scale}
         selectedKey={keyOfSelection(selection)}
-        onSelect={(stratum) => select(selectionOf(stratum))}
+        marked={idsOf(selection)}
+        onSelect={(stratum, adds) => select(adds ? toggled(selection, stratum) : selectionOf(stratum))}
+        onMove={(id, index) => commit({ do: 'move slot', id, index })}
         preview={preview}
         commit={commit}
         onKey={onKey}
@@ -334,15 +187,30 @@ function Middle() {
   );
 }
 
+/** The palette with what can be ordered now; it comes with its first use. */
+function Orders({
+  open,
+  onOpenChange,
+  showSheet,
+}: {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  showSheet: () => void;
+}) {
+  const orders = useOrders({ add: useAdding(), openLedger: useLedger(), showSheet });
+  return <Palette open={open} onOpenChange={onOpenChange} orders={orders} />;
+}
+
 function Screen() {
   const name = useDesigner((state) => state.document.name);
   const [sheet, setSheet] = useState(false);
-  useScreenKeys(() => setSheet(true));
+  const [palette, setPalette] = useState<boolean>();
+  useScreenKeys({ showSheet: () => setSheet(true), showPalette: () => setPalette(true) });
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={name} aside={<SaveText />}>
-        <TopActions showSheet={() => setSheet(true)} />
+        <TopActions showSheet={() => setSheet(true)} showPalette={() => setPalette(true)} />
       </TopBar>
       <Notice />
       <ContextBar tools={<ColumnTools />} />
@@ -351,7 +219,8 @@ function Screen() {
         <SidePanel />
       </main>
       <Findings />
-      <ShortcutSheet open={sheet} onOpenChange={setSheet} />
+      {sheet && <ShortcutSheet open={sheet} onOpenChange={setSheet} />}
+      {palette !== undefined && <Orders open={palette} onOpenChange={setPalette} showSheet={() => setSheet(true)} />}
     </div>
   );
 }

@@ -1,11 +1,11 @@
 'use client';
 
 import type { MediumSpec } from '@/core/layout/document';
-import { BOOTS, type Boots, LAYOUT_NAME_LIMIT } from '@/core/layout/vocabulary';
+import { CYLINDERS, LAYOUT_NAME_LIMIT } from '@/core/layout/vocabulary';
 import { followsFormula, KIND_NAMES, MEDIUM_KINDS, type MediumKind, usualFloor } from '@/core/medium/medium';
 import { exactBytes } from '@/core/layout/medium-spec';
 import { grouped, inBoth } from '@/core/quantity/units';
-import { Choice, type Option, SeveralChoice } from '../kit/Choice';
+import { Choice, type Option } from '../kit/Choice';
 import { exactEcho } from '../kit/size-echo';
 import { type Echo, TextField } from '../kit/TextField';
 import { useDesigner } from './context';
@@ -24,8 +24,6 @@ const SECTOR_OPTIONS: readonly Option<keyof typeof SECTOR_SIZES>[] = [
   { value: '512/4096', text: '512 in 4096 B' },
   { value: '4096/4096', text: '4096 B' },
 ];
-
-const BOOT_TEXTS: Readonly<Record<Boots, string>> = { uefi: 'UEFI', bios: 'BIOS', board: 'a board' };
 
 function storyEcho(draft: string): Echo | undefined {
   return draft.length > 400 ? { wrong: true, text: 'At most 400 characters.' } : undefined;
@@ -79,7 +77,7 @@ function CapacityFields({ medium, change }: { medium: MediumSpec; change: (patch
 
 /** Properties of the layout as a whole: what it is for and what it lies on. */
 export function LayoutPanel() {
-  const { name, story, medium, boots, grain, date } = useDesigner((state) => state.document);
+  const { name, story, medium, grain, date } = useDesigner((state) => state.document);
   const placement = useDesigner((state) => state.placement);
   const commit = useDesigner((state) => state.commit);
   const changeMedium = (patch: Partial<MediumSpec>) =>
@@ -104,15 +102,6 @@ export function LayoutPanel() {
           placeholder="what it is for"
           echo={storyEcho}
           onCommit={(text) => commit({ do: 'change layout', patch: { story: text === '' ? undefined : text } })}
-        />
-        <span className="text-soft">Starts from</span>
-        <SeveralChoice
-          label="What starts from this medium"
-          values={boots}
-          options={BOOTS.map((value) => ({ value, text: BOOT_TEXTS[value] }))}
-          onChange={(next) =>
-            commit({ do: 'change layout', patch: { boots: BOOTS.filter((one) => next.includes(one)) } })
-          }
         />
       </Fields>
       <Fields>
@@ -148,7 +137,12 @@ export function LayoutPanel() {
           mono
           value={grain ?? ''}
           placeholder="by rule"
-          echo={exactEcho(placement.sectorSize, { empty: `by rule: ${placement.grain.because}` })}
+          suggestions={[{ value: CYLINDERS, text: 'for machines that compute with cylinders' }]}
+          echo={(draft) =>
+            draft.trim() === CYLINDERS
+              ? { wrong: false, text: 'for old machines: the first partition at sector 63, the others on cylinders' }
+              : exactEcho(placement.sectorSize, { empty: `by rule: ${placement.grain.because}` })(draft)
+          }
           onCommit={(text) =>
             commit({ do: 'change layout', patch: { grain: text.trim() === '' ? undefined : text.trim() } })
           }
@@ -160,6 +154,24 @@ export function LayoutPanel() {
           options={SECTOR_OPTIONS}
           onChange={(value) => changeMedium(SECTOR_SIZES[value])}
         />
+        {medium.kind === 'image' && (
+          <>
+            <span className="text-soft">Goes onto</span>
+            <Choice<'unknown' | '512' | '4096'>
+              label="Sectors of the device that the image goes onto"
+              dense
+              value={medium.goesOnto === undefined ? 'unknown' : (`${medium.goesOnto}` as '512' | '4096')}
+              options={[
+                { value: 'unknown', text: 'not said' },
+                { value: '512', text: 'sectors of 512' },
+                { value: '4096', text: 'of 4096 B' },
+              ]}
+              onChange={(value) =>
+                changeMedium({ goesOnto: value === 'unknown' ? undefined : value === '512' ? 512 : 4096 })
+              }
+            />
+          </>
+        )}
         <TextField
           label="Date inside"
           mono

@@ -3,6 +3,7 @@
 import type { FreeSlot, PartitionSlot, RawSlot, Slot } from '@/core/layout/document';
 import { derivedVolumeId } from '@/core/layout/edits';
 import { type FileSystemKind, MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
+import { memoryOf } from '@/core/layout/medium-spec';
 import { lastSector, type Placed } from '@/core/placement/placement';
 import { grouped } from '@/core/quantity/units';
 import { Choice, type Option } from '../kit/Choice';
@@ -13,7 +14,9 @@ import { useDesigner } from './context';
 import { nameEcho, useSettled, useSlotEditing } from './editing';
 import { EntryFields } from './EntryFields';
 import { FatFields } from './FatFields';
+import { LineField } from './LineField';
 import { Fields, PanelHead, Reasons } from './panel';
+import { PlaceFields } from './PlaceFields';
 import { SlotActions } from './SlotActions';
 
 /** Id of the field that Enter on a selected slot goes to. */
@@ -50,10 +53,12 @@ function NameField({ slot }: { slot: Slot }) {
 }
 
 function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | FreeSlot } }) {
-  const sectorSize = useDesigner((state) => state.placement.sectorSize);
+  const layout = useDesigner((state) => state.document);
+  const { sectorSize, usable } = useDesigner((state) => state.placement);
   const { slot } = placed;
   const settled = useSettled(slot);
   const { change, draft } = useSlotEditing(slot.id);
+  const facts = { memory: memoryOf(layout), space: usable.end - usable.first };
   return (
     <>
       <NameField slot={slot} />
@@ -63,7 +68,7 @@ function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | Free
         mono
         value={slot.size}
         settled={settled.size}
-        echo={sizeEcho(sectorSize)}
+        echo={sizeEcho(sectorSize, facts)}
         onDraft={(size) => draft(size === undefined ? undefined : { size })}
         onCommit={(size) => change({ size: size.trim() })}
       />
@@ -73,6 +78,8 @@ function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | Free
 
 function whereText(placed: Placed): string {
   const range = `sectors ${grouped(placed.start)} – ${grouped(lastSector(placed))}`;
+  if (placed.recordAt !== undefined)
+    return `logical partition ${placed.entry?.number ?? ''}, ${range}, record in ${grouped(placed.recordAt)}`;
   return placed.entry ? `partition ${placed.entry.number}, ${range}` : `without a table, ${range}`;
 }
 
@@ -80,11 +87,13 @@ function whereText(placed: Placed): string {
 export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
   const layout = useDesigner((state) => state.document);
   const { slot } = placed;
+  const settled = useSettled(slot);
   const { change } = useSlotEditing(slot.id);
   const { fileSystem } = slot;
   return (
     <>
       <PanelHead title={slot.name} detail={whereText(placed)} />
+      <LineField key={slot.id} slot={settled} />
       <Fields>
         <SizeAndName placed={placed} />
         <span className="text-soft">Role</span>
@@ -117,6 +126,7 @@ export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionS
         />
         {fileSystem && <FatFields placed={placed} fileSystem={fileSystem} />}
       </Fields>
+      <PlaceFields placed={placed} />
       {placed.fat?.ok && <Breakdown geometry={placed.fat.value} />}
       <Reasons placed={placed} />
       <SlotActions id={slot.id} name={slot.name} start={placed.start} />
@@ -126,15 +136,18 @@ export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionS
 
 /** Properties of deliberate free space. */
 export function FreePanel({ placed }: { placed: Placed & { slot: FreeSlot } }) {
+  const settled = useSettled(placed.slot);
   return (
     <>
       <PanelHead
         title={placed.slot.name}
         detail={`free on purpose, sectors ${grouped(placed.start)} – ${grouped(lastSector(placed))}`}
       />
+      <LineField key={placed.slot.id} slot={settled} />
       <Fields>
         <SizeAndName placed={placed} />
       </Fields>
+      <PlaceFields placed={placed} />
       <Reasons placed={placed} />
       <SlotActions id={placed.slot.id} name={placed.slot.name} start={placed.start} />
     </>
@@ -150,6 +163,7 @@ export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
   return (
     <>
       <PanelHead title={slot.name} detail={`raw range, bytes ${grouped(span.start)} – ${grouped(span.end - 1)}`} />
+      <LineField key={slot.id} slot={settled} />
       <Fields>
         <NameField slot={slot} />
         <TextField

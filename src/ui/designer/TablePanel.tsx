@@ -1,13 +1,23 @@
 'use client';
 
-import { retable } from '@/core/layout/translate';
-import { SIGNATURE, TABLE_NAMES, TABLES, type TableKind } from '@/core/layout/vocabulary';
-import { type Entered, isEntered, lastSector } from '@/core/placement/placement';
-import { grouped, sectorCount } from '@/core/quantity/units';
-import { GPT_ENTRIES, gptPlaces, isGuid } from '@/core/tables/gpt';
+import type { Table } from '@/core/layout/document';
+import { translation } from '@/core/layout/translate';
+import {
+  CONTAINER_TYPES,
+  type ContainerType,
+  HYBRID_LIMIT,
+  SIGNATURE,
+  TABLE_NAMES,
+  TABLES,
+  type TableKind,
+} from '@/core/layout/vocabulary';
+import { type Container, type Entered, isEntered, lastSector } from '@/core/placement/placement';
+import { grouped, inBoth, sectorCount } from '@/core/quantity/units';
+import { ENTRY_LENGTH, GPT_ENTRIES, isGuid, LEAST_ARRAY } from '@/core/tables/gpt';
 import { CHS_REACH, chs, partitionId, PRIMARY_ENTRIES } from '@/core/tables/mbr';
 import { typeName } from '@/core/tables/types';
-import { Choice } from '../kit/Choice';
+import { Choice, SeveralChoice } from '../kit/Choice';
+import { exactEcho } from '../kit/size-echo';
 import { type Echo, TextField } from '../kit/TextField';
 import { useDesigner } from './context';
 import { OpenLedger } from './OpenLedger';
@@ -60,11 +70,70 @@ function Entry({ title, one, isMbr }: { title: string; one: Entered | undefined;
   );
 }
 
-function MbrTable() {
-  const { table } = useDesigner((state) => state.document);
-  const entered = useDesigner((state) => state.placement).placed.filter(isEntered);
+function useTable<Kind extends Table['kind']>(kind: Kind) {
+  const table = useDesigner((state) => state.document.table);
   const commit = useDesigner((state) => state.commit);
-  if (table.kind !== 'mbr') return null;
+  const own = table.kind === kind ? (table as Extract<Table, { kind: Kind }>) : undefined;
+  return {
+    table: own,
+    change: (patch: object) => own && commit({ do: 'change layout', patch: { table: { ...own, ...patch } as Table } }),
+  };
+}
+
+/** The container of logical partitions, as sector 0 will hold it. */
+function ContainerEntry({ one }: { one: Container }) {
+  return (
+    <div className="grid grid-cols-[76px_1fr] gap-x-2.5 py-1">
+      <dt className="text-soft">Entry {one.number}</dt>
+      <dd className="min-w-0 font-mono text-sm">
+        <span className="block">
+          00 · type {typeName(one.type)} · container of {one.slots.length}
+        </span>
+        <span className="block text-soft">
+          {grouped(one.start)} – {grouped(lastSector(one))}
+        </span>
+        <span className="block text-soft">cyl/head/sec {chsRange(one.start, lastSector(one))}</span>
+      </dd>
+    </div>
+  );
+}
+
+function ChainFields() {
+  const { table, change } = useTable('mbr');
+  const { containers } = useDesigner((state) => state.placement);
+  if (!table || containers.length === 0) return null;
+  return (
+    <>
+      <span className="text-soft">Records</span>
+      <Choice
+        label="Where the records of logical partitions stand"
+        dense
+        value={table.packed ? 'packed' : 'grain'}
+        options={[
+          { value: 'grain', text: 'a grain ahead' },
+          { value: 'packed', text: 'one sector ahead' },
+        ]}
+        onChange={(value) => change({ packed: value === 'packed' ? true : undefined })}
+      />
+      <span className="text-soft">Container</span>
+      <Choice<ContainerType | 'rule'>
+        label="Type of the container"
+        dense
+        value={table.containerType ?? 'rule'}
+        options={[{ value: 'rule', text: 'by rule' }, ...CONTAINER_TYPES.map((value) => ({ value, text: value }))]}
+        onChange={(value) => change({ containerType: value === 'rule' ? undefined : value })}
+      />
+    </>
+  );
+}
+
+function MbrTable() {
+  const { table, change } = useTable('mbr');
+  const { placed, containers } = useDesigner((state) => state.placement);
+  if (!table) return null;
+  const entered = placed.filter(isEntered);
+  const primaries = entered.filter((one) => one.recordAt === undefined);
+  const logical = entered.filter((one) => one.recordAt !== undefined);
   return (
     <>
       <Fields>
@@ -73,12 +142,22 @@ function MbrTable() {
           mono
           value={table.signature}
           echo={signatureEcho}
-          onCommit={(signature) => commit({ do: 'change layout', patch: { table: { kind: 'mbr', signature } } })}
+          onCommit={(signature) => change({ signature })}
         />
+        <ChainFields />
       </Fields>
       <dl className="mt-2 border-t border-hair pt-2">
-        {Array.from({ length: PRIMARY_ENTRIES }, (_, i) => (
-          <Entry key={i} title={`Entry ${i + 1}`} one={entered[i]} isMbr />
+        {Array.from({ length: PRIMARY_ENTRIES }, (_, i) => {
+          const box = containers.find((one) => one.number === i + 1);
+          const own = primaries.find((one) => one.entry.number === i + 1);
+          return box ? (
+            <ContainerEntry key={i} one={box} />
+          ) : (
+            <Entry key={i} title={`Entry ${i + 1}`} one={own} isMbr />
+          );
+        })}
+        {logical.map((one) => (
+          <Entry key={one.slot.id} title={`Logical ${one.entry.number}`} one={one} isMbr />
         ))}
       </dl>
       <p className="border-t border-hair pt-2 text-soft">
@@ -89,12 +168,69 @@ function MbrTable() {
   );
 }
 
+function entriesEcho(draft: string): Echo {
+  const n = Number(draft);
+  return Number.isInteger(n) && n >= 4 && n <= 1024
+    ? { wrong: false, text: `${inBoth(n * ENTRY_LENGTH)}; UEFI asks for ${inBoth(LEAST_ARRAY)} at least` }
+    : { wrong: true, text: 'A whole number from 4 to 1024.' };
+}
+
+/** What can be otherwise about a GPT: room for a loader, and entries for readers that know only an MBR. */
+function GptShapeFields() {
+  const { table, change } = useTable('gpt');
+  const slots = useDesigner((state) => state.document.slots);
+  const sectorSize = useDesigner((state) => state.placement.sectorSize);
+  if (!table) return null;
+  const hybrid = table.hybrid ?? [];
+  const partitions = slots.filter((slot) => slot.kind === 'partition');
+  return (
+    <Fields>
+      <TextField
+        label="Entries"
+        mono
+        value={String(table.entries ?? GPT_ENTRIES)}
+        echo={entriesEcho}
+        onCommit={(text) => change({ entries: Number(text) === GPT_ENTRIES ? undefined : Number(text) })}
+      />
+      <TextField
+        label="They begin"
+        mono
+        value={table.array ?? ''}
+        placeholder="in sector 2"
+        echo={exactEcho(sectorSize, { empty: 'in sector 2, as usual; elsewhere to leave room for a loader' })}
+        onCommit={(text) => change({ array: text.trim() === '' ? undefined : text.trim() })}
+      />
+      <span className="self-start pt-1 text-soft">In an MBR too</span>
+      <SeveralChoice
+        label="Partitions that an MBR shows too"
+        dense
+        values={hybrid}
+        options={partitions.map((slot) => ({
+          value: slot.id,
+          text: slot.name,
+          disabled: !hybrid.includes(slot.id) && hybrid.length >= HYBRID_LIMIT ? 'Three at most.' : undefined,
+        }))}
+        onChange={(ids) => change({ hybrid: ids.length === 0 ? undefined : ids.slice(0, HYBRID_LIMIT) })}
+      />
+      <span className="text-soft">Protective</span>
+      <Choice
+        label="Mark on the protective entry"
+        dense
+        value={table.markProtective ? 'marked' : 'plain'}
+        options={[
+          { value: 'plain', text: 'unmarked' },
+          { value: 'marked', text: 'marked active' },
+        ]}
+        onChange={(value) => change({ markProtective: value === 'marked' ? true : undefined })}
+      />
+    </Fields>
+  );
+}
+
 function GptTable() {
-  const { table } = useDesigner((state) => state.document);
-  const { placed, sectorSize, sectors } = useDesigner((state) => state.placement);
-  const commit = useDesigner((state) => state.commit);
-  if (table.kind !== 'gpt') return null;
-  const places = gptPlaces(sectorSize, sectors);
+  const { table, change } = useTable('gpt');
+  const { placed, gpt: places } = useDesigner((state) => state.placement);
+  if (!table || !places) return null;
   const entered = placed.filter(isEntered);
   const range = (from: number, to: number) => `${grouped(from)} – ${grouped(to)}`;
   const parts = [
@@ -113,9 +249,10 @@ function GptTable() {
           mono
           value={table.diskId}
           echo={diskIdEcho}
-          onCommit={(diskId) => commit({ do: 'change layout', patch: { table: { kind: 'gpt', diskId } } })}
+          onCommit={(diskId) => change({ diskId })}
         />
       </Fields>
+      <GptShapeFields />
       <dl className="mt-2 grid grid-cols-[76px_1fr] gap-x-2.5 border-t border-hair pt-2">
         {parts.map(([name, where]) => (
           <div key={name} className="contents">
@@ -130,8 +267,8 @@ function GptTable() {
         ))}
       </dl>
       <p className="border-t border-hair pt-2 text-soft">
-        {GPT_ENTRIES - entered.length} of {GPT_ENTRIES} entries are unused. Both copies say the same; each has its own
-        checksums.
+        {places.entries - entered.length} of {places.entries} entries are unused. Both copies say the same; each has its
+        own checksums.
       </p>
     </>
   );
@@ -149,7 +286,7 @@ function NoTable() {
 
 const DETAILS: Readonly<Record<TableKind, string>> = {
   mbr: 'four entries of 16 bytes, from byte 446 of sector 0',
-  gpt: '128 entries, a header and their copies at the end',
+  gpt: 'entries, a header and their copies at the end',
   none: 'a file system over the whole medium',
 };
 
@@ -157,7 +294,13 @@ const DETAILS: Readonly<Record<TableKind, string>> = {
 export function TablePanel() {
   const layout = useDesigner((state) => state.document);
   const commit = useDesigner((state) => state.commit);
+  const tell = useDesigner((state) => state.tell);
   const { kind } = layout.table;
+  const change = (next: TableKind) => {
+    const { edit, said } = translation(layout, next);
+    commit(edit);
+    if (said.length > 0) tell(`${said.join(' ')} Undo brings everything back.`);
+  };
   return (
     <>
       <PanelHead title={kind === 'none' ? 'No table' : TABLE_NAMES[kind]} detail={DETAILS[kind]} />
@@ -167,7 +310,7 @@ export function TablePanel() {
           label="Kind of table"
           value={kind}
           options={TABLES.map((value) => ({ value, text: value === 'none' ? 'none' : TABLE_NAMES[value] }))}
-          onChange={(next) => commit(retable(layout, next))}
+          onChange={change}
         />
       </Fields>
       {kind === 'mbr' && <MbrTable />}

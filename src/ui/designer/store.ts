@@ -18,10 +18,17 @@ import { keepSteps, keptSteps, settledWith, type Step } from './pending';
 /** What the panel at the side is about. */
 export type Selection =
   | { readonly kind: 'layout' }
-  | { readonly kind: 'table'; readonly copy?: boolean }
+  | { readonly kind: 'machine' }
+  /** A part of the table; the first where none is said. */
+  | { readonly kind: 'table'; readonly start?: number }
   | { readonly kind: 'ledger'; readonly sector: number }
   | { readonly kind: 'history' }
   | { readonly kind: 'slot'; readonly id: string }
+  /** Several slots at once; the last one was chosen last. */
+  | { readonly kind: 'several'; readonly ids: readonly string[] }
+  /** Slots as lines of text, with what was pasted and could not be read. */
+  | { readonly kind: 'lines'; readonly begun?: string }
+  | { readonly kind: 'chart' }
   | { readonly kind: 'gap'; readonly start: number };
 
 /** Whether the server has what is on screen. */
@@ -52,6 +59,8 @@ export interface DesignerState {
   readonly undo: () => void;
   readonly redo: () => void;
   readonly dismiss: () => void;
+  /** Says something once. */
+  readonly tell: (sentence: string) => void;
   /** Takes up what an earlier page left unsaved. */
   readonly resume: () => void;
 }
@@ -161,14 +170,23 @@ function neighbour(document: Layout, before: Layout, id: string): Selection {
   return next ? { kind: 'slot', id: next.id } : { kind: 'layout' };
 }
 
+/** A selection of as many slots as there are. */
+export function severalOf(ids: readonly string[]): Selection {
+  if (ids.length > 1) return { kind: 'several', ids };
+  return ids.length === 1 ? { kind: 'slot', id: ids[0]! } : { kind: 'layout' };
+}
+
 /** A new document on screen; the selection stays, or goes to what took its place. */
 function shown(document: Layout, { selection, document: before }: DesignerState): Partial<DesignerState> {
-  const isGone = selection.kind === 'slot' && !document.slots.some((slot) => slot.id === selection.id);
+  const isThere = (id: string) => document.slots.some((slot) => slot.id === id);
+  const isGone = selection.kind === 'slot' && !isThere(selection.id);
+  const left = selection.kind === 'several' ? selection.ids.filter(isThere) : [];
   const next = computed(document);
   return {
     ...next,
     base: next.placement,
     ...(isGone && { selection: neighbour(document, before, selection.id) }),
+    ...(selection.kind === 'several' && left.length < selection.ids.length && { selection: severalOf(left) }),
   };
 }
 
@@ -208,6 +226,7 @@ export function createDesigner(view: LayoutView, later = afterAWhile): DesignerS
     undo: () => add({ kind: 'move', direction: 'undo' }),
     redo: () => add({ kind: 'move', direction: 'redo' }),
     dismiss: () => set({ notice: undefined }),
+    tell: (notice) => set({ notice }),
     resume: () => {
       const kept = keptSteps(view.id, view.revision, view.note);
       if (kept.length === 0 || get().steps.length > 0) return;

@@ -73,6 +73,8 @@ export function SeveralChoice<Value extends string>({
         <ToggleGroup.Item
           key={option.value}
           value={option.value}
+          disabled={option.disabled !== undefined}
+          title={option.disabled}
           className={`${ITEM} ${dense ? 'px-1.5 text-sm' : 'px-2'}`}
         >
           {option.text}

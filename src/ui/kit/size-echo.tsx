@@ -1,8 +1,8 @@
-import { parseExact, parseSize, saySize, type SizeError } from '@/core/quantity/size-language';
+import { parseExact, parseSize, saySize, type SizeError, type SizeFacts } from '@/core/quantity/size-language';
 import type { Echo } from './TextField';
 
 /** The typed text again with the offending character marked, and what is wrong with it. */
-function Pointed({ text, error }: { text: string; error: SizeError }) {
+export function Pointed({ text, error }: { text: string; error: SizeError }) {
   const end = Math.min(text.length, error.at + error.length);
   const marked = text.slice(error.at, end) || '␣';
   return (
@@ -18,11 +18,11 @@ function Pointed({ text, error }: { text: string; error: SizeError }) {
 }
 
 /** Echo of a size rule: its exact meaning in both unit families, or the place of the error. */
-export function sizeEcho(sectorSize: number): (draft: string) => Echo {
+export function sizeEcho(sectorSize: number, facts: SizeFacts = {}): (draft: string) => Echo {
   return (draft) => {
     const read = parseSize(draft);
     if (!read.ok) return { wrong: true, text: <Pointed text={draft} error={read.error} /> };
-    return { wrong: false, text: saySize(read.value, sectorSize) };
+    return { wrong: false, text: saySize(read.value, sectorSize, facts) };
   };
 }
 

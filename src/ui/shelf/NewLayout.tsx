@@ -1,25 +1,34 @@
 'use client';
 
+import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { type ChangeEvent, useRef, useState } from 'react';
+import { STARTS } from '@/core/advice/starts';
+import type { Layout } from '@/core/layout/document';
 import { type Answer, createLayout } from '../api';
 import type { LayoutView } from '@/contract/layouts';
-import { Button } from '../kit/Button';
-import { emptyLayout, type Fresh, type Start, STARTS } from './starts';
+import { fresh } from '../fresh';
+import { Button, buttonClass } from '../kit/Button';
 
 /** Longest file that is looked at for an import. */
 const FILE_LIMIT = 1024 * 1024;
 
-function fresh(): Fresh {
-  const [n] = crypto.getRandomValues(new Uint32Array(1));
+/** A layout on which nothing is said yet but the size of an image to try things out on. */
+function emptyLayout(): Layout {
+  const { signature, date } = fresh();
   return {
-    signature: (n! || 1).toString(16).padStart(8, '0'),
-    diskId: crypto.randomUUID(),
-    date: new Date().toISOString().slice(0, 19),
+    format: 'loess-layout',
+    version: 1,
+    name: 'Empty layout',
+    date,
+    medium: { kind: 'image', capacity: { exact: '1 GiB' }, logicalSector: 512, physicalSector: 512 },
+    boots: [],
+    table: { kind: 'mbr', signature },
+    slots: [],
   };
 }
 
-/** Ways to a new layout: empty on a medium, or from a document. */
+/** Ways to a new layout: by questions, with or without answers to begin with; empty; or from a document. */
 export function NewLayout() {
   const router = useRouter();
   const file = useRef<HTMLInputElement>(null);
@@ -27,9 +36,6 @@ export function NewLayout() {
   const go = (answer: Answer<LayoutView>) => {
     if (answer.ok) router.push(`/layouts/${answer.value.id}`);
     else setRefused(answer.error.sentence);
-  };
-  const begin = async (start: Start) => {
-    go(await createLayout(emptyLayout(start, fresh()), `New: ${start.name}`));
   };
   const importFile = async (event: ChangeEvent<HTMLInputElement>) => {
     const [chosen] = event.target.files ?? [];
@@ -50,22 +56,29 @@ export function NewLayout() {
   return (
     <aside aria-label="New layout">
       <h2 className="mb-2 text-base font-semibold">New layout</h2>
-      <p className="mb-2 text-soft">Say which medium it is for; nothing is written before you build.</p>
-      <ul className="grid gap-2">
+      <p className="mb-2 flex gap-1.5">
+        <Link className={buttonClass('primary')} href="/new">
+          Answer a few questions
+        </Link>
+        <Link className={buttonClass()} href="/bench">
+          For a medium at hand
+        </Link>
+      </p>
+      <p className="mb-2 text-soft">Or begin with answers that fit; nothing is written before you build.</p>
+      <ul className="grid gap-1.5">
         {STARTS.map((start) => (
-          <li key={start.name}>
-            <button
-              type="button"
-              onClick={() => void begin(start)}
-              className="w-full rounded-[6px] border border-line bg-card px-3 py-2 text-left hover:border-clay"
+          <li key={start.key}>
+            <Link
+              href={`/new?start=${start.key}`}
+              className="block rounded-[6px] border border-line bg-card px-3 py-1.5 hover:border-clay"
             >
               <b className="block font-semibold">{start.name}</b>
               <span className="text-soft">{start.text}</span>
-            </button>
+            </Link>
           </li>
         ))}
       </ul>
-      <h2 className="mt-5 mb-2 text-base font-semibold">From a document</h2>
+      <h2 className="mt-4 mb-2 text-base font-semibold">Without questions</h2>
       <input
         ref={file}
         type="file"
@@ -74,7 +87,10 @@ export function NewLayout() {
         className="hidden"
         aria-label="Layout document"
       />
-      <Button onClick={() => file.current?.click()}>Import a layout document</Button>
+      <p className="flex flex-wrap gap-1.5">
+        <Button onClick={() => void createLayout(emptyLayout(), 'New: empty').then(go)}>An empty layout</Button>
+        <Button onClick={() => file.current?.click()}>Import a layout document</Button>
+      </p>
       {refused && (
         <p role="alert" className="mt-2 text-stop">
           {refused}

@@ -48,6 +48,9 @@ function LayoutCard({ view, onPutAway }: { view: LayoutView; onPutAway: () => vo
           <Link className={buttonClass()} href={`/layouts/${view.id}`}>
             Design
           </Link>
+          <Link className={buttonClass()} href={`/layouts/${view.id}/fit`} aria-label={`Fit ${view.document.name}`}>
+            Fit
+          </Link>
           <Link className={buttonClass()} href={`/layouts/${view.id}/build`}>
             Build
           </Link>
@@ -110,7 +113,11 @@ export function Shelf({ layouts, images, files, folder }: Props) {
   return (
     <>
       <Patterns />
-      <TopBar title="Loess" aside="partition layouts, computed to the sector" />
+      <TopBar title="Loess" aside="partition layouts, computed to the sector">
+        <Link className={buttonClass()} href="/bench">
+          Bench
+        </Link>
+      </TopBar>
       {(away ?? refused) && (
         <div role="alert" className="flex items-center gap-3 border-b border-line bg-selected px-5 py-1">
           <span className="flex-1">

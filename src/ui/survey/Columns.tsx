@@ -6,6 +6,7 @@ import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import type { Placement, Stratum } from '@/core/placement/placement';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { Bands, Correlation } from '../column/Correlated';
 import { fillOf } from '../column/fills';
 import { type Band, depthOf, legibleBands } from '../column/geometry';
 import { paint } from '../column/Patterns';
@@ -29,17 +30,6 @@ interface Props {
   readonly layout: Layout | undefined;
 }
 
-function Column({ bands, fills, left }: { bands: readonly Band[]; fills: readonly string[]; left: number }) {
-  return (
-    <g transform={`translate(${left} 0)`}>
-      {bands.map((band, i) => (
-        <rect key={i} width={WIDTH} y={band.y} height={Math.max(1, band.height - 1)} fill={fills[i]} />
-      ))}
-      <rect x=".5" y=".5" width={WIDTH - 1} height={Math.max(0, depthOf(bands) - 1)} fill="none" stroke="var(--edge)" />
-    </g>
-  );
-}
-
 /** Pairs of a found layer and a planned stratum: the same number, or the same place where there are none. */
 function pairsOf(layers: readonly FoundLayer[], placement: Placement) {
   return layers.flatMap((layer, i) => {
@@ -55,11 +45,6 @@ function pairsOf(layers: readonly FoundLayer[], placement: Placement) {
     const isSame = stratum.start === found.start && stratum.sectors === found.sectors;
     return [{ i, j, isSame }];
   });
-}
-
-function correlation(above: Band, beside: Band): string {
-  const [a, b] = [above.y, beside.y];
-  return `M0 ${a}L${BETWEEN} ${b}V${b + beside.height}L0 ${a + above.height}Z`;
 }
 
 function PlannedName({ stratum, band, sectorSize }: { stratum: Stratum; band: Band; sectorSize: number }) {
@@ -184,24 +169,19 @@ export function Columns(props: Props) {
           className="absolute top-0"
           style={{ right: placement ? NAMES : 12 }}
         >
-          <Column bands={bands} fills={layers.map((one) => paint(one.fill))} left={0} />
+          <Bands bands={bands} fills={layers.map((one) => paint(one.fill))} left={0} width={WIDTH} />
           {placement && (
             <>
               <g transform={`translate(${WIDTH} 0)`}>
                 {pairsOf(layers, placement).map(({ i, j, isSame }) => (
-                  <path
-                    key={`${i}-${j}`}
-                    d={correlation(bands[i]!, planned[j]!)}
-                    fill={isSame ? 'var(--selected)' : 'none'}
-                    stroke="var(--edge)"
-                    strokeDasharray={isSame ? undefined : '4 3'}
-                  />
+                  <Correlation key={`${i}-${j}`} from={bands[i]!} to={planned[j]!} width={BETWEEN} isSame={isSame} />
                 ))}
               </g>
-              <Column
+              <Bands
                 bands={planned}
                 fills={placement.strata.map((one) => paint(fillOf(one)))}
                 left={WIDTH + BETWEEN}
+                width={WIDTH}
               />
             </>
           )}

@@ -1,0 +1,47 @@
+import type { Metadata } from 'next';
+import type { MediumSpec } from '@/core/layout/document';
+import { mediumOfDevice } from '@/core/medium/device';
+import { exactText } from '@/core/quantity/units';
+import { benchDevice } from '@/server/bench';
+import { currentContext } from '@/server/context';
+import { Refusal } from '@/server/refusal';
+import { StartScreen } from '@/ui/start/StartScreen';
+import { Refused } from '@/ui/survey/Refused';
+
+export const dynamic = 'force-dynamic';
+
+export const metadata: Metadata = { title: 'Start · Loess' };
+
+type Query = { searchParams: Promise<{ start?: string; bench?: string }> };
+
+/** A medium of the bench as a document says it: exactly its sectors. */
+async function fromBench(key: string): Promise<{ name: string; medium: MediumSpec } | string> {
+  try {
+    const device = await benchDevice(currentContext(), key);
+    const medium = mediumOfDevice(device);
+    if (typeof medium === 'string') return medium;
+    const { kind, capacity, logicalSector, physicalSector, writeUnit, optimalIo } = medium;
+    const sectors = Math.floor(capacity / logicalSector);
+    return {
+      name: device.model || device.serial || 'a medium',
+      medium: {
+        kind,
+        capacity: { exact: `${sectors} sectors` },
+        logicalSector,
+        physicalSector,
+        ...(writeUnit > 0 && { writeUnit: exactText(writeUnit, logicalSector) }),
+        ...(optimalIo > 0 && { optimalIo: exactText(optimalIo, logicalSector) }),
+      },
+    };
+  } catch (error) {
+    if (error instanceof Refusal) return error.message;
+    throw error;
+  }
+}
+
+export default async function StartPage({ searchParams }: Query) {
+  const { start, bench } = await searchParams;
+  const found = bench === undefined ? undefined : await fromBench(bench);
+  if (typeof found === 'string') return <Refused sentence={found} />;
+  return <StartScreen key={`${start ?? ''} ${bench ?? ''}`} startKey={start} bench={found} />;
+}

@@ -1,4 +1,5 @@
 /** Placing and checking what people design: random layouts, growth with slots and media, fit, and the Start. */
+import { fitOn } from '@/core/advice/fit';
 import { propose } from '@/core/advice/propose';
 import { check } from '@/core/findings/check';
 import type { Layout, Slot } from '@/core/layout/document';
@@ -148,6 +149,27 @@ function benchGrowth(): Row[] {
   ];
 }
 
+/** One layout on twelve media. */
+function benchFit(): Row {
+  const layout = randomLayout(7);
+  const media = [80, 120, 250, 320, 500, 750, 1000, 2000, 3000, 4000, 6000, 8000].map((gigabytes) => ({
+    ...layout.medium,
+    capacity: { nominal: `${gigabytes} GB` },
+  }));
+  const times = Array.from({ length: 60 }, () => {
+    const started = performance.now();
+    fitOn(layout, media);
+    return performance.now() - started;
+  });
+  return {
+    name: 'fit on 12 media, median',
+    measured: median(times.slice(10)),
+    limit: 10,
+    unit: 'ms',
+    detail: `${layout.slots.length} slots, slowest ${Math.max(...times.slice(10)).toFixed(1)} ms`,
+  };
+}
+
 export function benchDesigning(): Row[] {
-  return [benchRandom(), ...benchGrowth(), benchStart()];
+  return [benchFit(), benchRandom(), ...benchGrowth(), benchStart()];
 }

@@ -6,6 +6,7 @@ import path from 'node:path';
 import { chromium } from '@playwright/test';
 import type { BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
+import { benchDragging } from './dragging';
 import type { Row } from './row';
 
 const PORT = 4321;
@@ -107,6 +108,7 @@ export async function benchServing(folder: string): Promise<Row[]> {
     const gzipSeconds = (performance.now() - between) / 1000;
     const memory = peakMemory(server.pid!);
     const script = await firstLoad();
+    const dragging = await benchDragging(BASE);
     return [
       {
         name: 'server: peak memory, building and sending 32 GB',
@@ -122,6 +124,7 @@ export async function benchServing(folder: string): Promise<Row[]> {
         unit: 'kB',
         detail: 'as sent to Chromium',
       },
+      ...dragging,
     ];
   } finally {
     server.kill('SIGKILL');

@@ -164,15 +164,15 @@ test('slots of each kind are added from the menu and changed in the panel', asyn
   await page.getByRole('menuitem', { name: /Raw range/ }).click();
   await page.getByLabel('Starts at').fill('8 KiB');
   await page.getByLabel('Starts at').press('Enter');
-  await page.getByLabel('Length').fill('500 KiB');
-  await page.getByLabel('Length').press('Enter');
+  await page.getByLabel('Length', { exact: true }).fill('500 KiB');
+  await page.getByLabel('Length', { exact: true }).press('Enter');
   await page.getByRole('button', { name: 'Add a slot' }).click();
   await page.getByRole('menuitem', { name: /Free on purpose/ }).click();
   await expect
     .poll(() => sizesOf(request, id))
     .toEqual(['Loader range 500 KiB', 'Free on purpose 256 MiB', 'One 200 MiB', 'Two 300 MiB', 'Three rest']);
   await slot(page, 'Two').click();
-  await page.getByLabel('Name').fill('Log');
+  await page.getByLabel('Name', { exact: true }).fill('Log');
   await page.getByLabel('Mounts at').fill('/var/tide');
   await page.getByRole('radio', { name: 'active', exact: true }).click();
   await page.getByRole('radio', { name: 'FAT32' }).click();
@@ -203,6 +203,7 @@ test('medium, starting and table are changed in the panel', async ({ page, reque
   await page.getByLabel('Write unit').fill('16 MiB');
   await page.getByLabel('Write unit').press('Enter');
   await expect(page.getByText(/raised to the write unit of 16 MiB/)).toBeVisible();
+  await page.getByRole('button', { name: /^Starts from it/ }).click();
   await page.getByRole('button', { name: 'BIOS', exact: true }).click();
   await expect(page.getByText('440 bytes of code in sector 0 are all zero')).toBeVisible();
   await page.getByRole('button', { name: 'Mark One active' }).click();

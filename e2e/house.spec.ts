@@ -17,12 +17,21 @@ for (const theme of ['light', 'dark'] as const) {
       ['the build screen', '/layouts/service-stick/build'],
       ['a GPT in the designer', '/layouts/harbour-display'],
       ['a survey', 'survey'],
+      ['the start', '/new?start=second-system'],
+      ['the bench', '/bench'],
+      ['the fit', '/layouts/gauge-logger/fit'],
+      ['a comparison', '/layouts/gauge-logger/compare'],
+      ['logical partitions in the designer', '/layouts/chart-plotter'],
+      ['the machine in the designer', '/layouts/beacon-image'],
     ] as const) {
       test(`${name} has no accessibility violation`, async ({ page, request }) => {
         await page.goto(url === 'survey' ? await surveyOfDemo(request) : url);
         const option = page.getByRole('option', { name: /^Shared area/ });
         if (url.endsWith('stick')) await option.click();
         if (url.endsWith('display')) await page.getByRole('option', { name: /^ESP/ }).click();
+        if (url.endsWith('plotter')) await page.getByRole('option', { name: /^Charts/ }).click();
+        if (url.endsWith('image')) await page.keyboard.press('m');
+        if (url.endsWith('fit')) await page.getByRole('button', { name: 'Show it as a chart' }).click();
         if (url === 'survey') await expect(page.getByText('Ledger: Master boot record')).toBeVisible();
         await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
         const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa']).analyze();
@@ -59,7 +68,7 @@ test('the designer shows six partitions, properties and findings without scrolli
   await page.goto(`/layouts/${id}`);
   const size = await page.evaluate(() => [document.documentElement.scrollHeight, document.documentElement.scrollWidth]);
   expect(size).toEqual([800, 1280]);
-  await expect(page.getByText('f would be partition 6')).toBeInViewport();
+  await expect(page.getByText('f would be entry 6 of sector 0')).toBeInViewport();
   await expect(page.getByRole('option', { name: /^f,/ })).toBeInViewport({ ratio: 1 });
 });
 

@@ -76,7 +76,7 @@ test('an image is listed on the shelf and can be deleted', async ({ page, reques
 
 test('a layout from nothing: medium, remedy, FAT32, build', async ({ page }) => {
   await page.goto('/');
-  await page.getByRole('button', { name: /^Image file/ }).click();
+  await page.getByRole('button', { name: 'An empty layout' }).click();
   await expect(page.getByText('The layout has no slot yet.')).toBeVisible();
   await page.getByRole('button', { name: 'Add a partition over the whole medium' }).click();
   await page.getByRole('option', { name: /^Data/ }).click();

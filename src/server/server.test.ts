@@ -152,11 +152,16 @@ describe('layouts and revisions', () => {
   test('demo layouts come once, and not back after they were put away', async () => {
     await addDemoLayouts(context, 'demo');
     expect((await listLayouts(context)).map((one) => one.document.name).sort()).toEqual([
+      'Beacon image',
+      'Chart plotter',
       'Float recorder, 512 MB',
       'Float recorder, 64 MB',
       'Gauge logger',
       'Harbour display',
+      'Quay archive',
+      'Quay server',
       'Service stick',
+      'Survey laptop',
       'Tide vault',
     ]);
     for (const { id } of await listLayouts(context)) await putAway(context, id, true);

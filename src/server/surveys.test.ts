@@ -168,7 +168,10 @@ describe('surveys', () => {
 });
 
 test('a build is refused while a risk is open, and tells the reasons of those that are accepted', async () => {
-  const layout = layoutOn('100 MiB', [part('a', 'rest', { active: true })], { boots: ['bios'] });
+  const layout = layoutOn('100 MiB', [part('a', 'rest', { active: true })], {
+    boots: ['bios'],
+    machine: { loader: 'gap' },
+  });
   const { id } = await createLayout(context, layout, 'New');
   await expect(startBuild(context, { layoutId: id, revision: 1 })).rejects.toMatchObject({
     status: 409,

@@ -141,12 +141,19 @@ function assembled(answers: Answers, fresh: Fresh, name: string, plan: Plan): Pr
   };
 }
 
+/** Whether a layout holds something, fits, and has no stop. */
+function lands(layout: Layout): boolean {
+  if (layout.slots.length === 0) return false;
+  const placement = place(layout);
+  return placement.misfits.length === 0 && stopsAmong(check(placement)).length === 0;
+}
+
 /** The layout for these answers. It has no stop, and at least one slot. */
 export function propose(answers: Answers, fresh: Fresh, name = 'New layout'): Proposal {
   let last: Proposal | undefined;
   for (const plan of PLANS) {
     last = assembled(answers, fresh, name, plan);
-    if (last.layout.slots.length > 0 && stopsAmong(check(place(last.layout))).length === 0) return last;
+    if (lands(last.layout)) return last;
   }
   return last!;
 }

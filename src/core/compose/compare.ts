@@ -5,8 +5,8 @@ import { isPartition, type PlacedPartition, type Placement } from '../placement/
 import { grouped } from '../quantity/units';
 import type { FoundGpt, FoundPartition, Survey } from '../survey/found';
 import { storedName } from '../tables/gpt';
-import { typeName } from '../tables/types';
-import { volumeIdNumber } from './compose';
+import { typeCode, typeName } from '../tables/types';
+import { besideEntries, volumeIdNumber } from './compose';
 
 /** One fact that was compared. `slot` is missing for facts about the table. */
 export interface Comparison {
@@ -36,6 +36,8 @@ function compareEntry(meant: PlacedPartition, found: FoundPartition | undefined,
       fact(slot.id, 'attributes', said(slot.attributes ?? []), found && said(found.attributes)),
     ];
   const mark = (active: boolean) => (active ? 'active' : 'not active');
+  if (meant.recordAt !== undefined)
+    return [...facts, fact(slot.id, 'record in sector', meant.recordAt, found?.recordAt)];
   return [...facts, fact(slot.id, 'mark', mark(slot.active === true), found && mark(found.active))];
 }
 
@@ -101,15 +103,57 @@ function compareCopy(
   ];
 }
 
-function compareTable({ layout: { table }, sectors }: Placement, survey: Survey): Comparison[] {
+/** Entries of an MBR that stand beside the protective one. */
+function compareBeside(placement: Placement, { partitions }: Survey): Comparison[] {
+  const meant = besideEntries(placement);
+  const found = partitions.filter((one) => one.kind === 'primary');
+  return [
+    fact(undefined, 'partitions in an MBR too', meant.length, found.length),
+    ...meant.flatMap((one, i) => [
+      fact(undefined, `MBR entry ${i + 2}: first sector`, one.first, found[i]?.start),
+      fact(undefined, `MBR entry ${i + 2}: sectors`, one.count, found[i]?.sectors),
+      fact(undefined, `MBR entry ${i + 2}: type`, typeCode(one.type), found[i]?.type),
+    ]),
+  ];
+}
+
+function compareContainers({ containers }: Placement, { partitions }: Survey): Comparison[] {
+  const found = partitions.filter((one) => one.kind === 'container');
+  return [
+    fact(undefined, 'containers', containers.length, found.length),
+    ...containers.flatMap((one, i) => [
+      fact(undefined, `container: entry`, one.number, found[i]?.number),
+      fact(undefined, `container: first sector`, one.start, found[i]?.start),
+      fact(undefined, `container: sectors`, one.sectors, found[i]?.sectors),
+      fact(undefined, `container: type`, typeName(one.type), found[i] && typeName(found[i].type)),
+    ]),
+  ];
+}
+
+/** Sectors that the protective entry counts. */
+function protectedSectors(placement: Placement): number {
+  const until = Math.min(placement.sectors, ...besideEntries(placement).map((one) => one.first));
+  return Math.min(until - 1, 2 ** 32 - 1);
+}
+
+function compareTable(placement: Placement, survey: Survey): Comparison[] {
+  const { layout, sectors, gpt } = placement;
+  const { table } = layout;
   const kind = fact(undefined, 'table', TABLE_NAMES[table.kind], TABLE_NAMES[survey.table]);
   if (table.kind === 'none') return [kind];
   if (table.kind === 'mbr')
-    return [kind, fact(undefined, 'signature', table.signature, survey.mbr?.signature.toString(16).padStart(8, '0'))];
+    return [
+      kind,
+      fact(undefined, 'signature', table.signature, survey.mbr?.signature.toString(16).padStart(8, '0')),
+      ...compareContainers(placement, survey),
+    ];
   const { diskId } = table;
   return [
     kind,
-    fact(undefined, 'protective entry', Math.min(sectors - 1, 2 ** 32 - 1), survey.mbr?.protectiveCount),
+    fact(undefined, 'protective entry', protectedSectors(placement), survey.mbr?.protectiveCount),
+    fact(undefined, 'entries of the array', gpt?.entries, survey.gpt.first?.entries),
+    fact(undefined, 'first sector of the array', gpt?.array, survey.gpt.first?.array),
+    ...compareBeside(placement, survey),
     ...compareCopy('GPT', { diskId, sector: 1, other: sectors - 1 }, survey.gpt.first),
     ...compareCopy('GPT copy', { diskId, sector: sectors - 1, other: 1 }, survey.gpt.copy),
     fact(undefined, 'both copies', 'agree', survey.gptCopiesAgree ? 'agree' : 'differ'),
@@ -120,10 +164,12 @@ function compareTable({ layout: { table }, sectors }: Placement, survey: Survey)
 export function compare(placement: Placement, survey: Survey): Comparison[] {
   const meant = placement.placed.filter(isPartition);
   const isGpt = placement.layout.table.kind === 'gpt';
-  const byNumber = new Map(survey.partitions.map((one) => [one.number, one]));
+  // Containers and entries beside a GPT are compared with the table.
+  const partitions = survey.partitions.filter((one) => one.kind !== 'container' && !(isGpt && one.kind === 'primary'));
+  const byNumber = new Map(partitions.map((one) => [one.number, one]));
   return [
     ...compareTable(placement, survey),
-    fact(undefined, 'partitions', meant.length, survey.partitions.length),
+    fact(undefined, 'partitions', meant.length, partitions.length),
     ...meant.flatMap((one) => comparePartition(one, byNumber.get(one.entry?.number ?? 0), isGpt)),
   ];
 }

@@ -71,7 +71,9 @@ function mbrRanges(placement: Placement, signature: number): DefinedRange[] {
 }
 
 /** Entries of an MBR that show partitions of a GPT to readers that know nothing else. */
-function besideEntries(placement: Placement, hybrid: readonly string[]) {
+export function besideEntries(placement: Placement) {
+  const { table } = placement.layout;
+  const hybrid = table.kind === 'gpt' ? (table.hybrid ?? []) : [];
   return hybrid.flatMap((id) => {
     const one = placement.placed.filter(isEntered).find(({ slot }) => slot.id === id);
     if (!one) return [];
@@ -94,7 +96,7 @@ function gptRanges(placement: Placement, table: Extract<Table, { kind: 'gpt' }>)
   const said = {
     diskId: table.diskId,
     entries,
-    hybrid: besideEntries(placement, table.hybrid ?? []),
+    hybrid: besideEntries(placement),
     markProtective: table.markProtective === true,
   };
   return encodeGpt(said, sectorSize, sectors, gpt).map(({ what, sector, bytes }) => ({

@@ -8,6 +8,7 @@ import { isEntered } from '../placement/placement';
 import { surveyMedium } from '../survey/survey';
 import { chs, decodeMbr, ENTRY_RECORD, MBR_RECORD } from '../tables/mbr';
 import { decode } from '../bytes/record';
+import { compare } from './compare';
 import { compose } from './compose';
 import { composedSource } from './source';
 
@@ -70,6 +71,12 @@ const LAYOUTS: readonly [string, Layout][] = [
     ),
   ],
   [
+    'a hybrid with a mark on its protective entry',
+    layoutOn('1 GiB', [part('sys', '100 MiB'), part('boot', '100 MiB', { active: true }), part('data', 'rest')], {
+      table: { ...GPT_TABLE, hybrid: ['boot', 'data'], markProtective: true },
+    }),
+  ],
+  [
     'a GPT of 200 entries, many used',
     layoutOn(
       '4 GiB',
@@ -88,7 +95,9 @@ describe.each(LAYOUTS)('%s', (_, layout) => {
       sectorSize: placement.sectorSize,
     });
     const entered = placement.placed.filter(isEntered);
-    const partitions = survey.partitions.filter((one) => one.kind !== 'container');
+    const partitions = survey.partitions.filter(
+      (one) => one.kind === 'gpt' || one.kind === 'logical' || (!placement.gpt && one.kind === 'primary'),
+    );
     expect(partitions.map((one) => [one.number, one.start, one.sectors, one.type, one.id]).sort(byNumber)).toEqual(
       entered.map((one) => [one.entry.number, one.start, one.sectors, one.entry.type, one.entry.id]).sort(byNumber),
     );
@@ -97,6 +106,14 @@ describe.each(LAYOUTS)('%s', (_, layout) => {
         .filter((one) => one.kind === 'container')
         .map((one) => [one.number, one.start, one.sectors, one.type]),
     ).toEqual(placement.containers.map((one) => [one.number, one.start, one.sectors, one.type]));
+  });
+
+  test('every fact of the comparison agrees', async () => {
+    const survey = await surveyMedium(composedSource(compose(placement), placement.medium.capacity), {
+      sectorSize: placement.sectorSize,
+      isFull: true,
+    });
+    expect(compare(placement, survey).filter((one) => !one.agrees)).toEqual([]);
   });
 
   test('and a survey has nothing worse than a note about its table', async () => {

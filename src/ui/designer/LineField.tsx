@@ -99,8 +99,12 @@ export function LineField({ slot }: { slot: Slot }) {
           </li>
         ))}
       </ul>
-      <p id={`${list}-echo`} className={`mt-0.5 text-sm ${read.ok ? 'text-soft' : 'text-stop'}`}>
-        {read.ok ? (
+      <p
+        id={`${list}-echo`}
+        aria-live="polite"
+        className={`mt-0.5 text-sm empty:hidden ${read.ok ? 'text-soft' : 'text-stop'}`}
+      >
+        {draft === undefined ? null : read.ok ? (
           sayLine(read.value, sectorSize, { memory: memoryOf(layout), space: usable.end - usable.first })
         ) : (
           <Pointed text={text} error={read.error} />

@@ -13,9 +13,10 @@ import path from 'node:path';
 import type { Device } from '@/core/medium/device';
 import { lookalikes, mediumOfDevice } from '@/core/medium/device';
 import { GET as getBench } from '@/app/api/bench/route';
-import { addSimulatedMedia, benchDevice, listBench } from './bench';
+import { benchDevice, listBench } from './bench';
 import { type Context, installContext, openContext } from './context';
 import { surveyImage } from './surveys';
+import { addSimulatedMedia } from './simulated-media';
 import { readDevices } from './sysfs';
 
 let root: string;
@@ -284,7 +285,10 @@ describe('lookalikes', () => {
 describe('the bench of a server', () => {
   let context: Context;
   beforeEach(async () => {
-    context = await openContext({ data: path.join(root, 'data'), systemRoot: path.join(root, 'system') });
+    context = await openContext({
+      data: path.join(root, 'data'),
+      devices: () => readDevices(path.join(root, 'system')),
+    });
     await addSimulatedMedia(context, 'demo/bench');
   });
   afterEach(() => context.close());

@@ -1,12 +1,11 @@
 /** The bench: the machine's own block devices, only looked at, beside simulated media, which are sparse files. */
-import { mkdir, open, readdir, readFile, rename, stat } from 'node:fs/promises';
+import { readdir, readFile, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { BenchView } from '@/contract/bench';
 import { type Device, lookalikes, mediumOfDevice } from '@/core/medium/device';
 import { MEDIUM_KINDS, type MediumKind } from '@/core/medium/medium';
 import type { Context } from './context';
 import { Refusal } from './refusal';
-import { readDevices } from './sysfs';
 
 const ENDING = '.json';
 const NAME = /^[a-z0-9][a-z0-9-]{0,63}$/;
@@ -20,27 +19,7 @@ export function simulatedPath(context: Context, name: string): string {
       'A simulated medium has a name of small letters, digits and dashes.',
       'of',
     );
-  return path.join(context.folder.bench, `${name}.img`);
-}
-
-/** Puts the simulated media of `folder` on the bench, each once: a description, and a sparse file of its size. */
-export async function addSimulatedMedia(context: Context, folder: string): Promise<void> {
-  await mkdir(context.folder.bench, { recursive: true });
-  for (const file of (await readdir(folder)).filter((name) => name.endsWith(ENDING)).sort()) {
-    const name = file.slice(0, -ENDING.length);
-    const target = path.join(context.folder.bench, file);
-    if (await stat(target).catch(() => undefined)) continue;
-    const text = await readFile(path.join(folder, file), 'utf8');
-    const { size } = JSON.parse(text) as { size: number };
-    const image = await open(simulatedPath(context, name), 'a');
-    await image.truncate(size);
-    await image.close();
-    // The description comes last: a medium is there when both are.
-    const description = await open(`${target}.part`, 'w');
-    await description.writeFile(text);
-    await description.close();
-    await rename(`${target}.part`, target);
-  }
+  return path.join(/* turbopackIgnore: true */ context.folder.bench, `${name}.img`);
 }
 
 const numberOf = (value: unknown): number =>
@@ -54,7 +33,9 @@ async function simulated(context: Context, file: string): Promise<Device> {
   const unread: string[] = [];
   let said: Record<string, unknown> = {};
   try {
-    const value: unknown = JSON.parse(await readFile(path.join(context.folder.bench, file), 'utf8'));
+    const value: unknown = JSON.parse(
+      await readFile(path.join(/* turbopackIgnore: true */ context.folder.bench, file), 'utf8'),
+    );
     if (typeof value === 'object' && value !== null) said = value as Record<string, unknown>;
     else unread.push('description: is no object');
   } catch (error) {
@@ -87,14 +68,14 @@ async function simulated(context: Context, file: string): Promise<Device> {
 }
 
 async function simulatedMedia(context: Context): Promise<Device[]> {
-  const files = await readdir(context.folder.bench).catch(() => []);
+  const files = await readdir(/* turbopackIgnore: true */ context.folder.bench).catch(() => []);
   const names = files.filter((file) => file.endsWith(ENDING) && NAME.test(file.slice(0, -ENDING.length))).sort();
   return Promise.all(names.map((file) => simulated(context, file)));
 }
 
 /** Everything on the bench, real devices first; what tells lookalikes apart is said. */
 export async function listBench(context: Context): Promise<BenchView> {
-  const devices = [...(await readDevices(context.systemRoot)), ...(await simulatedMedia(context))];
+  const devices = [...(await context.devices()), ...(await simulatedMedia(context))];
   const alike = lookalikes(devices);
   return {
     media: devices.map((device) => {

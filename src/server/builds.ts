@@ -211,7 +211,10 @@ async function runDigest(
     await update(context, id, { digestState: 'running' });
     const hash = createHash('sha256');
     let done = 0;
-    for await (const chunk of createReadStream(image.path, { highWaterMark: WINDOW, signal })) {
+    for await (const chunk of createReadStream(/* turbopackIgnore: true */ image.path, {
+      highWaterMark: WINDOW,
+      signal,
+    })) {
       hash.update(chunk as Buffer);
       tell('summing', (done += (chunk as Buffer).length), image.size);
     }

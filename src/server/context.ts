@@ -1,5 +1,6 @@
 /** Everything a use case needs from its surroundings, made once per process. */
 import path from 'node:path';
+import type { Device } from '@/core/medium/device';
 import { type DataFolder, lockDataFolder, openDataFolder } from './data-folder';
 import { Database } from './db/database';
 import { Lane } from './jobs';
@@ -9,8 +10,8 @@ export interface Context {
   readonly folder: DataFolder;
   readonly buildLane: Lane;
   readonly digestLane: Lane;
-  /** Where the system's own description of devices begins: `/` but in tests. */
-  readonly systemRoot: string;
+  /** Reads the machine's block devices. It comes in, so that the web framework never looks into what it reads. */
+  readonly devices: () => Promise<Device[]>;
   /** Most bytes per second that a build writes; unlimited if undefined. */
   readonly writeRate: number | undefined;
   readonly now: () => string;
@@ -21,14 +22,17 @@ export interface ContextOptions {
   readonly data: string;
   readonly migrations?: string;
   readonly writeRate?: number | undefined;
-  readonly systemRoot?: string | undefined;
+  readonly devices?: () => Promise<Device[]>;
 }
 
 /** Opens folder and database. */
 export async function openContext(options: ContextOptions): Promise<Context> {
   const folder = await openDataFolder(options.data);
   const unlock = await lockDataFolder(folder);
-  const db = await Database.open(folder.database, options.migrations ?? path.join(process.cwd(), 'drizzle'));
+  const db = await Database.open(
+    folder.database,
+    options.migrations ?? path.join(/* turbopackIgnore: true */ process.cwd(), 'drizzle'),
+  );
   const buildLane = new Lane();
   const digestLane = new Lane();
   return {
@@ -36,7 +40,7 @@ export async function openContext(options: ContextOptions): Promise<Context> {
     folder,
     buildLane,
     digestLane,
-    systemRoot: options.systemRoot ?? '/',
+    devices: options.devices ?? (() => Promise.resolve([])),
     writeRate: options.writeRate,
     now: () => new Date().toISOString(),
     close: async () => {

@@ -1,4 +1,9 @@
-/** The data folder: database, built images, and the lock that keeps a second server out. */
+/**
+ * The data folder: database, built images, and the lock that keeps a second server out.
+ *
+ * Comments at paths, here and in the other files of this room, keep the web framework's build
+ * from looking for what the program may open: images in the data folder can be larger than any memory.
+ */
 import { createHash } from 'node:crypto';
 import { mkdir, readdir, rm } from 'node:fs/promises';
 import { createServer } from 'node:net';
@@ -19,13 +24,13 @@ export interface DataFolder {
 
 /** Makes the folder where it is missing. */
 export async function openDataFolder(root: string): Promise<DataFolder> {
-  const absolute = path.resolve(root);
+  const absolute = path.resolve(/* turbopackIgnore: true */ root);
   const folder = {
     root: absolute,
-    database: path.join(absolute, 'loess.db'),
-    builds: path.join(absolute, 'builds'),
-    images: path.join(absolute, 'images'),
-    bench: path.join(absolute, 'bench'),
+    database: path.join(/* turbopackIgnore: true */ absolute, 'loess.db'),
+    builds: path.join(/* turbopackIgnore: true */ absolute, 'builds'),
+    images: path.join(/* turbopackIgnore: true */ absolute, 'images'),
+    bench: path.join(/* turbopackIgnore: true */ absolute, 'bench'),
   };
   await mkdir(folder.builds, { recursive: true });
   await mkdir(folder.images, { recursive: true });
@@ -34,7 +39,7 @@ export async function openDataFolder(root: string): Promise<DataFolder> {
 
 /** Where the image of a build lies. */
 export function imagePath(folder: DataFolder, buildId: string): string {
-  return path.join(folder.builds, `${buildId}.img`);
+  return path.join(/* turbopackIgnore: true */ folder.builds, `${buildId}.img`);
 }
 
 /**
@@ -64,8 +69,8 @@ export function lockDataFolder(folder: DataFolder): Promise<() => Promise<void>>
 export async function removeUnfinished({ builds, images }: DataFolder): Promise<number> {
   const found = await Promise.all(
     [builds, images].map(async (folder) => {
-      const names = (await readdir(folder)).filter((name) => name.endsWith(UNFINISHED));
-      return names.map((name) => path.join(folder, name));
+      const names = (await readdir(/* turbopackIgnore: true */ folder)).filter((name) => name.endsWith(UNFINISHED));
+      return names.map((name) => path.join(/* turbopackIgnore: true */ folder, name));
     }),
   );
   await Promise.all(found.flat().map((file) => rm(file, { force: true })));

@@ -60,7 +60,7 @@ export async function answerImage(
       throw new Refusal(400, 'form-unknown', 'The field “as” must be raw or gzip.', 'as');
     const isGzip = asked.as === 'gzip';
     const image = await finishedImage(context, asked.id);
-    const file = await open(image.path, 'r');
+    const file = await open(/* turbopackIgnore: true */ image.path, 'r');
     try {
       response.writeHead(200, {
         'content-type': isGzip ? 'application/gzip' : 'application/octet-stream',

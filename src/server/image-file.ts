@@ -119,7 +119,7 @@ async function readBackAll(
 }
 
 async function syncFolder(folder: string): Promise<void> {
-  const handle = await open(folder, 'r');
+  const handle = await open(/* turbopackIgnore: true */ folder, 'r');
   await handle.sync().finally(() => handle.close());
 }
 
@@ -132,7 +132,7 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
   const size = placement.medium.capacity;
   const ranges = compose(placement);
   const temporary = job.path + UNFINISHED;
-  const handle = await open(temporary, 'wx+');
+  const handle = await open(/* turbopackIgnore: true */ temporary, 'wx+');
   try {
     const started = performance.now();
     await handle.truncate(size);

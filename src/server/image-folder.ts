@@ -24,16 +24,18 @@ export function imageFilePath(context: Context, name: string): string {
       'A file name has 1 to 200 characters, no slash and no control characters, and does not begin with a point.',
       'name',
     );
-  return path.join(context.folder.images, name);
+  return path.join(/* turbopackIgnore: true */ context.folder.images, name);
 }
 
 /** The files of the folder, by name. What is no plain file is left out. */
 export async function listImageFiles(context: Context): Promise<ImageFile[]> {
-  const entries = await readdir(context.folder.images, { withFileTypes: true });
+  const entries = await readdir(/* turbopackIgnore: true */ context.folder.images, { withFileTypes: true });
   const names = entries.filter((one) => one.isFile() && NAME.test(one.name) && !one.name.endsWith(UNFINISHED));
   const files = await Promise.all(
     names.map(async ({ name }): Promise<ImageFile[]> => {
-      const found = await stat(path.join(context.folder.images, name)).catch(() => undefined);
+      const found = await stat(path.join(/* turbopackIgnore: true */ context.folder.images, name)).catch(
+        () => undefined,
+      );
       return found ? [{ name, size: found.size, changedAt: found.mtime.toISOString() }] : [];
     }),
   );
@@ -100,7 +102,7 @@ export async function receiveImageFile(
   if (await exists(file)) throw taken;
   await refuseIfTooLarge(context, size);
   const temporary = file + UNFINISHED;
-  const handle = await open(temporary, 'wx').catch((error: NodeJS.ErrnoException) => {
+  const handle = await open(/* turbopackIgnore: true */ temporary, 'wx').catch((error: NodeJS.ErrnoException) => {
     throw error.code === 'EEXIST' ? taken : error;
   });
   try {

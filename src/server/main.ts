@@ -7,11 +7,12 @@ import path from 'node:path';
 import next from 'next';
 import { recoverBuilds } from './builds';
 import { installContext, openContext } from './context';
-import { addSimulatedMedia } from './bench';
 import { addDemoLayouts } from './demo';
 import { answerImage, imageAskedFor } from './download';
 import { refuseStranger } from './guard';
 import { errorAnswer } from './http';
+import { addSimulatedMedia } from './simulated-media';
+import { readDevices } from './sysfs';
 import { answerFile, fileAskedFor } from './upload';
 
 const HOST = '127.0.0.1';
@@ -30,7 +31,7 @@ async function main(): Promise<void> {
   const root = process.cwd();
   const context = await openContext({
     data: process.env.LOESS_DATA ?? path.join(root, 'data'),
-    systemRoot: process.env.LOESS_SYSTEM_ROOT || undefined,
+    devices: () => readDevices(process.env.LOESS_SYSTEM_ROOT || '/'),
     writeRate: positive(process.env.LOESS_WRITE_RATE, 'LOESS_WRITE_RATE'),
   });
   installContext(context);

@@ -52,7 +52,7 @@ async function refuseCompressed(handle: FileHandle, name: string): Promise<void>
 /** Opens an image for reading, and closes it whatever happens. */
 async function withImage<T>(context: Context, of: string, work: (opened: Opened) => Promise<T>): Promise<T> {
   const { path, name } = await pathOf(context, of);
-  const handle = await open(path, 'r').catch((error: NodeJS.ErrnoException) => {
+  const handle = await open(/* turbopackIgnore: true */ path, 'r').catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT') throw new Refusal(404, 'file-unknown', `There is no file “${name}”.`, 'of');
     throw error;
   });

@@ -219,10 +219,10 @@ async function deviceAt(root: string, node: string, uses: Uses): Promise<Device 
 const MEMORY = /^(ram|zram)\d+$/;
 
 /**
- * All block devices below `root` (`/` on a running system), by name. Zero-size devices, loops
+ * All block devices below `root`, which is the root of a running system but in tests, by name. Zero-size devices, loops
  * without a file and memory are left out. A device that vanishes while it is read is left out.
  */
-export async function readDevices(root = '/'): Promise<Device[]> {
+export async function readDevices(root: string): Promise<Device[]> {
   let nodes: string[];
   try {
     nodes = await readdir(path.join(root, 'sys/block'));

@@ -190,7 +190,7 @@ test.describe('a server that writes slowly', () => {
     await expect(page.getByText('The server ended while this was being built.')).toBeVisible();
     expect(readdirSync(path.join(data, 'builds'))).toEqual([]);
     await page.goto('/');
-    await expect(page.getByRole('link', { name: 'Service stick' })).toBeVisible();
+    await expect(page.getByRole('link', { name: 'Service stick', exact: true })).toBeVisible();
   });
 
   test('while it is down, a change waits in the browser; when it is back, the change is saved', async ({ page }) => {

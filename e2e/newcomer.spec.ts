@@ -16,7 +16,7 @@ async function sha256(file: string, isGzip: boolean): Promise<string> {
 test('from the shelf to an image of a real card', async ({ page }) => {
   await page.goto('/');
   await expect(page.getByRole('listitem').filter({ hasText: 'Gauge logger' })).toContainText('14,368,768 sectors');
-  await page.getByRole('link', { name: 'Gauge logger' }).click();
+  await page.getByRole('link', { name: 'Gauge logger', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Gauge logger' })).toBeVisible();
   await expect(page.getByText('no rule objects')).toBeVisible();
   await page.getByRole('link', { name: 'Build image' }).click();
@@ -120,9 +120,9 @@ test('putting a layout away can be taken back', async ({ page, request }) => {
   await newLayout(request, 'Out of sight');
   await page.goto('/');
   await page.getByRole('button', { name: 'Put Out of sight away' }).click();
-  await expect(page.getByRole('link', { name: 'Out of sight' })).toHaveCount(0);
+  await expect(page.getByRole('link', { name: 'Out of sight', exact: true })).toHaveCount(0);
   await page.getByRole('button', { name: 'Bring it back' }).click();
-  await expect(page.getByRole('link', { name: 'Out of sight' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Out of sight', exact: true })).toBeVisible();
 });
 
 test('an address where nothing is says so', async ({ page }) => {

@@ -12,7 +12,8 @@ const { chromium } = await import('@playwright/test');
 
 const PORT = 4322;
 const data = mkdtempSync(path.join(tmpdir(), 'loess-pictures-'));
-const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data };
+// The bench shows simulated media only: what this machine has is nobody's business.
+const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data, LOESS_SYSTEM_ROOT: data };
 const server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
 await new Promise((resolve) => {
   server.stdout.on('data', (chunk) => String(chunk).includes('Loess is at') && resolve());
@@ -70,6 +71,28 @@ try {
     await open(page, '/layouts/float-recorder-512-mb');
     await slot(page, 'Readings').click();
     await picture('fat16');
+    await open(page, '/layouts/chart-plotter');
+    await slot(page, 'Charts').click();
+    await picture('logical');
+    await open(page, '/layouts/survey-laptop');
+    await page.keyboard.press('p');
+    await page
+      .getByLabel('Lines to add, one slot each')
+      .fill('Buoys: 25 %, FAT32, label "BUOY07", /srv/buoys\nSpare: free, same as Swap\nOdd: 5 parsecs');
+    await picture('lines');
+    await open(page, '/new?start=second-system');
+    await picture('start');
+    await open(page, '/layouts/gauge-logger/fit');
+    await picture('fit');
+    await open(page, '/bench');
+    await picture('bench');
+    await open(page, '/layouts/gauge-logger');
+    await slot(page, 'System A').click();
+    await page.getByLabel('Size', { exact: true }).fill('2 GiB');
+    await page.getByLabel('Size', { exact: true }).press('Enter');
+    await page.getByText(/^revision 2, saved$/).waitFor();
+    await open(page, '/layouts/gauge-logger/compare');
+    await picture('compare');
     await open(page, '/');
     await picture('shelf');
   });

@@ -36,6 +36,7 @@ import {
   listLayouts,
   listRevisions,
   moveHead,
+  nameRevision,
   putAway,
   saveRevision,
 } from './layouts';
@@ -167,6 +168,16 @@ describe('layouts and revisions', () => {
     for (const { id } of await listLayouts(context)) await putAway(context, id, true);
     await addDemoLayouts(context, 'demo');
     expect(await listLayouts(context)).toEqual([]);
+  });
+
+  test('a revision is named, renamed, and loses its name; one that is not there is refused', async () => {
+    const { id } = await createLayout(context, LAYOUT, 'New');
+    const names = async () => (await listRevisions(context, id)).map((one) => one.name);
+    await nameRevision(context, id, 1, '  before the review ');
+    expect(await names()).toEqual(['before the review']);
+    await nameRevision(context, id, 1, ' ');
+    expect(await names()).toEqual([null]);
+    await expect(nameRevision(context, id, 7, 'x')).rejects.toMatchObject({ status: 404, code: 'revision-unknown' });
   });
 
   test('revisions survive a restart', async () => {

@@ -14,8 +14,8 @@ import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { Correlated } from '../column/Correlated';
 import type { Scale } from '../column/geometry';
 import { Patterns } from '../column/Patterns';
+import { ScaleChoice } from '../column/ScaleChoice';
 import { buttonClass } from '../kit/Button';
-import { Choice } from '../kit/Choice';
 import { Select } from '../kit/Select';
 import { TopBar } from '../kit/TopBar';
 
@@ -83,15 +83,7 @@ export function CompareScreen({
       <main className="grid grid-cols-[680px_1fr] gap-6 px-5 py-4">
         <div>
           <div className="mb-3">
-            <Choice
-              label="Scale of the columns"
-              value={scale}
-              options={[
-                { value: 'legible', text: 'legible scale' },
-                { value: 'true', text: 'true scale' },
-              ]}
-              onChange={setScale}
-            />
+            <ScaleChoice value={scale} onChange={setScale} />
           </div>
           <Correlated
             label="Both revisions, joined slot by slot"

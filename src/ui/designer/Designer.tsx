@@ -8,9 +8,9 @@ import type { LayoutView } from '@/contract/layouts';
 import { DEPTH, Log } from '../column/Log';
 import { Patterns } from '../column/Patterns';
 import { LANES } from '../column/Row';
+import { ScaleChoice } from '../column/ScaleChoice';
 import { COLUMN, LEAD } from '../column/Strata';
 import { Button, buttonClass } from '../kit/Button';
-import { Choice } from '../kit/Choice';
 import { Key } from '../kit/Key';
 import { TopBar } from '../kit/TopBar';
 import { AddMenu } from './AddMenu';
@@ -125,15 +125,7 @@ function ColumnTools() {
   const add = useAdding();
   return (
     <div className="flex items-center gap-2 pr-4">
-      <Choice
-        label="Scale of the column"
-        value={scale}
-        options={[
-          { value: 'legible', text: 'legible scale' },
-          { value: 'true', text: 'true scale' },
-        ]}
-        onChange={setScale}
-      />
+      <ScaleChoice value={scale} onChange={setScale} />
       <AddMenu onAdd={(kind) => add(kind)} />
     </div>
   );

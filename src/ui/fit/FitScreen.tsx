@@ -15,6 +15,7 @@ import { grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
 import { Correlated } from '../column/Correlated';
 import type { Scale } from '../column/geometry';
 import { Patterns } from '../column/Patterns';
+import { ScaleChoice } from '../column/ScaleChoice';
 import { tally } from '../designer/Findings';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
@@ -230,15 +231,7 @@ export function FitScreen({ view }: { view: LayoutView }) {
           )}
         </p>
         <span className="flex-1" />
-        <Choice
-          label="Scale of the columns"
-          value={scale}
-          options={[
-            { value: 'legible', text: 'legible scale' },
-            { value: 'true', text: 'true scale' },
-          ]}
-          onChange={setScale}
-        />
+        <ScaleChoice value={scale} onChange={setScale} />
         {media.length < FIT_LIMIT && <AddMedium layout={layout} onAdd={(medium) => setMedia([...media, medium])} />}
         {media.length >= FIT_LIMIT && <span className="text-soft">A set has {FIT_LIMIT} media at most.</span>}
       </div>

@@ -62,6 +62,18 @@ test.describe('the Start', () => {
     expect(machine).toMatchObject({ board: { family: 'rockchip' } });
   });
 
+  test('makes a layout as large as a file, and says when the file is gone', async ({ page, request }) => {
+    const sent = await request.put('/api/files/sized.img', { data: Buffer.alloc(3 * 2 ** 20) });
+    expect(sent.ok()).toBe(true);
+    await page.goto('/');
+    await page.getByRole('link', { name: 'Make a layout as large as sized.img' }).click();
+    await expect(page.getByText('3 MiB = 3.146 MB · 6,144 sectors of 512')).toBeVisible();
+    await expect(page.getByRole('region', { name: 'Proposed layout' })).toContainText('0 stops');
+    await request.delete('/api/files/sized.img');
+    await page.reload();
+    await expect(page.getByText('There is no file “sized.img”')).toBeVisible();
+  });
+
   test('a medium that vanished from the bench is said, with what to do', async ({ page }) => {
     await page.goto('/new?bench=sdz');
     await expect(page.getByText(/Was it unplugged\?/)).toBeVisible();

@@ -27,6 +27,14 @@ export function imageFilePath(context: Context, name: string): string {
   return path.join(/* turbopackIgnore: true */ context.folder.images, name);
 }
 
+/** One file of the folder as it is now; it may be gone since it was listed. */
+export async function imageFile(context: Context, name: string): Promise<ImageFile> {
+  const found = (await listImageFiles(context)).find((one) => one.name === name);
+  if (!found)
+    throw new Refusal(404, 'file-unknown', `There is no file “${name.slice(0, 80)}” in the folder of images.`, 'file');
+  return found;
+}
+
 /** The files of the folder, by name. What is no plain file is left out. */
 export async function listImageFiles(context: Context): Promise<ImageFile[]> {
   const entries = await readdir(/* turbopackIgnore: true */ context.folder.images, { withFileTypes: true });

@@ -4,6 +4,7 @@ import { mediumOfDevice } from '@/core/medium/device';
 import { exactText } from '@/core/quantity/units';
 import { benchDevice } from '@/server/bench';
 import { currentContext } from '@/server/context';
+import { imageFile } from '@/server/image-folder';
 import { Refusal } from '@/server/refusal';
 import { StartScreen } from '@/ui/start/StartScreen';
 import { Refused } from '@/ui/survey/Refused';
@@ -12,7 +13,7 @@ export const dynamic = 'force-dynamic';
 
 export const metadata: Metadata = { title: 'Start · Loess' };
 
-type Query = { searchParams: Promise<{ start?: string; bench?: string }> };
+type Query = { searchParams: Promise<{ start?: string; bench?: string; file?: string }> };
 
 /** A medium of the bench as a document says it: exactly its sectors. */
 async function fromBench(key: string): Promise<{ name: string; medium: MediumSpec } | string> {
@@ -39,9 +40,23 @@ async function fromBench(key: string): Promise<{ name: string; medium: MediumSpe
   }
 }
 
+/** An image file of exactly the size of another. */
+async function fromFile(name: string): Promise<{ name: string; medium: MediumSpec } | string> {
+  try {
+    const { size } = await imageFile(currentContext(), name);
+    if (size === 0) return `“${name}” is empty: no layout has room in it.`;
+    const exact = exactText(size, 512);
+    return { name, medium: { kind: 'image', capacity: { exact }, logicalSector: 512, physicalSector: 512 } };
+  } catch (error) {
+    if (error instanceof Refusal) return error.message;
+    throw error;
+  }
+}
+
 export default async function StartPage({ searchParams }: Query) {
-  const { start, bench } = await searchParams;
-  const found = bench === undefined ? undefined : await fromBench(bench);
+  const { start, bench, file } = await searchParams;
+  const asked = bench !== undefined ? fromBench(bench) : file !== undefined ? fromFile(file) : undefined;
+  const found = await asked;
   if (typeof found === 'string') return <Refused sentence={found} />;
-  return <StartScreen key={`${start ?? ''} ${bench ?? ''}`} startKey={start} bench={found} />;
+  return <StartScreen key={`${start ?? ''} ${bench ?? ''} ${file ?? ''}`} startKey={start} bench={found} />;
 }

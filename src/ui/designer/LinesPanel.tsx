@@ -5,22 +5,28 @@ import { SLOT_LIMIT } from '@/core/layout/document';
 import { addingSlots, readLines, sayLine, slotsOf } from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line';
 import { memoryOf } from '@/core/layout/medium-spec';
+import { placementCsv, placementText } from '@/core/placement/tabular';
 import { counted } from '@/core/quantity/units';
 import { Button } from '../kit/Button';
 import { Pointed } from '../kit/size-echo';
+import { copiedText, copyText } from './clipboard';
 import { useDesigner } from './context';
 import { PanelHead } from './panel';
 
 /** A layout as lines of text: pasted or typed ones become slots; a line that cannot be read stays, and is marked. */
 export function LinesPanel({ begun = '' }: { begun?: string }) {
   const layout = useDesigner((state) => state.document);
-  const { sectorSize, usable } = useDesigner((state) => state.placement);
+  const placement = useDesigner((state) => state.placement);
+  const tell = useDesigner((state) => state.tell);
+  const { sectorSize, usable } = placement;
   const commit = useDesigner((state) => state.commit);
   const [text, setText] = useState(begun);
   const lines = readLines(text);
   const good = lines.flatMap((one) => one.said ?? []);
   const bad = lines.filter((one) => one.error);
   const facts = { memory: memoryOf(layout), space: usable.end - usable.first };
+  const all = layout.slots.map(writeLine).join('\n');
+  const copy = (content: string, what: string) => void copyText(content).then((done) => tell(copiedText(what, done)));
   const tooMany = layout.slots.length + good.length > SLOT_LIMIT;
   const add = () => {
     commit(addingSlots(layout, slotsOf(layout, good), layout.slots.length));
@@ -68,12 +74,17 @@ export function LinesPanel({ begun = '' }: { begun?: string }) {
         {tooMany && <span className="text-stop">A layout has {SLOT_LIMIT} slots at most.</span>}
       </p>
       <h3 className="mt-4 border-t border-hair pt-2 text-soft">The layout as it is now, to be copied</h3>
+      <p className="mt-1 flex flex-wrap gap-1.5">
+        <Button onClick={() => copy(all, 'The layout')}>Lines</Button>
+        <Button onClick={() => copy(placementText(placement), 'The placement')}>Placement as text</Button>
+        <Button onClick={() => copy(placementCsv(placement), 'The placement')}>Placement as CSV</Button>
+      </p>
       <pre
         className="mt-1 overflow-x-auto rounded-[5px] border border-line bg-paper px-2 py-1 font-mono text-sm"
         tabIndex={0}
         aria-label="All slots as lines"
       >
-        {layout.slots.map(writeLine).join('\n') || 'No slot yet.'}
+        {all || 'No slot yet.'}
       </pre>
     </>
   );

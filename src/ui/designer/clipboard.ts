@@ -18,6 +18,11 @@ export async function copyText(text: string): Promise<boolean> {
   }
 }
 
+/** What to say when a text was, or could not be, put on the clipboard. */
+export function copiedText(what: string, done: boolean): string {
+  return done ? `${what} is on the clipboard.` : 'The browser does not let the clipboard be written.';
+}
+
 /** Puts the lines of some slots on the clipboard. */
 export function copySlots(layout: Layout, ids: readonly string[]): void {
   void copyText(linesOf(layout, ids));

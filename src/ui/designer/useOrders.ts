@@ -4,7 +4,7 @@ import { useRouter } from 'next/navigation';
 import type { TableKind } from '@/core/layout/vocabulary';
 import { translation } from '@/core/layout/translate';
 import { placementCsv, placementText } from '@/core/placement/tabular';
-import { copyText, linesOf } from './clipboard';
+import { copiedText, copyText, linesOf } from './clipboard';
 import { useDesigner } from './context';
 import type { Order } from './Palette';
 import type { NewKind } from './AddMenu';
@@ -24,10 +24,7 @@ export function useOrders({
   const placement = useDesigner((state) => state.placement);
   const { id } = useDesigner((state) => state.view);
   const { select, setScale, commit, undo, redo, tell, scale } = useDesigner((state) => state);
-  const copy = (text: string, what: string) =>
-    void copyText(text).then((done) =>
-      tell(done ? `${what} is on the clipboard.` : 'The browser does not let the clipboard be written.'),
-    );
+  const copy = (text: string, what: string) => void copyText(text).then((done) => tell(copiedText(what, done)));
   const table = (kind: TableKind, name: string): Order => ({
     name,
     group: 'Table',

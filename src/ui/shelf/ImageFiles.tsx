@@ -85,6 +85,13 @@ function Line({ file, onRefused }: { file: ImageFile; onRefused: (sentence: stri
           <Button look="quiet" onClick={() => setSure(true)} aria-label={`Delete ${file.name}`}>
             Delete
           </Button>
+          <Link
+            className="hover:underline"
+            href={`/new?file=${encodeURIComponent(file.name)}`}
+            aria-label={`Make a layout as large as ${file.name}`}
+          >
+            Layout of its size
+          </Link>
           <Link className={buttonClass()} href={surveyUrl(`file:${file.name}`)} aria-label={`Survey ${file.name}`}>
             Survey
           </Link>

@@ -60,10 +60,15 @@ function tableLayers(survey: Survey): FoundLayer[] {
   const usual = gptPlaces(sectorSize, sectors);
   const first = gpt.first?.headerSound ? Math.min(gpt.first.firstUsable, sectors) : usual.firstUsable;
   const last = gpt.first?.headerSound ? Math.min(gpt.first.lastUsable + 1, sectors - 1) : usual.backupArray;
-  return [
-    thin('table', 0, first, 'table', 'Protective record, GPT'),
-    thin('table-copy', last, sectors - last, 'table', 'GPT, copy'),
-  ];
+  const array = gpt.first?.headerSound ? Math.min(gpt.first.array, first) : 2;
+  const top =
+    array <= 2
+      ? [thin('table', 0, first, 'table', 'Protective record, GPT')]
+      : [
+          thin('table', 0, 2, 'table', 'Protective record, GPT header'),
+          thin('table-entries', array, first - array, 'table', 'GPT entries'),
+        ];
+  return [...top, thin('table-copy', last, sectors - last, 'table', 'GPT, copy')];
 }
 
 /** Layers by depth. Containers are drawn as the records and partitions that they hold. */

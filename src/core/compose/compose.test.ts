@@ -86,8 +86,8 @@ test('over noise, everything reads back as it was meant', async () => {
     expect(stopsAmong(check(placement))).toEqual([]);
     const facts = compare(placement, survey);
     expect(facts.filter((one) => !one.agrees)).toEqual([]);
-    // Table, partitions; place and entry of both; and what there is to a FAT32.
-    expect(facts.length).toBe(3 + 5 + 16 + 5);
+    // Table, containers, partitions; place and entry of both; and what there is to a FAT32.
+    expect(facts.length).toBe(4 + 5 + 16 + 5);
   }
 });
 

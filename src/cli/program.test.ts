@@ -177,3 +177,10 @@ test('completion knows every command and option; bash itself reads it', async ()
   expect(existsSync(file('c.sh'))).toBe(true);
   expect(await loess(['completion', 'csh'])).toMatchObject({ exit: EXIT.usage });
 });
+
+test('place lists logical partitions with their container', async () => {
+  const { exit, out } = await loess(['place', 'demo/chart-plotter.json']);
+  expect(exit).toBe(EXIT.done);
+  expect(out).toMatch(/^ +5 +Charts +27,487,278 /m);
+  expect(out).toMatch(/^ +4 +container of logical partitions +27,487,215 +75,778,604 .* 0F extended, LBA +-$/m);
+});

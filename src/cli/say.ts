@@ -53,8 +53,18 @@ function contentText({ slot, fat }: Placement['placed'][number]): string {
 
 /** A placement as a table of slots. */
 export function placementText(placement: Placement): string {
-  const { layout, sectors, sectorSize, grain } = placement;
-  const rows = placement.placed.map((one) => [
+  const { layout, sectors, sectorSize, grain, containers } = placement;
+  const boxes = containers.map((one) => [
+    String(one.number),
+    'container of logical partitions',
+    grouped(one.start),
+    grouped(lastSector(one)),
+    grouped(one.sectors),
+    inBoth(one.sectors * sectorSize),
+    typeName(one.type),
+    '-',
+  ]);
+  const slots = placement.placed.map((one) => [
     one.entry ? String(one.entry.number) : '-',
     one.slot.name,
     grouped(one.start),
@@ -65,7 +75,14 @@ export function placementText(placement: Placement): string {
     contentText(one),
   ]);
   const head = `${layout.name}: ${inBoth(sectors * sectorSize)}, ${grouped(sectors)} sectors of ${sectorSize} bytes, ${layout.table.kind}, grain ${inBinary(grain.bytes)}\n`;
-  return head + columns(['no', 'slot', 'first', 'last', 'sectors', 'size', 'type', 'file system'], rows, [0, 2, 3, 4]);
+  return (
+    head +
+    columns(
+      ['no', 'slot', 'first', 'last', 'sectors', 'size', 'type', 'file system'],
+      [...slots, ...boxes],
+      [0, 2, 3, 4],
+    )
+  );
 }
 
 /** A survey as a table of partitions, gaps with data, and findings. */

@@ -4,6 +4,14 @@ import { documentOf, expect, newLayout, saved, sizesOf, test } from './fixtures'
 
 const slot = (page: Page, name: string) => page.getByRole('option', { name: new RegExp(`^${name},`) });
 
+/** Asks the palette for something by name; it may still be on its way while the name is typed. */
+async function order(page: Page, name: string): Promise<void> {
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type(name);
+  await expect(page.getByPlaceholder('What is to be done?')).toHaveValue(name);
+  await page.keyboard.press('Enter');
+}
+
 async function open(page: Page, id: string): Promise<void> {
   await page.goto(`/layouts/${id}`);
   await saved(page);
@@ -231,17 +239,11 @@ test('a row is dragged into another order', async ({ page, request }) => {
 test('the palette runs what is asked for by name', async ({ page, request }) => {
   const id = await newLayout(request, 'Palette');
   await open(page, id);
-  await page.keyboard.press('Control+k');
-  await page.getByPlaceholder('What is to be done?').fill('go to two');
-  await page.keyboard.press('Enter');
+  await order(page, 'go to two');
   await expect(slot(page, 'Two')).toHaveAttribute('aria-selected', 'true');
-  await page.keyboard.press('Control+k');
-  await page.getByPlaceholder('What is to be done?').fill('change to a gpt');
-  await page.keyboard.press('Enter');
+  await order(page, 'change to a gpt');
   await expect.poll(async () => (await documentOf(request, id)).table.kind).toBe('gpt');
-  await page.keyboard.press('Control+k');
-  await page.getByPlaceholder('What is to be done?').fill('chart');
-  await page.keyboard.press('Enter');
+  await order(page, 'chart');
   await expect(page.getByRole('img', { name: /One 200 MiB, Two 300 MiB/ })).toBeVisible();
 });
 
@@ -288,9 +290,7 @@ test('a whole design by keyboard alone: from the shelf to the build', async ({ p
   await page.keyboard.press('Enter');
   const id = await idOf(page);
   await saved(page);
-  await page.keyboard.press('Control+k');
-  await page.keyboard.type('change to a gpt');
-  await page.keyboard.press('Enter');
+  await order(page, 'change to a gpt');
   await page.keyboard.press('p');
   const lines = page.getByLabel('Lines to add, one slot each');
   while (!(await lines.evaluate((one) => one === document.activeElement).catch(() => false)))
@@ -299,18 +299,14 @@ test('a whole design by keyboard alone: from the shelf to the build', async ({ p
   await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
   await expect.poll(() => sizesOf(request, id)).toEqual(['ESP 300 MiB', 'System rest']);
-  await page.keyboard.press('Control+k');
-  await page.keyboard.type('machine');
-  await page.keyboard.press('Enter');
+  await order(page, 'machine');
   const uefi = page.getByRole('button', { name: 'UEFI', exact: true });
   for (let i = 0; i < 60 && !(await uefi.evaluate((one) => one === document.activeElement)); i++)
     await page.keyboard.press('Tab');
   await page.keyboard.press('Space');
   await expect.poll(async () => (await documentOf(request, id)).boots).toEqual(['uefi']);
   await saved(page);
-  await page.keyboard.press('Control+k');
-  await page.keyboard.type('build an image');
-  await page.keyboard.press('Enter');
+  await order(page, 'build an image');
   const build = page.getByRole('button', { name: /Build revision/ });
   await expect(build).toBeEnabled();
   await build.focus();

@@ -74,14 +74,16 @@ test('a risk is accepted with a reason, builds, stands in the report, and comes 
     { id: 'log', kind: 'partition', name: 'Log', role: 'data', size: 'rest' },
   ]);
   await page.goto(`/layouts/${id}`);
+  await page.getByRole('button', { name: /^Starts from it/ }).click();
   await page.getByRole('button', { name: 'BIOS', exact: true }).click();
+  await page.getByLabel('Where the loader of the BIOS lies').selectOption('active partition');
   await saved(page);
   await page.getByRole('link', { name: 'Build image' }).click();
   await expect(page.getByRole('button', { name: /Build revision/ })).toBeDisabled();
   await expect(page.getByText(/^2 risks wait to be mended/)).toBeVisible();
   await page.getByRole('link', { name: 'Back to the designer', exact: true }).first().click();
   for (const [sentence, reason] of [
-    [/none of its 2 partitions/, 'the loader looks for a label'],
+    [/none of its partitions \(2\)/, 'the loader looks for a label'],
     [/440 bytes of code/, 'installed on the first start'],
   ] as const) {
     const line = page.getByRole('listitem').filter({ hasText: sentence });

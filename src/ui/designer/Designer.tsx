@@ -2,7 +2,7 @@
 
 import Link from 'next/link';
 import dynamic from 'next/dynamic';
-import { useState } from 'react';
+import { type RefObject, useRef, useState } from 'react';
 import type { Stratum } from '@/core/placement/placement';
 import type { LayoutView } from '@/contract/layouts';
 import { DEPTH, Log } from '../column/Log';
@@ -184,25 +184,29 @@ function Orders({
   open,
   onOpenChange,
   showSheet,
+  typedAheadRef,
 }: {
-  open: boolean;
-  onOpenChange: (open: boolean) => void;
-  showSheet: () => void;
+  readonly open: boolean;
+  readonly onOpenChange: (open: boolean) => void;
+  readonly showSheet: () => void;
+  readonly typedAheadRef: RefObject<string | undefined>;
 }) {
   const orders = useOrders({ add: useAdding(), openLedger: useLedger(), showSheet });
-  return <Palette open={open} onOpenChange={onOpenChange} orders={orders} />;
+  return <Palette open={open} onOpenChange={onOpenChange} orders={orders} typedAheadRef={typedAheadRef} />;
 }
 
 function Screen() {
   const name = useDesigner((state) => state.document.name);
   const [sheet, setSheet] = useState(false);
   const [palette, setPalette] = useState<boolean>();
-  useScreenKeys({ showSheet: () => setSheet(true), showPalette: () => setPalette(true) });
+  const typedAheadRef = useRef<string>(undefined);
+  const showPalette = () => setPalette(true);
+  useScreenKeys({ showSheet: () => setSheet(true), showPalette, typedAheadRef });
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={name} aside={<SaveText />}>
-        <TopActions showSheet={() => setSheet(true)} showPalette={() => setPalette(true)} />
+        <TopActions showSheet={() => setSheet(true)} showPalette={showPalette} />
       </TopBar>
       <Notice />
       <ContextBar tools={<ColumnTools />} />
@@ -212,7 +216,14 @@ function Screen() {
       </main>
       <Findings />
       {sheet && <ShortcutSheet open={sheet} onOpenChange={setSheet} />}
-      {palette !== undefined && <Orders open={palette} onOpenChange={setPalette} showSheet={() => setSheet(true)} />}
+      {palette !== undefined && (
+        <Orders
+          open={palette}
+          onOpenChange={setPalette}
+          showSheet={() => setSheet(true)}
+          typedAheadRef={typedAheadRef}
+        />
+      )}
     </div>
   );
 }

@@ -1,6 +1,7 @@
 'use client';
 
 import { Command } from 'cmdk';
+import { type RefObject, useState } from 'react';
 import { Key } from '../kit/Key';
 
 /** Something that can be asked for by name. */
@@ -16,11 +17,15 @@ export function Palette({
   open,
   onOpenChange,
   orders,
+  typedAheadRef,
 }: {
-  open: boolean;
-  onOpenChange: (open: boolean) => void;
-  orders: readonly Order[];
+  readonly open: boolean;
+  readonly onOpenChange: (open: boolean) => void;
+  readonly orders: readonly Order[];
+  /** What was typed before the palette was there; undefined when nothing waits for it. */
+  readonly typedAheadRef: RefObject<string | undefined>;
 }) {
+  const [text, setText] = useState('');
   const groups = [...new Set(orders.map((one) => one.group))];
   return (
     <Command.Dialog
@@ -31,6 +36,12 @@ export function Palette({
       contentClassName="fixed top-[12%] left-1/2 z-50 w-[560px] -translate-x-1/2 overflow-hidden rounded-[8px] border border-edge bg-card shadow-xl"
     >
       <Command.Input
+        value={text}
+        onValueChange={setText}
+        onFocus={() => {
+          setText(typedAheadRef.current ?? '');
+          typedAheadRef.current = undefined;
+        }}
         placeholder="What is to be done?"
         aria-label="What is to be done?"
         className="w-full border-b border-line bg-card px-4 py-2.5 outline-none"

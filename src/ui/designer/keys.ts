@@ -106,8 +106,15 @@ function focusField(id: string): void {
   field.select();
 }
 
+interface Screens {
+  readonly showSheet: () => void;
+  readonly showPalette: () => void;
+  /** What is typed between the key for the palette and its appearance; undefined while none is awaited. */
+  readonly typedAheadRef: { current: string | undefined };
+}
+
 /** Keys that work everywhere on the screen but in fields and dialogs. */
-export function useScreenKeys({ showSheet, showPalette }: { showSheet: () => void; showPalette: () => void }) {
+export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens) {
   const undo = useDesigner((state) => state.undo);
   const redo = useDesigner((state) => state.redo);
   const scale = useDesigner((state) => state.scale);
@@ -140,7 +147,14 @@ export function useScreenKeys({ showSheet, showPalette }: { showSheet: () => voi
       const control = event.ctrlKey || event.metaKey;
       if (control && key === 'k') {
         event.preventDefault();
+        typedAheadRef.current ??= '';
         showPalette();
+        return;
+      }
+      // The palette is on its way: what is typed belongs to it.
+      if (typedAheadRef.current !== undefined) {
+        event.preventDefault();
+        if (event.key.length === 1 && !control) typedAheadRef.current += event.key;
         return;
       }
       if (isTaken(event)) return;

@@ -23,6 +23,7 @@ import {
   REASON_LIMIT,
   ROLES,
   SIGNATURE,
+  SLOT_LIMIT,
   SLOT_NAME_LIMIT,
   TABLES,
   TYPE_CODE,
@@ -32,8 +33,6 @@ import {
 
 /** Newest version of the document that this program reads and the only one it writes. */
 export const LAYOUT_VERSION = 1;
-/** Most slots of a layout. */
-export const SLOT_LIMIT = 256;
 /** Most accepted risks of a layout. */
 const ACCEPTED_LIMIT = 512;
 

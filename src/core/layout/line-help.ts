@@ -4,8 +4,8 @@ import { nameInSize, parseSize, saySize, type SizeFacts } from '../quantity/size
 import { ATTRIBUTES } from '../tables/gpt';
 import { typeName } from '../tables/types';
 import type { Layout, Slot } from './document';
-import { SLOT_LIMIT } from './document';
 import { derivedVolumeId, type Edit } from './edits';
+import { SLOT_LIMIT } from './vocabulary';
 import { type LineError, readLine, ROLE_WORDS, type Said, slotOf } from './line';
 
 function sizeMeaning(text: string, sectorSize: number, facts: SizeFacts): string {

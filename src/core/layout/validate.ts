@@ -3,8 +3,8 @@ import type { z } from 'zod';
 import { clusterSizes } from '../filesystems/fat/variants';
 import { fail, ok, type Result } from '../quantity/result';
 import { amountInBytes, parseExact } from '../quantity/size-language';
-import { CYLINDERS } from './vocabulary';
-import { LAYOUT_VERSION, type Layout, layoutShape, SLOT_LIMIT } from './document';
+import { CYLINDERS, SLOT_LIMIT } from './vocabulary';
+import { LAYOUT_VERSION, type Layout, layoutShape } from './document';
 
 /** One thing that is wrong with a document; `path` as in `slots[2].size`, empty for the whole. */
 export interface DocumentError {

@@ -46,6 +46,8 @@ export const TABLE_NAMES: Readonly<Record<TableKind, string>> = { mbr: 'MBR', gp
 export const FILE_SYSTEMS = ['fat', 'fat12', 'fat16', 'fat32'] as const;
 export type FileSystemKind = (typeof FILE_SYSTEMS)[number];
 
+/** Most slots of a layout. */
+export const SLOT_LIMIT = 256;
 /** Longest names, in characters. */
 export const SLOT_NAME_LIMIT = 72;
 export const LAYOUT_NAME_LIMIT = 80;

@@ -1,7 +1,7 @@
 'use client';
 
 import { useState } from 'react';
-import { SLOT_LIMIT } from '@/core/layout/document';
+import { SLOT_LIMIT } from '@/core/layout/vocabulary';
 import { addingSlots, readLines, sayLine, slotsOf } from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line';
 import { memoryOf } from '@/core/layout/medium-spec';

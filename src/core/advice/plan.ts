@@ -281,19 +281,18 @@ function content(b: Builder): void {
   const stick = isSharedStick(b);
   if (!hasSystem(b)) {
     const isFat = share !== undefined || stick || site.table === 'none' || answers.readers === 'unknown';
-    const size = 'rest';
     const active = stick && b.boots.length > 0 ? { active: true as const } : {};
     if (isFat)
       shared(
         b,
-        size,
+        'rest',
         share ??
           (stick && b.boots.length > 0
             ? 'One FAT that UEFI reads by itself and a BIOS starts by its mark.'
             : 'FAT, because nobody said who reads it, and everything does.'),
         active,
       );
-    else b.partition('data', 'Data', size, 'All of it for data.', answers.use === 'data' ? {} : { role: 'data' });
+    else b.partition('data', 'Data', 'rest', 'All of it for data.');
     return;
   }
   if (stick && (share !== undefined || b.boots.length > 0))
@@ -372,18 +371,6 @@ export function planSlots(answers: Answers, site: Site, plan: Plan, layout: Layo
     const isFat = sharing(b) !== undefined;
     if (isFat) shared(b, 'rest', sharing(b)!);
     else b.partition('data', 'Data', 'rest', 'One partition over all that there is: nothing more has room.');
-    return intoRange(b);
-  }
-  if (
-    answers.readers === 'appliances' &&
-    site.table === 'mbr' &&
-    answers.boots === 'bios' &&
-    !isSharedStick(b) &&
-    plan.extras
-  ) {
-    // Who shows only the first partition of a medium must find the shared one there.
-    firmware(b);
-    content(b);
     return intoRange(b);
   }
   board(b);

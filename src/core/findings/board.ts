@@ -1,7 +1,7 @@
 /** Findings about boards: what their ROM reads, and what lies in its way. */
 import type { Span } from '../bytes/extents';
 import type { PartitionSlot, RawSlot } from '../layout/document';
-import { derivedVolumeId, markOnly, newSlotId } from '../layout/edits';
+import { derivedVolumeId, markOnly, newSlotId, machineEdit } from '../layout/edits';
 import { boardOf } from '../layout/medium-spec';
 import { retable } from '../layout/translate';
 import { TABLE_NAMES } from '../layout/vocabulary';
@@ -14,17 +14,7 @@ import {
 } from '../medium/boards';
 import { isRaw, type Placement } from '../placement/placement';
 import { counted, exactText, grouped, inBinary, inBoth } from '../quantity/units';
-import {
-  atSlot,
-  changing,
-  entriesOf,
-  type Finding,
-  indexOfSlot,
-  machineEdit,
-  once,
-  type Remedy,
-  type Rule,
-} from './finding';
+import { atSlot, changing, entriesOf, type Finding, indexOfSlot, once, type Remedy, type Rule } from './finding';
 
 /** The board, where one is to start this medium and the layout says which. */
 const wanted: (placement: Placement) => { readonly board: BoardProfile | undefined } = once(({ layout }) => ({
@@ -48,7 +38,7 @@ const notKnown: Rule = (placement) => {
       why: 'Every ROM loads from places of its own; without its name nobody can tell whether they are free.',
       remedies: offered.slice(0, 3).map((family) => ({
         label: `It is one with ${boardProfile(family).name}`,
-        edit: machineEdit(placement, { board: { family } }),
+        edit: machineEdit(placement.layout, { board: { family } }),
       })),
     },
   ];

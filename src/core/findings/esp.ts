@@ -1,5 +1,5 @@
 /** Findings about what UEFI firmware reads: the ESP and the extended boot loader partition. */
-import { derivedVolumeId, newSlotId } from '../layout/edits';
+import { derivedVolumeId, newSlotId, machineEdit } from '../layout/edits';
 import { retable } from '../layout/translate';
 import type { Placement } from '../placement/placement';
 import { exactText, grouped, inBoth } from '../quantity/units';
@@ -11,7 +11,6 @@ import {
   fatPartitions,
   type Finding,
   indexOfSlot,
-  machineEdit,
   refitting,
   type Remedy,
   type Rule,
@@ -68,7 +67,7 @@ const noEsp: Rule = (placement) => {
       why: 'Firmware looks for loaders in an ESP, here or on another disk of the machine, and reads FAT and nothing else.',
       remedies: [
         ...(layout.table.kind === 'none' ? [] : [addEsp(placement)]),
-        { label: 'It is on another disk', edit: machineEdit(placement, { esp: 'elsewhere' }) },
+        { label: 'It is on another disk', edit: machineEdit(placement.layout, { esp: 'elsewhere' }) },
         {
           label: 'It need not start from UEFI',
           edit: { do: 'change layout', patch: { boots: layout.boots.filter((one) => one !== 'uefi') } },

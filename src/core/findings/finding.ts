@@ -3,7 +3,7 @@
  * remedy is a layout edit, so it can be looked at before and undone after.
  */
 import type { Edit, SlotPatch } from '../layout/edits';
-import type { Accepted, FileSystem, Machine, PartitionSlot } from '../layout/document';
+import type { Accepted, FileSystem, PartitionSlot } from '../layout/document';
 import { type Entered, isEntered, isPartition, type PlacedPartition, type Placement } from '../placement/placement';
 
 /** `stop`: no build. `risk`: works here, may fail there. `note`: advice. */
@@ -88,14 +88,4 @@ export function refitting(
 /** Index of a slot in the document. */
 export function indexOfSlot(placement: Placement, id: string): number {
   return placement.layout.slots.findIndex((slot) => slot.id === id);
-}
-
-/** The edit that says something about the machine, or takes it back. */
-export function machineEdit(
-  { layout }: Placement,
-  patch: { readonly [Key in keyof Machine]?: Machine[Key] | undefined },
-): Remedy['edit'] {
-  const said = Object.entries({ ...layout.machine, ...patch }).filter(([, value]) => value !== undefined);
-  const machine = said.length > 0 ? (Object.fromEntries(said) as Machine) : undefined;
-  return { do: 'change layout', patch: { machine } };
 }

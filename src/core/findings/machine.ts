@@ -1,12 +1,12 @@
 /** Findings about the machine: its firmware, its loader, how old it is. What is not known is asked. */
-import { markOnly } from '../layout/edits';
+import { markOnly, machineEdit } from '../layout/edits';
 import { BIOS_WALLS, type Loader, LOADERS } from '../layout/vocabulary';
 import { lastSector, type Placement } from '../placement/placement';
 import { counted, grouped, inBinary, inBoth } from '../quantity/units';
 import { promiseOf } from '../tables/types';
 import { addBiosBoot } from './boot';
 import { servesUefi } from './esp';
-import { atSlot, changing, entriesOf, machineEdit, partitionsOf, type Remedy, type Rule } from './finding';
+import { atSlot, changing, entriesOf, partitionsOf, type Remedy, type Rule } from './finding';
 
 const wantsBios = ({ layout }: Placement): boolean => layout.boots.includes('bios');
 
@@ -28,7 +28,10 @@ const loaderNotKnown: Rule = (placement) => {
       place: { kind: 'boots' },
       sentence: `A BIOS is to start this medium, and where its loader goes on from the 440 bytes in sector 0 is not said. Which one is it?`,
       why: 'What must be there, a mark, a gap or a partition, depends on it.',
-      remedies: possible.map((loader) => ({ label: LOADER_ANSWERS[loader], edit: machineEdit(placement, { loader }) })),
+      remedies: possible.map((loader) => ({
+        label: LOADER_ANSWERS[loader],
+        edit: machineEdit(placement.layout, { loader }),
+      })),
     },
   ];
 };
@@ -53,7 +56,10 @@ const smallGap: Rule = (placement) => {
         ...(layout.grain === undefined
           ? []
           : [{ label: 'Use the grain by rule', edit: { do: 'change layout', patch: { grain: undefined } } } as const]),
-        { label: LOADER_ANSWERS['active partition'], edit: machineEdit(placement, { loader: 'active partition' }) },
+        {
+          label: LOADER_ANSWERS['active partition'],
+          edit: machineEdit(placement.layout, { loader: 'active partition' }),
+        },
       ],
     },
   ];
@@ -74,7 +80,7 @@ const loaderWithoutPlace: Rule = (placement) => {
       place: { kind: 'boots' },
       sentence: `The loader is to lie in the ${loader}, and ${layout.table.kind === 'gpt' ? `a GPT has none: its entries begin in sector ${placement.gpt?.array ?? 2}` : `an MBR of ${counted(entriesOf(placement).length, 'partition')} knows no such type`}.`,
       why: 'It would be written over what does not belong to it, or nowhere.',
-      remedies: [{ label: LOADER_ANSWERS[other], edit: machineEdit(placement, { loader: other }) }],
+      remedies: [{ label: LOADER_ANSWERS[other], edit: machineEdit(placement.layout, { loader: other }) }],
     },
   ];
 };
@@ -90,7 +96,9 @@ const oldBiosOnGpt: Rule = (placement) => {
       place: { kind: 'table' },
       sentence: `The machine is so old that its BIOS stops at ${wall}, and the medium has a GPT.`,
       why: 'Such a BIOS may refuse a disk whose only entry is of a type that it does not know, or that has no active mark.',
-      remedies: [{ label: 'The machine is not that old', edit: machineEdit(placement, { biosWall: undefined }) }],
+      remedies: [
+        { label: 'The machine is not that old', edit: machineEdit(placement.layout, { biosWall: undefined }) },
+      ],
     },
   ];
 };
@@ -125,7 +133,7 @@ const pastTheWall: Rule = (placement) => {
           : one.entry?.number === 1 || one.recordAt !== undefined
             ? []
             : [{ label: `Put ${one.slot.name} first`, edit: { do: 'move slot', id: one.slot.id, index: 0 } } as const]),
-        { label: 'The machine is not that old', edit: machineEdit(placement, { biosWall: undefined }) },
+        { label: 'The machine is not that old', edit: machineEdit(placement.layout, { biosWall: undefined }) },
       ],
     }));
 };

@@ -1,4 +1,5 @@
 /** Findings about sizes that do not come out: no room, nothing to refer to, a place that is taken. */
+import { machineEdit } from '../layout/edits';
 import { memoryOf } from '../layout/medium-spec';
 import { KIND_NAMES } from '../medium/medium';
 import { rootOf } from '../placement/asks';
@@ -189,7 +190,7 @@ const memoryNotSaid: Rule = (placement) => {
             why: 'The size cannot be computed.',
             remedies: sizes.map((memory) => ({
               label: `The machine has ${memory}`,
-              edit: { do: 'change layout', patch: { machine: { ...layout.machine, memory } } },
+              edit: machineEdit(layout, { memory }),
             })),
           },
         ]

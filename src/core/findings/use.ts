@@ -1,11 +1,11 @@
 /** Findings about the use that the layout names: a root, swap for hibernation, what a desktop wants. */
-import { newSlotId } from '../layout/edits';
+import { newSlotId, machineEdit } from '../layout/edits';
 import { memoryOf } from '../layout/medium-spec';
 import { swapAdvice } from '../layout/swap';
 import { isPlainFlash } from '../medium/medium';
 import { exactText, inBoth } from '../quantity/units';
 import { promiseOf, typeName } from '../tables/types';
-import { atSlot, changing, entriesOf, machineEdit, partitionsOf, type Remedy, type Rule } from './finding';
+import { atSlot, changing, entriesOf, partitionsOf, type Remedy, type Rule } from './finding';
 import type { Placement } from '../placement/placement';
 
 const GIB = 2 ** 30;
@@ -46,7 +46,7 @@ const noRoot: Rule = (placement) => {
       why: 'A system without its root does not start.',
       remedies: [
         candidate ? changing(`Mount ${candidate.slot.name} at /`, candidate.slot.id, { mount: '/' }) : add,
-        { label: 'It is on another disk', edit: machineEdit(placement, { root: 'elsewhere' }) },
+        { label: 'It is on another disk', edit: machineEdit(placement.layout, { root: 'elsewhere' }) },
       ],
     },
   ];
@@ -77,7 +77,7 @@ const swaplessSleep: Rule = (placement) => {
             slot: { id: newSlotId(layout), kind: 'partition', name: 'Swap', role: 'swap', size },
           },
         },
-        { label: 'It need not hibernate', edit: machineEdit(placement, { hibernates: undefined }) },
+        { label: 'It need not hibernate', edit: machineEdit(placement.layout, { hibernates: undefined }) },
       ],
     },
   ];
@@ -101,7 +101,7 @@ const smallSleep: Rule = (placement) => {
       why: 'A full memory does not fit into it, and hibernating fails when it is needed most.',
       remedies: [
         changing(`Make ${largest.slot.name} ${size}`, largest.slot.id, { size }),
-        { label: 'It need not hibernate', edit: machineEdit(placement, { hibernates: undefined }) },
+        { label: 'It need not hibernate', edit: machineEdit(placement.layout, { hibernates: undefined }) },
       ],
     },
   ];

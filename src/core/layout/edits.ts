@@ -5,7 +5,7 @@
 import { guidFrom, hashText } from '../bytes/guid';
 import { volumeIdText } from '../filesystems/label';
 import { nameInSize, parseSize } from '../quantity/size-language';
-import type { FreeSlot, Layout, PartitionSlot, RawSlot, Slot } from './document';
+import type { FreeSlot, Layout, Machine, PartitionSlot, RawSlot, Slot } from './document';
 
 /** New values for fields of a slot; `undefined` removes an optional field. */
 export type SlotPatch = Partial<Omit<PartitionSlot, 'id' | 'kind'>> &
@@ -123,4 +123,13 @@ export function markOnly(layout: Layout, id: string): Edit {
       patch: { active: slot.id === id ? true : undefined },
     }));
   return { do: 'several', edits };
+}
+
+/** The edit that says something about the machine; `undefined` takes it back. */
+export function machineEdit(
+  layout: Layout,
+  patch: { readonly [Key in keyof Machine]?: Machine[Key] | undefined },
+): Edit {
+  const machine = patched<Machine>(layout.machine ?? {}, patch);
+  return { do: 'change layout', patch: { machine: Object.keys(machine).length > 0 ? machine : undefined } };
 }

@@ -7,7 +7,7 @@ import type { Attribute } from '../tables/gpt';
 import { PRIMARY_ENTRIES } from '../tables/mbr';
 import { fitsTable, promiseOf, twinType, typeName } from '../tables/types';
 import type { Layout, PartitionSlot, Table } from './document';
-import { type Edit, newSlotId, seedOf, type SlotPatch } from './edits';
+import { type Edit, machineEdit, newSlotId, seedOf, type SlotPatch } from './edits';
 import { TABLE_NAMES, type TableKind } from './vocabulary';
 
 /** A change of table: the edit, and what people should know about it. */
@@ -89,15 +89,13 @@ function logicalCarried(slot: PartitionSlot, kind: TableKind, logical: ReadonlyS
 function loaderCarried(layout: Layout, kind: TableKind): { edits: Edit[]; said: string[]; gone: ReadonlySet<string> } {
   const places = layout.slots.filter(isPartition).filter((slot) => slot.role === 'bios-boot');
   const machine = layout.machine;
-  const change = (loader: NonNullable<Layout['machine']>['loader']): Edit => ({
-    do: 'change layout',
-    patch: { machine: { ...machine, loader } },
-  });
   if (kind !== 'gpt' && places.length > 0)
     return {
       edits: [
         ...places.map(({ id }): Edit => ({ do: 'remove slot', id })),
-        ...(kind === 'mbr' && machine?.loader === 'bios boot partition' ? [change('gap')] : []),
+        ...(kind === 'mbr' && machine?.loader === 'bios boot partition'
+          ? [machineEdit(layout, { loader: 'gap' })]
+          : []),
       ],
       said: [
         `${places.map((slot) => slot.name).join(', ')} goes: the loader lies in the gap ahead of the first partition.`,
@@ -114,7 +112,7 @@ function loaderCarried(layout: Layout, kind: TableKind): { edits: Edit[]; said: 
   };
   const index = Math.max(0, layout.slots.findIndex(isPartition));
   return {
-    edits: [{ do: 'add slot', slot, index }, change('bios boot partition')],
+    edits: [{ do: 'add slot', slot, index }, machineEdit(layout, { loader: 'bios boot partition' })],
     said: ['A BIOS boot partition is added: a GPT has no gap for the loader.'],
     gone: new Set(),
   };

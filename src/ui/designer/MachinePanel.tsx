@@ -2,6 +2,7 @@
 
 import { useState } from 'react';
 import type { Board, Machine } from '@/core/layout/document';
+import { machineEdit } from '@/core/layout/edits';
 import { readLines } from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line';
 import { boardOf } from '@/core/layout/medium-spec';
@@ -227,13 +228,7 @@ export function MachinePanel() {
   const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const commit = useDesigner((state) => state.commit);
   const { boots, machine = {} } = layout;
-  const change = (patch: { readonly [Key in keyof Machine]?: Machine[Key] | undefined }) => {
-    const said = Object.entries({ ...machine, ...patch }).filter(([, value]) => value !== undefined);
-    commit({
-      do: 'change layout',
-      patch: { machine: said.length > 0 ? (Object.fromEntries(said) as Machine) : undefined },
-    });
-  };
+  const change = (patch: Parameters<typeof machineEdit>[1]) => commit(machineEdit(layout, patch));
   return (
     <>
       <PanelHead title="Machine" detail="what starts the medium, and what it is for; nothing has to be said" />

@@ -48,7 +48,7 @@ module.exports = {
     notAllowed('terminal-knows-core', '^src/cli/', '^src/(ui|app|workers|contract)/'),
     {
       ...notAllowed('terminal-knows-file-helpers', '^src/cli/', '^src/server/'),
-      to: { path: '^src/server/', pathNot: '^src/server/(image-file|file-source)\\.ts$' },
+      to: { path: '^src/server/', pathNot: '^src/server/(image-file|file-source|stored)\\.ts$' },
     },
     notAllowed('ui-knows-core', '^src/ui/', '^src/(server|app|cli)/'),
     notAllowed('server-knows-core', '^src/server/', '^src/(ui|app|workers|cli)/'),

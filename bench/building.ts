@@ -66,9 +66,25 @@ const LARGE: Layout = {
   slots: [{ ...LAYOUT.slots[0]!, size: 'rest' } as Layout['slots'][number]],
 };
 
+const LARGE_EXFAT: Layout = {
+  ...LARGE,
+  name: 'Two terabytes of exFAT',
+  slots: [
+    {
+      id: 'a',
+      kind: 'partition',
+      name: 'A',
+      role: 'data',
+      size: 'rest',
+      content: { kind: 'exfat', label: 'Tide vault', volumeId: '7A1D-10CA' },
+    },
+  ],
+};
+
 export async function benchBuilding(folder: string): Promise<Row[]> {
   return [
     ...(await benchImage(folder, 'build 64 GB', LAYOUT, (reference) => Math.max(100, 2 * reference))),
+    ...(await benchImage(folder, 'build 2 TB exFAT', LARGE_EXFAT, (reference) => Math.max(150, 1.2 * reference))),
     ...(await benchImage(folder, 'build 2 TB FAT32', LARGE, (reference) => Math.max(150, 1.2 * reference))),
   ];
 }

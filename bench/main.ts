@@ -4,6 +4,7 @@ import { cpus } from 'node:os';
 import path from 'node:path';
 import { benchBuilding } from './building';
 import { benchDesigning } from './designing';
+import { benchFilling } from './filling';
 import { benchPlacing } from './placing';
 import type { Row } from './row';
 import { benchServing } from './serving';
@@ -33,6 +34,7 @@ async function main(): Promise<void> {
     ...benchPlacing(),
     ...benchDesigning(),
     ...(await benchBuilding(RESULTS)),
+    ...(await benchFilling(RESULTS)),
     ...(await benchSurveying(RESULTS)),
     ...(await benchTerminal()),
     ...(await benchServing(RESULTS)),

@@ -16,13 +16,22 @@ fact() { echo "@fact $1=$2"; }
 
 sums() { find /mnt -type f | sort | xargs -d '\n' cat | md5sum | cut -d' ' -f1; }
 
-try_fat() {
-  mount -t vfat -o rw,utf8 "$1" /mnt || { fact mounted no; return; }
+# Names and contents of all files, as one sum: of the lines that md5sum makes of them, in the order of their bytes.
+tree() {
+  (cd /mnt && find . -type f | LC_ALL=C sort | while IFS= read -r file; do md5sum "$file"; done) | md5sum | cut -d' ' -f1
+}
+
+# Mounts a volume of a kind, looks at what is in it, fills it up, and uses it.
+try_volume() {
+  how="-t $2 -o rw,$3"
+  mount $how "$1" /mnt || { fact mounted no; return; }
   fact mounted yes
+  fact found "$(find /mnt -type f | wc -l)"
+  fact tree "$(tree)"
   set -- "$1" $(stat -f -c '%s %b %f' /mnt)
   fact cluster "$2"
   fact free $(($2 * $4))
-  if [ $(($2 * $3)) -le $FILL_LIMIT ]; then
+  if [ "$fills" = yes ] && [ $(($2 * $3)) -le $FILL_LIMIT ] && [ "$4" -gt 0 ]; then
     dd if=/dev/zero of=/mnt/fill bs=65536 2>/tmp/dd
     # The kernel fills whole pages; what is left of the last one is filled by single sectors.
     dd if=/dev/zero bs=512 2>/tmp/dd >>/mnt/fill
@@ -37,18 +46,15 @@ try_fat() {
   done
   before=$(sums)
   umount /mnt
-  mount -t vfat -o rw,utf8 "$1" /mnt || { fact remounted no; return; }
+  mount $how "$1" /mnt || { fact remounted no; return; }
   fact files "$(ls /mnt | wc -l)"
   [ "$before" = "$(sums)" ] && fact kept yes
   umount /mnt
 }
 
-# Copies a program of the RAM disk to where UEFI firmware looks for it.
-copy_loader() {
-  mount -t vfat -o rw,utf8 "$1" /mnt || { fact copied no; return; }
-  mkdir -p /mnt/EFI/BOOT
-  cp /BOOTX64.EFI /mnt/EFI/BOOT/BOOTX64.EFI && fact copied yes
-  umount /mnt
+# Switches swap on and off again.
+try_swap() {
+  swapon "$1" && fact swapped "$(tail -n 1 /proc/swaps | awk '{ print $3 }')" && swapoff "$1" && fact unswapped yes
 }
 
 # What stands at a node, and what its file system makes of being used.
@@ -56,8 +62,11 @@ look_into() {
   blkid -p -o export "$1" | while read -r line; do echo "@fact $line"; done
   # The other form of output writes what is not ASCII in a way of its own.
   fact PART_ENTRY_NAME "$(blkid -p -o value -s PART_ENTRY_NAME "$1")"
-  blkid -p -o export "$1" | grep -q '^TYPE=vfat' || return
-  if [ -e /BOOTX64.EFI ]; then copy_loader "$1"; else try_fat "$1"; fi
+  case "$(blkid -p -o value -s TYPE "$1")" in
+    vfat) try_volume "$1" vfat utf8 ;;
+    exfat) try_volume "$1" exfat iocharset=utf8 ;;
+    swap) try_swap "$1" ;;
+  esac
 }
 
 for disk in /sys/block/vd*; do
@@ -65,6 +74,7 @@ for disk in /sys/block/vd*; do
   [ -e "$disk" ] || continue
   echo "@disk $(cat "$disk/serial") $(cat "$disk/size") $(cat "$disk/queue/logical_block_size")"
   whole=yes
+  case "$(cat "$disk/serial")" in fill*) fills=yes ;; *) fills=no ;; esac
   for partition in "$disk/$name"*; do
     [ -e "$partition/partition" ] || continue
     whole=no

@@ -23,6 +23,7 @@ const MODULES = [
   'nls_utf8',
   'fat',
   'vfat',
+  'exfat',
 ];
 
 /** Package lists may be missing or old; only an administrator can renew them. */
@@ -102,7 +103,7 @@ interface Machine {
   readonly ramDisk: string;
 }
 
-function prepare(loader: string | undefined): Machine {
+function prepare(): Machine {
   const name = kernelPackage();
   const image = unpacked('kernel', name);
   const busybox = path.join(unpacked('busybox', 'busybox-static'), 'bin', 'busybox');
@@ -118,8 +119,7 @@ function prepare(loader: string | undefined): Machine {
     { name: 'modules/order', mode: 0o644, data: Buffer.from(`${order.join('\n')}\n`) },
     { name: 'init', mode: 0o755, data: readFileSync(path.resolve('machine', 'guest-init.sh')) },
   ];
-  if (loader) files.push({ name: 'BOOTX64.EFI', mode: 0o644, data: readFileSync(loader) });
-  const ramDisk = path.join(CACHE, loader ? 'ramdisk-copying.cpio' : 'ramdisk.cpio');
+  const ramDisk = path.join(CACHE, 'ramdisk.cpio');
   writeFileSync(ramDisk, archive(files));
   return { kernel, ramDisk };
 }
@@ -130,6 +130,8 @@ export interface GuestDisk {
   readonly sectorSize: 512 | 4096;
   /** What the guest writes stays in the file. */
   readonly keeps?: boolean;
+  /** Volumes of moderate size are filled to their last byte. */
+  readonly fills?: boolean;
 }
 
 /** A partition as the guest's kernel sees it. Start and size in 512-byte units. */
@@ -156,14 +158,14 @@ export interface GuestReport {
 const RUN_LIMIT = 8 * 60_000;
 
 /** Arguments that attach a disk: eight to a slot, so that many find room; its serial says which it is. */
-export function drive({ file, sectorSize, keeps }: GuestDisk, i: number): string[] {
+export function drive({ file, sectorSize, keeps, fills }: GuestDisk, i: number): string[] {
   const slot = `addr=${(4 + Math.floor(i / 8)).toString(16)}.${i % 8},multifunction=on`;
   const sectors = `logical_block_size=${sectorSize},physical_block_size=${sectorSize}`;
   return [
     '-drive',
     `file=${file},format=raw,if=none,id=d${i},snapshot=${keeps ? 'off' : 'on'},cache=unsafe`,
     '-device',
-    `virtio-blk-pci,drive=d${i},serial=disk${i},${slot},${sectors}`,
+    `virtio-blk-pci,drive=d${i},serial=${fills ? 'fill' : 'disk'}${i},${slot},${sectors}`,
   ];
 }
 
@@ -213,7 +215,7 @@ function parse(said: string): GuestReport {
     const disk = disks[disks.length - 1];
     if (mark === '@disk')
       disks.push({
-        place: Number(words[0]!.replace('disk', '')),
+        place: Number(words[0]!.replace(/^\D+/, '')),
         sectors: Number(words[1]),
         logicalSector: Number(words[2]),
         partitions: [],
@@ -234,10 +236,5 @@ function parse(said: string): GuestReport {
 
 /** Boots the machine with these disks and returns what its kernel says about them. */
 export async function lookAt(disks: readonly GuestDisk[]): Promise<GuestReport> {
-  return parse(await start(prepare(undefined), disks));
-}
-
-/** Boots the machine and lets its kernel copy a UEFI program into the FAT volumes of these disks. */
-export async function copyLoader(disks: readonly GuestDisk[], loader: string): Promise<GuestReport> {
-  return parse(await start(prepare(loader), disks));
+  return parse(await start(prepare(), disks));
 }

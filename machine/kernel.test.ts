@@ -16,8 +16,6 @@ import { type GuestDisk, type GuestReport, lookAt, type SeenPartition } from './
 import { type Combination, COMBINATIONS, isLegal, layoutFor } from './pairs';
 import { surveyFile, tablesOf } from './tables';
 
-const FILL_LIMIT = 512 * 2 ** 20;
-
 function demo(name: string): Layout {
   const read = readLayout(readFileSync(`demo/${name}.json`, 'utf8'));
   if (!read.ok) throw new Error(`${read.error[0]!.path} ${read.error[0]!.message}`);
@@ -202,22 +200,13 @@ function roomFor300({
   return variant === 32 && bytesForFiles > 600 * clusterBytes;
 }
 
-test('the free bytes are the advertised ones, and volumes up to 512 MiB can be filled to the last', () => {
-  let filled = 0;
+test('the free bytes are the advertised ones', () => {
   for (const [, meant, seen] of pairs()) {
     if (!meant.fat?.ok) continue;
-    const { bytesForFiles, clusters, clusterBytes } = meant.fat.value;
+    const { bytesForFiles, clusterBytes } = meant.fat.value;
     const facts = { name: meant.slot.name, cluster: seen?.facts.cluster, free: seen?.facts.free };
     expect(facts).toEqual({ name: meant.slot.name, cluster: String(clusterBytes), free: String(bytesForFiles) });
-    if (clusters * clusterBytes > FILL_LIMIT) continue;
-    filled += 1;
-    expect({ name: meant.slot.name, full: seen?.facts.full, filled: seen?.facts.filled }).toEqual({
-      name: meant.slot.name,
-      full: 'yes',
-      filled: String(bytesForFiles),
-    });
   }
-  expect(filled).toBeGreaterThanOrEqual(22);
 });
 
 test('after all that no byte of a table has changed, no rule objects, and FSInfo equals the count', async () => {

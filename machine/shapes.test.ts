@@ -12,7 +12,7 @@ import { SHAPES } from './shapes';
 
 let folder: string;
 let report: GuestReport;
-const placements = SHAPES.map(place);
+const placements = SHAPES.map((one) => place(one));
 
 beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), 'loess-shapes-'));

@@ -29,7 +29,7 @@ function table(findings: readonly Told[], withRemedies: boolean): string {
 }
 
 function ofLayouts(): Told[] {
-  return CASES.map(({ rule, bad }) => check(place(bad)).find((one) => one.rule === rule)!);
+  return CASES.map(({ rule, bad, contents }) => check(place(bad, contents)).find((one) => one.rule === rule)!);
 }
 
 async function ofSurveys(): Promise<Told[]> {

@@ -5,7 +5,9 @@ import { openRisks } from '@/core/findings/acceptance';
 import { check as checkPlacement, stopsAmong } from '@/core/findings/check';
 import type { Finding } from '@/core/findings/finding';
 import { checkSurvey } from '@/core/findings/survey';
+import type { Layout } from '@/core/layout/document';
 import { layoutSchema } from '@/core/layout/schema';
+import { copyOf } from '@/core/layout/series';
 import { place as placeLayout } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import { grouped, inBinary } from '@/core/quantity/units';
@@ -14,6 +16,7 @@ import { structureAt, structuresOf } from '@/core/survey/structures';
 import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
 import { fileSource } from '@/server/file-source';
 import { ReadBackError, writeImage } from '@/server/image-file';
+import { contentsFor } from '@/server/stored';
 import { Ended, EXIT, type Exit } from './exit';
 import { documentFrom, fileTrouble, type Io } from './io';
 import { findingsText, ledgerText, placementText, surveyText } from './say';
@@ -26,16 +29,21 @@ function exitFor(findings: readonly Finding[]): Exit {
   return openRisks(findings).length > 0 ? EXIT.risk : EXIT.done;
 }
 
+/** Places a layout with what it names by SHA-256, from a folder of stored contents. */
+async function placeWith(layout: Layout, folder = 'data/contents'): Promise<Placement> {
+  return placeLayout(layout, await contentsFor(folder, layout));
+}
+
 /** `check`: what every rule says about a document. */
-export async function check(io: Io, document: string, options: { json?: boolean }): Promise<Exit> {
-  const placement = placeLayout(await documentFrom(io, document));
+export async function check(io: Io, document: string, options: { contents?: string; json?: boolean }): Promise<Exit> {
+  const placement = await placeWith(await documentFrom(io, document), options.contents);
   const findings = checkPlacement(placement);
   io.out(options.json ? json({ findings }) : findingsText(findings, placement));
   return exitFor(findings);
 }
 
 /** A placement for machines: every range with its reasons. */
-function placementData({ placed, strata, layout, ...rest }: Placement) {
+function placementData({ placed, strata, layout, contents: _, ...rest }: Placement) {
   return {
     layout: layout.name,
     table: layout.table,
@@ -54,8 +62,8 @@ function placementData({ placed, strata, layout, ...rest }: Placement) {
 }
 
 /** `place`: where everything lands. */
-export async function place(io: Io, document: string, options: { json?: boolean }): Promise<Exit> {
-  const placement = placeLayout(await documentFrom(io, document));
+export async function place(io: Io, document: string, options: { contents?: string; json?: boolean }): Promise<Exit> {
+  const placement = await placeWith(await documentFrom(io, document), options.contents);
   io.out(options.json ? json(placementData(placement)) : placementText(placement));
   return stopsAmong(checkPlacement(placement)).length > 0 ? EXIT.stop : EXIT.done;
 }
@@ -93,9 +101,10 @@ async function refuseExisting(image: string, replace: boolean): Promise<void> {
 export async function build(
   io: Io,
   document: string,
-  options: { into: string; replace?: boolean; json?: boolean },
+  options: { into: string; contents?: string; copy?: number; replace?: boolean; json?: boolean },
 ): Promise<Exit> {
-  const placement = placeLayout(await documentFrom(io, document));
+  const layout = copyOf(await documentFrom(io, document), options.copy ?? 0);
+  const placement = await placeWith(layout, options.contents);
   refuseBuild(checkPlacement(placement));
   await refuseExisting(options.into, options.replace === true);
   const progress = (text: string) => io.isTerminal && !options.json && io.error(text);
@@ -103,6 +112,7 @@ export async function build(
     const report = await writeImage({
       placement,
       path: options.into,
+      store: options.contents ?? 'data/contents',
       signal: io.signal,
       onProgress: ({ phase, done, total }) => progress(`\r${phase}: ${inBinary(done)} of ${inBinary(total)}   `),
     });

@@ -1,5 +1,6 @@
 /** The commands, their options, and the help that teaches them. */
 import { Argument, Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { COPY_LIMIT } from '@/core/layout/series';
 import { build, check, place, schema, survey, type SurveyOptions } from './commands';
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
 import { Ended, EXIT, type Exit } from './exit';
@@ -31,12 +32,23 @@ every sector of it. Nothing is written but the image that "build" names.
 "-" reads the document from the standard input; --json answers for machines.
 `;
 
+function copyNumber(text: string): number {
+  const n = Number(text);
+  if (!Number.isInteger(n) || n < 0 || n > COPY_LIMIT)
+    throw new InvalidArgumentError('It is not the number of a copy.');
+  return n;
+}
+
 function sectorNumber(text: string): number {
   const n = Number(text.replaceAll(/[,_]/g, ''));
   if (!Number.isSafeInteger(n) || n < 0) throw new InvalidArgumentError('It is not a sector number.');
   return n;
 }
 
+const CONTENTS_OPTION = [
+  '--contents <folder>',
+  'where stored contents lie that the document names (data/contents)',
+] as const;
 const JSON_OPTION = ['--json', 'answer as JSON'] as const;
 const DOCUMENT = ['<document>', 'layout document, or - for the standard input'] as const;
 
@@ -64,15 +76,17 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .summary('say what every rule finds in a layout')
     .description('Places the layout and says what every rule finds: stops, risks and notes, with their remedies.')
     .argument(...DOCUMENT)
+    .option(...CONTENTS_OPTION)
     .option(...JSON_OPTION)
-    .action((document: string, options: { json?: boolean }) => doing(check(io, document, options)));
+    .action((document: string, options: { contents?: string; json?: boolean }) => doing(check(io, document, options)));
   program
     .command('place')
     .summary('compute where everything lands')
     .description('Computes the placement: number, first and last sector, size, type and file system of every slot.')
     .argument(...DOCUMENT)
+    .option(...CONTENTS_OPTION)
     .option(...JSON_OPTION)
-    .action((document: string, options: { json?: boolean }) => doing(place(io, document, options)));
+    .action((document: string, options: { contents?: string; json?: boolean }) => doing(place(io, document, options)));
   program
     .command('build')
     .summary('make the image file')
@@ -81,10 +95,15 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     )
     .argument(...DOCUMENT)
     .requiredOption('--into <image>', 'file to make')
+    .option(...CONTENTS_OPTION)
+    .option('--copy <number>', 'copy of a series: the same layout with ids of its own', copyNumber)
     .option('--replace', 'put the new image in the place of an older one')
     .option(...JSON_OPTION)
-    .action((document: string, options: { into: string; replace?: boolean; json?: boolean }) =>
-      doing(build(io, document, options)),
+    .action(
+      (
+        document: string,
+        options: { into: string; contents?: string; copy?: number; replace?: boolean; json?: boolean },
+      ) => doing(build(io, document, options)),
     );
   program
     .command('survey')

@@ -46,8 +46,16 @@ export function findingsText(findings: readonly Finding[], placement: Placement)
   return `${blocks.join('\n')}\n${total}\n`;
 }
 
-function contentText({ slot, fat }: Placement['placed'][number]): string {
-  if (slot.kind !== 'partition' || !slot.fileSystem) return '-';
+function contentText({ slot, fat, exfat }: Placement['placed'][number]): string {
+  if (slot.kind === 'raw') return slot.blob ? slot.blob.name : '-';
+  if (slot.kind !== 'partition') return '-';
+  const { content } = slot;
+  if (content) {
+    if (content.kind === 'exfat')
+      return exfat?.ok ? `exFAT, ${inBinary(exfat.value.clusterBytes)} clusters` : 'cannot be';
+    return 'name' in content ? content.name : content.kind === 'swap' ? 'swap' : 'zeros';
+  }
+  if (!slot.fileSystem) return '-';
   return fat?.ok ? `FAT${fat.value.variant}, ${inBinary(fat.value.clusterBytes)} clusters` : 'cannot be';
 }
 

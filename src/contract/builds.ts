@@ -1,5 +1,6 @@
 /** What server and interface tell each other about builds. Types only. */
 import type { Comparison } from '@/core/compose/compare';
+import type { Finding } from '@/core/findings/finding';
 import type { Accepted } from '@/core/layout/document';
 
 /** A range as it was read back. */
@@ -8,7 +9,9 @@ export interface ReadBackRange {
   readonly what: string;
   readonly offset: number;
   readonly length: number;
-  /** Checksum of what was read. Missing for ranges of zeros, which stay holes of the sparse file. */
+  /** Files or folders that it sums up: each byte of them was compared while it was written. */
+  readonly files?: number;
+  /** Checksum of what was read. Missing for ranges of zeros, which stay holes of the sparse file, and for sums. */
   readonly sha256?: string;
 }
 
@@ -22,6 +25,21 @@ export interface BuildReport {
   readonly accepted?: readonly Accepted[];
   /** Milliseconds from the first write to the rename. */
   readonly milliseconds: number;
+}
+
+/** What a build would write for one owner: a slot, or the table and the ends of the medium. */
+export interface Portion {
+  readonly name: string;
+  readonly ranges: number;
+  readonly written: number;
+  readonly zeros: number;
+}
+
+/** What a build of a revision would write, and what stands against it. */
+export interface BuildPlan {
+  readonly findings: readonly Finding[];
+  /** Empty while a stop stands. */
+  readonly portions: readonly Portion[];
 }
 
 /** Where a job stands. Bytes, bytes per second, seconds. */

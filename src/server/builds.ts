@@ -9,12 +9,15 @@ import { check, stopsAmong } from '@/core/findings/check';
 import type { Finding } from '@/core/findings/finding';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
+import type { Layout } from '@/core/layout/document';
+import { copyOf } from '@/core/layout/series';
 import type { Context } from './context';
 import { imagePath, removeUnfinished } from './data-folder';
 import { builds } from './db/schema';
 import { ReadBackError, writeImage } from './image-file';
 import { getDocument } from './layouts';
 import { Refusal } from './refusal';
+import { contentsFor, StoredGone } from './stored';
 
 /** Most images that the shelf lists. */
 const IMAGES_LISTED = 20;
@@ -85,8 +88,8 @@ function refuse(code: string, word: string, what: readonly Finding[], advice: st
 }
 
 /** Places a document and refuses if anything stops a build, or a risk was not accepted. */
-function placeForBuild(document: Parameters<typeof place>[0]): Placement {
-  const placement = place(document);
+async function placeForBuild(context: Context, document: Layout): Promise<Placement> {
+  const placement = place(document, await contentsFor(context.folder.store, document));
   const findings = check(placement);
   refuse('layout-has-stops', 'stop', stopsAmong(findings), 'Mend it in the designer, then build.');
   refuse(
@@ -112,6 +115,11 @@ function say(error: unknown): Failure {
       sentence:
         'The file system of the data folder cannot hold a file of this size. Name another folder in LOESS_DATA.',
     };
+  if (error instanceof StoredGone)
+    return {
+      code: 'content-gone',
+      sentence: `${message} Add it again among the contents, then build; nothing partial was left.`,
+    };
   if (error instanceof ReadBackError) return { code: 'read-back-differs', sentence: message };
   return { code: 'system-error', sentence: `The system refused: ${message}. Nothing partial was left.` };
 }
@@ -132,6 +140,7 @@ async function runBuild(
       signal,
       onProgress: ({ phase, done, total }) => tell(phase, done, total),
       writeRate: context.writeRate,
+      store: context.folder.store,
     });
     await update(context, id, { state: 'done', report: JSON.stringify(report), endedAt: context.now() });
   } catch (error) {
@@ -144,13 +153,17 @@ async function runBuild(
 }
 
 /** Starts a build of one revision. Refuses when the layout has stops. */
-export async function startBuild(context: Context, order: { layoutId: string; revision: number }): Promise<BuildView> {
-  const placement = placeForBuild(await getDocument(context, order.layoutId, order.revision));
+export async function startBuild(
+  context: Context,
+  { copy = 0, ...order }: { layoutId: string; revision: number; copy?: number | undefined },
+): Promise<BuildView> {
+  const document = copyOf(await getDocument(context, order.layoutId, order.revision), copy);
+  const placement = await placeForBuild(context, document);
   const id = randomUUID();
   const row = {
     id,
     ...order,
-    name: `${order.layoutId}-r${order.revision}.img`,
+    name: `${order.layoutId}-r${order.revision}${copy > 0 ? `-copy-${copy}` : ''}.img`,
     size: placement.medium.capacity,
     state: 'waiting' as const,
     startedAt: context.now(),

@@ -18,6 +18,8 @@ export interface DataFolder {
   readonly builds: string;
   /** Images that a person put there or uploaded; they are only read. */
   readonly images: string;
+  /** Contents by their SHA-256, and what is being taken in. */
+  readonly store: string;
   /** Simulated media: a description and a sparse file each. */
   readonly bench: string;
 }
@@ -30,10 +32,12 @@ export async function openDataFolder(root: string): Promise<DataFolder> {
     database: path.join(/* turbopackIgnore: true */ absolute, 'loess.db'),
     builds: path.join(/* turbopackIgnore: true */ absolute, 'builds'),
     images: path.join(/* turbopackIgnore: true */ absolute, 'images'),
+    store: path.join(/* turbopackIgnore: true */ absolute, 'contents'),
     bench: path.join(/* turbopackIgnore: true */ absolute, 'bench'),
   };
   await mkdir(folder.builds, { recursive: true });
   await mkdir(folder.images, { recursive: true });
+  await mkdir(folder.store, { recursive: true });
   return folder;
 }
 
@@ -65,12 +69,19 @@ export function lockDataFolder(folder: DataFolder): Promise<() => Promise<void>>
   });
 }
 
+/** Where contents lie while they are taken in. */
+export function intakeFolder({ store }: DataFolder): string {
+  return path.join(/* turbopackIgnore: true */ store, 'intake');
+}
+
 /** Removes unfinished files; returns how many there were. */
-export async function removeUnfinished({ builds, images }: DataFolder): Promise<number> {
+export async function removeUnfinished(folder: DataFolder): Promise<number> {
+  const { builds, images } = folder;
+  await rm(intakeFolder(folder), { recursive: true, force: true });
   const found = await Promise.all(
-    [builds, images].map(async (folder) => {
-      const names = (await readdir(/* turbopackIgnore: true */ folder)).filter((name) => name.endsWith(UNFINISHED));
-      return names.map((name) => path.join(/* turbopackIgnore: true */ folder, name));
+    [builds, images].map(async (one) => {
+      const names = (await readdir(/* turbopackIgnore: true */ one)).filter((name) => name.endsWith(UNFINISHED));
+      return names.map((name) => path.join(/* turbopackIgnore: true */ one, name));
     }),
   );
   await Promise.all(found.flat().map((file) => rm(file, { force: true })));

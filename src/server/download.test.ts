@@ -31,6 +31,8 @@ beforeAll(async () => {
   server = createServer((request, response) => {
     void answerImage(context, imageAskedFor(request.url)!, request, response);
   }).listen(0, '127.0.0.1');
+  // A connection is never closed for being idle: the next test may be about to use it.
+  server.keepAliveTimeout = 0;
   await new Promise((resolve) => server.once('listening', resolve));
   base = `http://127.0.0.1:${(server.address() as AddressInfo).port}/api/images`;
 });

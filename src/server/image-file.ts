@@ -6,14 +6,17 @@ import { createHash } from 'node:crypto';
 import { type FileHandle, open, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { BuildReport, ReadBackRange } from '@/contract/builds';
-import { type BlockSource, pour, pouredBytes } from '@/core/bytes/blocks';
-import { Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
+import type { BlockSource } from '@/core/bytes/blocks';
+import { Coverage, lengthOf } from '@/core/bytes/extents';
 import { compare } from '@/core/compose/compare';
-import { compose, type DefinedRange } from '@/core/compose/compose';
+import { compose } from '@/core/compose/compose';
+import type { DefinedRange } from '@/core/compose/contents';
 import type { Placement } from '@/core/placement/placement';
 import { surveyMedium } from '@/core/survey/survey';
 import { UNFINISHED } from './data-folder';
 import { fileSource } from './file-source';
+import { pourInto } from './pouring';
+import { closeStored, readStored, StoredGone } from './stored';
 
 /** Where a build stands, in bytes of the phase. */
 export interface Progress {
@@ -30,6 +33,8 @@ export interface ImageJob {
   readonly onProgress: (progress: Progress) => void;
   /** Most bytes to write per second; unlimited if missing. */
   readonly writeRate?: number | undefined;
+  /** Folder of the stored contents that the layout names. */
+  readonly store?: string | undefined;
 }
 
 /** The image that was read back is not the one that was meant. */
@@ -38,35 +43,52 @@ export class ReadBackError extends Error {}
 const WINDOW = 1024 * 1024;
 const ZEROS = Buffer.alloc(WINDOW);
 
-/** Writes extents; `written` learns of every write that was made. */
+/** Bytes that will be written: of a new file the zeros need not be, unless they are few between others. */
+function plannedBytes(ranges: readonly DefinedRange[]): number {
+  return ranges.reduce((sum, { extent }) => sum + ('zeros' in extent ? 0 : lengthOf(extent)), 0);
+}
+
+/** Writes all ranges and compares what was written, block by block; `written` learns where. */
 async function writeAll(
   handle: FileHandle,
-  extents: readonly Extent[],
+  ranges: readonly DefinedRange[],
   written: Coverage,
   job: ImageJob,
 ): Promise<number> {
-  const total = pouredBytes(extents, true);
+  const total = plannedBytes(ranges);
   const started = performance.now();
   let done = 0;
-  const sink = {
-    blank: true,
-    write: async (offset: number, bytes: Uint8Array) => {
-      written.add(offset, bytes.length);
-      const { bytesWritten } = await handle.write(bytes, 0, bytes.length, offset);
-      if (bytesWritten !== bytes.length) throw new Error(`${bytesWritten} of ${bytes.length} bytes written`);
+  return pourInto(
+    ranges.map((range) => range.extent),
+    {
+      handle,
+      written,
+      // Where the rate is held down, a step takes half a second at most.
+      step: job.writeRate === undefined ? undefined : Math.max(512, Math.floor(job.writeRate / 2)),
+      read: (wanted, into) => {
+        if (job.store === undefined)
+          throw new StoredGone('This layout names stored contents, and no folder of contents was named.');
+        readStored(job.store, wanted, into);
+      },
+      onWritten: (bytes) => {
+        done = Math.min(total, done + bytes);
+        job.onProgress({ phase: 'writing', done, total });
+      },
+      checkpoint: async () => {
+        job.signal.throwIfAborted();
+        if (job.writeRate === undefined) return;
+        const ahead = (done / job.writeRate) * 1000 - (performance.now() - started);
+        if (ahead > 0) await new Promise((resume) => setTimeout(resume, ahead));
+        job.signal.throwIfAborted();
+      },
+      differs: (offset) => {
+        const range = ranges.findLast((one) => one.extent.offset <= offset);
+        return new ReadBackError(
+          `“${range?.file ?? range?.what}” at byte ${offset} reads back differently from what was written.`,
+        );
+      },
     },
-  };
-  await pour(extents, sink, {
-    onWritten: (bytes) => job.onProgress({ phase: 'writing', done: (done += bytes), total }),
-    checkpoint: async () => {
-      job.signal.throwIfAborted();
-      if (job.writeRate === undefined) return;
-      const ahead = (done / job.writeRate) * 1000 - (performance.now() - started);
-      if (ahead > 0) await new Promise((resume) => setTimeout(resume, ahead));
-      job.signal.throwIfAborted();
-    },
-  });
-  return done;
+  );
 }
 
 /**
@@ -98,16 +120,41 @@ async function readBack(
   return hash ? { ...told, sha256: hash.digest('hex') } : told;
 }
 
+/** What was compared while it was written, summed up: folders and files of each slot, and supplied files. */
+function comparedAtOnce(ranges: readonly DefinedRange[]): ReadBackRange[] {
+  const groups = new Map<string, { first: ReadBackRange; files: Set<string>; end: number }>();
+  for (const { owner, what, file, extent } of ranges) {
+    if (file === undefined && !('copied' in extent)) continue;
+    const key = `${owner} ${what}`;
+    const end = extent.offset + lengthOf(extent);
+    const group = groups.get(key) ?? {
+      first: { ...(owner !== undefined && { owner }), what, offset: extent.offset, length: 0 },
+      files: new Set<string>(),
+      end,
+    };
+    if (file !== undefined) group.files.add(file);
+    group.end = end;
+    groups.set(key, group);
+  }
+  return [...groups.values()].map(({ first, files, end }) => ({
+    ...first,
+    length: end - first.offset,
+    ...(files.size > 0 && { files: files.size }),
+  }));
+}
+
 async function readBackAll(
   source: BlockSource,
   ranges: readonly DefinedRange[],
   job: ImageJob,
 ): Promise<ReadBackRange[]> {
-  const total = ranges.reduce((sum, { extent }) => sum + lengthOf(extent), 0);
+  // Folders and files were compared while they were written; the structures get a checksum each.
+  const structures = ranges.filter((range) => range.file === undefined && !('copied' in range.extent));
+  const total = structures.reduce((sum, { extent }) => sum + lengthOf(extent), 0);
   const report: ReadBackRange[] = [];
   const lent = Buffer.allocUnsafeSlow(WINDOW);
   let done = 0;
-  for (const range of ranges) {
+  for (const range of structures) {
     job.signal.throwIfAborted();
     const read = await readBack(source, range, lent, (bytes) => {
       job.signal.throwIfAborted();
@@ -115,7 +162,7 @@ async function readBackAll(
     });
     report.push(read);
   }
-  return report;
+  return [...report, ...comparedAtOnce(ranges)].sort((a, b) => a.offset - b.offset);
 }
 
 async function syncFolder(folder: string): Promise<void> {
@@ -137,12 +184,7 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
     const started = performance.now();
     await handle.truncate(size);
     const written = new Coverage();
-    const writtenBytes = await writeAll(
-      handle,
-      ranges.map((range) => range.extent),
-      written,
-      job,
-    );
+    const writtenBytes = await writeAll(handle, ranges, written, job);
     await handle.sync();
     // What was never written to a new sparse file is a hole.
     const source = fileSource(handle, size, (offset, length) => !written.touches(offset, length));
@@ -162,6 +204,7 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
     await rm(temporary, { force: true });
     throw error;
   } finally {
+    closeStored();
     await handle.close();
   }
 }

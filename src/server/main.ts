@@ -9,6 +9,8 @@ import { recoverBuilds } from './builds';
 import { installContext, openContext } from './context';
 import { addDemoLayouts } from './demo';
 import { answerImage, imageAskedFor } from './download';
+import { answerContent, contentAskedFor } from './store-http';
+import { sweepStore } from './store';
 import { refuseStranger } from './guard';
 import { errorAnswer } from './http';
 import { addSimulatedMedia } from './simulated-media';
@@ -37,6 +39,7 @@ async function main(): Promise<void> {
   installContext(context);
   const interrupted = await recoverBuilds(context);
   if (interrupted > 0) console.log(`${interrupted} build(s) were interrupted when the server last ended.`);
+  await sweepStore(context);
   await addDemoLayouts(context, path.join(root, 'demo'));
   await addSimulatedMedia(context, path.join(root, 'demo', 'bench'));
 
@@ -52,7 +55,9 @@ async function main(): Promise<void> {
     }
     const image = imageAskedFor(request.url);
     const file = fileAskedFor(request.url);
+    const content = contentAskedFor(request.url);
     if (image) void answerImage(context, image, request, response);
+    else if (content) void answerContent(context, content, request, response);
     else if (file !== undefined) void answerFile(context, file, request, response);
     else void handle(request, response);
   });

@@ -1,5 +1,7 @@
 /** Bodies of requests, as classes that class-validator checks. */
 import 'reflect-metadata';
+import { FILE_ATTRIBUTES, type FileAttribute, PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
+import { COPY_LIMIT } from '@/core/layout/series';
 import {
   IsIn,
   IsInt,
@@ -67,6 +69,64 @@ export class StartBuildBody {
   @IsInt()
   @Min(1)
   revision!: number;
+
+  /** Which copy of a series; 0, or nothing, for the layout as it is. */
+  @IsOptional()
+  @IsInt()
+  @Min(0)
+  @Max(COPY_LIMIT)
+  copy?: number;
+}
+
+/** A change of a tree of files. */
+export class ChangeTreeBody {
+  @IsOptional()
+  @Matches(SHA256)
+  into?: string;
+
+  @IsIn(['remove', 'rename', 'move', 'folder', 'attributes'])
+  do!: 'remove' | 'rename' | 'move' | 'folder' | 'attributes';
+
+  @IsString()
+  @Length(1, PATH_LIMIT)
+  path!: string;
+
+  @IsOptional()
+  @IsString()
+  @Length(1, PATH_LIMIT)
+  to?: string;
+
+  @IsOptional()
+  @IsString()
+  @Length(1, PATH_LIMIT)
+  before?: string;
+
+  @IsOptional()
+  @IsIn(FILE_ATTRIBUTES, { each: true })
+  attributes?: FileAttribute[];
+}
+
+/** Files that are to be taken from a volume of an image. */
+export class TakeFromVolumeBody {
+  @IsString()
+  @Length(6, 250)
+  of!: string;
+
+  @IsString()
+  @Length(1, 64)
+  partition!: string;
+
+  @IsString()
+  @MaxLength(PATH_LIMIT)
+  path!: string;
+
+  @IsOptional()
+  @Matches(SHA256)
+  into?: string;
+
+  @IsString()
+  @MaxLength(PATH_LIMIT)
+  under!: string;
 }
 
 /** Which image to survey; without a sector size it is found out. */

@@ -97,6 +97,17 @@ async function surveyOf(context: Context, { source, key }: Opened, asked: Sector
   return at(fittingSectorSize(first));
 }
 
+/** A survey with the image still open. */
+export function withSurvey<T>(
+  context: Context,
+  of: string,
+  work: (opened: { readonly survey: Survey; readonly source: BlockSource; readonly name: string }) => Promise<T>,
+): Promise<T> {
+  return withImage(context, of, async (opened) =>
+    work({ survey: await surveyOf(context, opened, undefined), source: opened.source, name: opened.name }),
+  );
+}
+
 /** What is in an image. The image is read by ranges, and never written. */
 export function surveyImage(context: Context, { of, sectorSize }: SurveyAsked): Promise<SurveyView> {
   return withImage(context, of, async (opened) => {

@@ -1,5 +1,6 @@
 /** Calls to the server. A refusal comes back as a value with its sentence. */
 import type { BuildView } from '@/contract/builds';
+import type { BlobView, FileSource, TreeChange, TreeView } from '@/contract/contents';
 import type { LayoutView, RevisionView } from '@/contract/layouts';
 import type { LedgerView } from '@/contract/surveys';
 
@@ -44,8 +45,8 @@ export const nameRevision = (id: string, number: number, name: string) =>
 export const moveHead = (id: string, move: { base: number; direction: 'undo' | 'redo' }) =>
   call<LayoutView>('POST', `${layout(id)}/head`, move);
 export const putAway = (id: string, away: boolean) => call<object>(away ? 'DELETE' : 'PUT', layout(id));
-export const startBuild = (layoutId: string, revision: number) =>
-  call<BuildView>('POST', '/api/builds', { layoutId, revision });
+export const startBuild = (layoutId: string, revision: number, copy = 0) =>
+  call<BuildView>('POST', '/api/builds', { layoutId, revision, ...(copy > 0 && { copy }) });
 export const getBuild = (id: string) => call<BuildView>('GET', build(id));
 export const removeBuild = (id: string) => call<object>('DELETE', build(id));
 export const cancelBuild = (id: string) => call<object>('POST', `${build(id)}/cancel`);
@@ -72,4 +73,40 @@ export function fileUrl(name: string): string {
 /** The page of a survey. */
 export function surveyUrl(of: string): string {
   return `/surveys?${query({ of })}`;
+}
+
+export const getTree = (sha256: string) => call<TreeView>('GET', `/api/contents/trees/${sha256}`);
+export const getBlob = (sha256: string) => call<BlobView>('GET', `/api/contents/blobs/${sha256}`);
+export const changeTree = (into: string | undefined, change: TreeChange) =>
+  call<TreeView>('POST', '/api/contents/trees', { ...(into !== undefined && { into }), ...change });
+export const listFileSources = () => call<FileSource[]>('GET', '/api/contents/sources');
+export const takeFromVolume = (from: {
+  of: string;
+  partition: string;
+  path: string;
+  under: string;
+  into?: string | undefined;
+}) => call<TreeView>('POST', '/api/contents/from-volume', from);
+
+/** Where contents are sent to: files of a tree, or a file of its own. */
+export function contentUrl(
+  what: 'file' | 'folder' | 'archive' | 'blob',
+  asked: Readonly<Record<string, string | undefined>>,
+): string {
+  const said = Object.entries(asked).filter((one): one is [string, string] => one[1] !== undefined && one[1] !== '');
+  return `/api/contents/${what}?${query(Object.fromEntries(said))}`;
+}
+
+/** Where a stored file is downloaded. */
+export function storedUrl(sha256: string, name: string): string {
+  return `/api/contents/stored?${query({ sha256, name })}`;
+}
+
+/** Where a file of a volume is downloaded, and the page of a folder of it. */
+export function volumeFileUrl(asked: { of: string; partition: string; path: string }): string {
+  return `/api/contents/volume?${query(asked)}`;
+}
+
+export function folderUrl(asked: { of: string; partition: string; path: string }): string {
+  return `/surveys/files?${query(asked)}`;
 }

@@ -1,5 +1,6 @@
 /** What a case of a finding is, and the media that cases lie on. */
 import type { Severity } from '@/core/findings/finding';
+import type { Contents } from '@/core/layout/contents';
 import type { Layout, Slot } from '@/core/layout/document';
 import { layoutOn, part } from '../samples';
 
@@ -22,6 +23,8 @@ export interface Case {
   readonly severity: Severity;
   readonly bad: Layout;
   readonly good: Layout;
+  /** What the layouts name by content. */
+  readonly contents?: Contents;
   /** A part of the sentence, with its figures. */
   readonly says: string | RegExp;
   /** Labels of the remedies; each cures. */

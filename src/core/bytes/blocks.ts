@@ -1,5 +1,5 @@
 /** Where bytes come from and go to. The core reads and writes through these and nothing else. */
-import { type Extent, lengthOf } from './extents';
+import { type Copied, type Extent, lengthOf } from './extents';
 
 /** Random-access bytes of known length, read by ranges. */
 export interface BlockSource {
@@ -46,11 +46,15 @@ export interface PourOptions {
   readonly onWritten?: (bytes: number) => void;
   /** Called between writes; throws to stop. */
   readonly checkpoint?: () => Promise<void> | void;
+  /** Reads stored content, for extents that copy some. */
+  readonly stored?: (wanted: Copied) => Promise<Uint8Array>;
 }
 
-/** Bytes that `pour` will hand to a sink. */
-export function pouredBytes(extents: readonly Extent[], blank: boolean): number {
-  return extents.reduce((sum, extent) => sum + ('zeros' in extent && blank ? 0 : lengthOf(extent)), 0);
+async function pieceOf(extent: Extent, at: number, length: number, zeros: Uint8Array, { stored }: PourOptions) {
+  if ('bytes' in extent) return extent.bytes.subarray(at, at + length);
+  if ('zeros' in extent) return zeros.subarray(0, length);
+  if (!stored) throw new Error('Stored content is to be copied, and nobody reads it.');
+  return stored({ from: extent.copied.from, at: extent.copied.at + at, length });
 }
 
 /** Writes extents in their order. A blank sink is spared the zero fills; any other gets every byte. */
@@ -62,7 +66,7 @@ export async function pour(extents: Iterable<Extent>, sink: BlockSink, options: 
     for (let done = 0; done < length; done += ZERO_RUN) {
       await options.checkpoint?.();
       const run = Math.min(ZERO_RUN, length - done);
-      const bytes = 'bytes' in extent ? extent.bytes.subarray(done, done + run) : zeros.subarray(0, run);
+      const bytes = await pieceOf(extent, done, run, zeros, options);
       await sink.write(extent.offset + done, bytes);
       options.onWritten?.(run);
     }

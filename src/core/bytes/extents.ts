@@ -4,13 +4,23 @@
  * Offsets are bytes from the start of the medium, not sectors.
  */
 
-/** A defined range: literal bytes, or `length` bytes that are all zero. */
+/** `length` bytes of something that is stored under the name `from`, beginning at its byte `at`. */
+export interface Copied {
+  readonly from: string;
+  readonly at: number;
+  readonly length: number;
+}
+
+/** A defined range: literal bytes, bytes that are all zero, or bytes of stored content that nobody holds in memory. */
 export type Extent =
-  { readonly offset: number; readonly bytes: Uint8Array } | { readonly offset: number; readonly zeros: number };
+  | { readonly offset: number; readonly bytes: Uint8Array }
+  | { readonly offset: number; readonly zeros: number }
+  | { readonly offset: number; readonly copied: Copied };
 
 /** Bytes that an extent covers. */
 export function lengthOf(extent: Extent): number {
-  return 'bytes' in extent ? extent.bytes.length : extent.zeros;
+  if ('bytes' in extent) return extent.bytes.length;
+  return 'zeros' in extent ? extent.zeros : extent.copied.length;
 }
 
 /** First byte behind an extent. */
@@ -57,4 +67,18 @@ export class Coverage {
   touches(start: number, length: number): boolean {
     return this.spans.some((span) => span.start < start + length && span.end > start);
   }
+}
+
+/** Pieces one behind the other, with zeros up to `length`. */
+export function joined(
+  parts: readonly Uint8Array[],
+  length = parts.reduce((sum, part) => sum + part.length, 0),
+): Uint8Array {
+  const out = new Uint8Array(length);
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
 }

@@ -2,11 +2,13 @@
 import { storedLabel } from '../filesystems/label';
 import { TABLE_NAMES } from '../layout/vocabulary';
 import { isPartition, type PlacedPartition, type Placement } from '../placement/placement';
+import { pageSizeOf, roomOf } from '../placement/volumes';
 import { grouped } from '../quantity/units';
 import type { FoundGpt, FoundPartition, Survey } from '../survey/found';
 import { storedName } from '../tables/gpt';
 import { typeCode, typeName } from '../tables/types';
-import { besideEntries, volumeIdNumber } from './compose';
+import { besideEntries } from './compose';
+import { volumeIdNumber } from './contents';
 
 /** One fact that was compared. `slot` is missing for facts about the table. */
 export interface Comparison {
@@ -45,14 +47,47 @@ function said(words: readonly string[]): string {
   return [...words].sort().join(', ') || 'none';
 }
 
-function compareVolume(meant: PlacedPartition, found: FoundPartition | undefined): Comparison[] {
+function compareExfat(meant: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
+  const { content, id } = meant.slot;
+  if (content?.kind !== 'exfat' || !meant.exfat?.ok) return [];
+  const geometry = meant.exfat.value;
+  const room = roomOf(meant, placement);
+  const volume = found?.inside.kind === 'exfat' ? found.inside.exfat : undefined;
+  const sound = (is: boolean | undefined) => (is === undefined ? undefined : is ? 'right' : 'wrong');
+  return [
+    fact(id, 'volume starts at', meant.start, volume?.partitionOffset),
+    fact(id, 'volume sectors', geometry.sectors, volume?.shape.volumeSectors),
+    fact(id, 'bytes per cluster', geometry.clusterBytes, volume?.shape.clusterBytes),
+    fact(id, 'clusters', geometry.clusters, volume?.shape.clusters),
+    fact(id, 'data starts at', geometry.heapOffset, volume?.shape.heapOffset),
+    fact(id, 'volume id', volumeIdNumber(content.volumeId).toString(16), volume?.serial.toString(16)),
+    fact(id, 'label', content.label ?? '', volume?.label),
+    fact(id, 'checksum of the boot region', 'right', sound(volume?.regionSound)),
+    fact(id, 'checksum of its copy', 'right', sound(volume?.copySound)),
+    fact(id, 'free clusters, counted', room && room.clusters - room.used, volume?.free),
+  ];
+}
+
+function compareSwap(meant: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
+  const { content, id } = meant.slot;
+  if (content?.kind !== 'swap') return [];
+  const known = found?.inside.kind === 'known' ? found.inside.content : undefined;
+  return [
+    fact(id, 'content', `swap, ${pageSizeOf(content, placement.layout) / 1024} KiB pages`, known?.name),
+    fact(id, 'UUID', content.uuid, known?.id),
+    fact(id, 'label', content.label ?? '', known && (known.label ?? '')),
+  ];
+}
+
+function compareVolume(meant: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
   const { fileSystem, id } = meant.slot;
   if (!fileSystem || !meant.fat?.ok) return [];
   const geometry = meant.fat.value;
   const volume = found?.inside.kind === 'fat' ? found.inside.fat : undefined;
   const shape = volume?.shape;
   const label = storedLabel(fileSystem.label ?? '').text;
-  const free = geometry.bytesForFiles / geometry.clusterBytes;
+  const room = roomOf(meant, placement);
+  const free = room && room.clusters - room.used;
   const yes = (value: boolean | undefined, good: string, bad: string) =>
     value === undefined ? undefined : value ? good : bad;
   return [
@@ -79,13 +114,20 @@ function compareVolume(meant: PlacedPartition, found: FoundPartition | undefined
   ];
 }
 
-function comparePartition(meant: PlacedPartition, found: FoundPartition | undefined, isGpt: boolean): Comparison[] {
+function comparePartition(
+  meant: PlacedPartition,
+  found: FoundPartition | undefined,
+  placement: Placement,
+): Comparison[] {
   const { id } = meant.slot;
+  const isGpt = placement.layout.table.kind === 'gpt';
   return [
     fact(id, 'first sector', meant.start, found?.start),
     ...(meant.entry ? [fact(id, 'sectors', meant.sectors, found?.sectors)] : []),
     ...compareEntry(meant, found, isGpt),
-    ...compareVolume(meant, found),
+    ...compareVolume(meant, found, placement),
+    ...compareExfat(meant, found, placement),
+    ...compareSwap(meant, found, placement),
   ];
 }
 
@@ -170,6 +212,6 @@ export function compare(placement: Placement, survey: Survey): Comparison[] {
   return [
     ...compareTable(placement, survey),
     fact(undefined, 'partitions', meant.length, partitions.length),
-    ...meant.flatMap((one) => comparePartition(one, byNumber.get(one.entry?.number ?? 0), isGpt)),
+    ...meant.flatMap((one) => comparePartition(one, byNumber.get(one.entry?.number ?? 0), placement)),
   ];
 }

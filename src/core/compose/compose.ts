@@ -1,42 +1,23 @@
 /**
  * Composing: from a placement to every byte range that a build defines.
  *
- * Three things define ranges: the table, the structures of each file system made here, and
- * clearing. Clearing puts zeros where an older use of the medium may have left structures that
+ * Three things define ranges: the table, what the slots hold, and clearing. Clearing puts zeros where an older use of the medium may have left structures that
  * readers would still find: the first and last MiB of the medium (old tables and their
  * backups, signatures) and of each partition that is left empty for its system. It yields to
- * everything else. Reserved raw ranges are cleared whole.
+ * everything else. What a supplied file leaves of a raw range is
+ * cleared whole.
  */
-import { endOf, type Extent, type Span, without } from '../bytes/extents';
-import { formatFat } from '../filesystems/fat/format';
+import { endOf, type Span, without } from '../bytes/extents';
 import type { Table } from '../layout/document';
 import { hybridType } from '../placement/entries';
-import {
-  type Entered,
-  isEntered,
-  isPartition,
-  isRaw,
-  lastSector,
-  type Placement,
-  type PlacedPartition,
-} from '../placement/placement';
+import { type Entered, isEntered, isPartition, isRaw, lastSector, type Placement } from '../placement/placement';
+import { sectorCode } from '../placement/supplied';
 import { attributeBits, encodeGpt } from '../tables/gpt';
 import { encodeChain, encodeMbr } from '../tables/mbr';
-
-/** A defined range, what it is, and the slot that it belongs to (none for table and medium). */
-export interface DefinedRange {
-  readonly owner: string | undefined;
-  readonly what: string;
-  readonly extent: Extent;
-}
+import { contentRanges, type DefinedRange } from './contents';
 
 /** How far from each end old structures are looked for. */
 const CLEARED = 1024 * 1024;
-
-/** The 32-bit volume id of `3A1F-77C0`. */
-export function volumeIdNumber(text: string): number {
-  return parseInt(text.replace('-', ''), 16);
-}
 
 function mbrRanges(placement: Placement, signature: number): DefinedRange[] {
   const { sectorSize, containers } = placement;
@@ -56,7 +37,7 @@ function mbrRanges(placement: Placement, signature: number): DefinedRange[] {
     count: sectors,
   }));
   const primaries = entered.filter((one) => one.recordAt === undefined).map(asEntry);
-  const bytes = encodeMbr({ signature, entries: [...primaries, ...boxes], code: new Uint8Array(0) }, sectorSize);
+  const bytes = encodeMbr({ signature, entries: [...primaries, ...boxes], code: sectorCode(placement) }, sectorSize);
   const logical = entered.flatMap((one) =>
     one.recordAt === undefined
       ? []
@@ -98,6 +79,7 @@ function gptRanges(placement: Placement, table: Extract<Table, { kind: 'gpt' }>)
     entries,
     hybrid: besideEntries(placement),
     markProtective: table.markProtective === true,
+    code: sectorCode(placement),
   };
   return encodeGpt(said, sectorSize, sectors, gpt).map(({ what, sector, bytes }) => ({
     owner: undefined,
@@ -110,14 +92,6 @@ function tableRanges(placement: Placement): DefinedRange[] {
   const { table } = placement.layout;
   if (table.kind === 'mbr') return mbrRanges(placement, parseInt(table.signature, 16));
   return table.kind === 'gpt' ? gptRanges(placement, table) : [];
-}
-
-function fileSystemRanges(placed: PlacedPartition, date: string): DefinedRange[] {
-  const { slot, fat } = placed;
-  if (!slot.fileSystem || !fat?.ok) return [];
-  const { label = '', volumeId } = slot.fileSystem;
-  const ranges = formatFat(fat.value, { label, volumeId: volumeIdNumber(volumeId), date });
-  return ranges.map((range) => ({ owner: slot.id, ...range }));
 }
 
 function bothEnds({ start, end }: Span): Span[] {
@@ -134,7 +108,7 @@ function clearings(placement: Placement): { owner: string | undefined; what: str
   const slots = placement.placed.flatMap((placed) => {
     const owner = placed.slot.id;
     if (isRaw(placed)) return [{ owner, what: 'reserved range, zeros', span: placed.span }];
-    if (!isPartition(placed) || placed.slot.fileSystem) return [];
+    if (!isPartition(placed) || placed.slot.fileSystem || placed.exfat) return [];
     return bothEnds(placed.span).map((span) => ({ owner, what: 'old signatures cleared', span }));
   });
   const ends = bothEnds(whole).map((span) => ({ owner: undefined, what: 'old tables cleared', span }));
@@ -146,16 +120,21 @@ function clearings(placement: Placement): { owner: string | undefined; what: str
  * placement must have no stop finding: overlapping slots or a fifth primary make no sense here.
  */
 export function compose(placement: Placement): DefinedRange[] {
-  const ranges = [
-    ...tableRanges(placement),
-    ...placement.placed.filter(isPartition).flatMap((one) => fileSystemRanges(one, placement.layout.date)),
-  ];
-  const taken: Span[] = ranges.map(({ extent }) => ({ start: extent.offset, end: endOf(extent) }));
-  for (const { owner, what, span } of clearings(placement)) {
+  const ranges = [...tableRanges(placement), ...contentRanges(placement)];
+  const cleared: DefinedRange[] = [];
+  const taken: Span[] = [];
+  const wanted = clearings(placement);
+  // Clearing concerns few places: of a volume with many files most ranges touch none of them.
+  for (const { extent } of ranges) {
+    const [start, end] = [extent.offset, endOf(extent)];
+    if (wanted.some(({ span }) => span.start < end && span.end > start)) taken.push({ start, end });
+  }
+  for (const { owner, what, span } of wanted) {
     for (const left of without(span, taken)) {
-      ranges.push({ owner, what, extent: { offset: left.start, zeros: left.end - left.start } });
+      cleared.push({ owner, what, extent: { offset: left.start, zeros: left.end - left.start } });
       taken.push(left);
     }
   }
+  ranges.push(...cleared);
   return ranges.sort((a, b) => a.extent.offset - b.extent.offset);
 }

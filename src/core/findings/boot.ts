@@ -1,4 +1,5 @@
 /** Findings about what is to start from the medium. */
+import { sectorCode } from '../placement/supplied';
 import { markOnly, newSlotId } from '../layout/edits';
 import type { Boots } from '../layout/vocabulary';
 import { lastSector, type Placement } from '../placement/placement';
@@ -36,7 +37,8 @@ const noActiveMark: Rule = (placement) => {
 
 const noCode: Rule = (placement) => {
   const { layout } = placement;
-  if (!layout.boots.includes('bios') || layout.table.kind === 'none') return [];
+  if (!layout.boots.includes('bios') || layout.table.kind === 'none' || layout.table.code) return [];
+  if (sectorCode(placement).length > 0) return [];
   return [
     {
       rule: 'boot/no-code-in-sector-0',

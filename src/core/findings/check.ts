@@ -10,6 +10,8 @@ import { GPT_SHAPE_RULES } from './gpt-shape';
 import { LOGICAL_RULES } from './logical';
 import { MACHINE_RULES } from './machine';
 import { BOARD_RULES } from './board';
+import { CONTENT_RULES } from './contents';
+import { FILLING_RULES } from './filling';
 import { SIZE_RULES } from './sizes';
 import type { Finding, Rule, Severity } from './finding';
 import { MEDIUM_RULES } from './medium';
@@ -34,6 +36,8 @@ const RULES: readonly Rule[] = [
   ...TYPE_RULES,
   ...FAT_RULES,
   ...FAT_IDENTITY_RULES,
+  ...FILLING_RULES,
+  ...CONTENT_RULES,
   ...SYSTEM_RULES,
   ...USE_RULES,
 ];

@@ -9,6 +9,7 @@ import {
   changing,
   entriesOf,
   fatPartitions,
+  holdsFat,
   type Finding,
   indexOfSlot,
   refitting,
@@ -107,7 +108,7 @@ const twoEsps: Rule = (placement) => {
 
 const espNotFat: Rule = (placement) =>
   espsOf(placement)
-    .filter(({ slot }) => !slot.fileSystem)
+    .filter(({ slot }) => !holdsFat(slot, placement))
     .map(({ slot }) => ({
       rule: 'boot/esp-not-fat',
       severity: 'risk',
@@ -117,6 +118,7 @@ const espNotFat: Rule = (placement) =>
       remedies: [
         changing('Make a FAT file system in it', slot.id, {
           fileSystem: { kind: 'fat', volumeId: derivedVolumeId(placement.layout, slot.id) },
+          content: undefined,
         }),
       ],
     }));
@@ -189,7 +191,7 @@ const kernelsOnSmallEsp: Rule = (placement) =>
 
 const extendedNotFat: Rule = (placement) =>
   entriesOf(placement)
-    .filter(({ slot, entry }) => promiseOf(entry.type) === 'extended boot' && !slot.fileSystem)
+    .filter(({ slot, entry }) => promiseOf(entry.type) === 'extended boot' && !holdsFat(slot, placement))
     .map(({ slot, entry }) => ({
       rule: 'boot/extended-boot-not-fat',
       severity: 'risk',
@@ -199,6 +201,7 @@ const extendedNotFat: Rule = (placement) =>
       remedies: [
         changing('Make a FAT file system in it', slot.id, {
           fileSystem: { kind: 'fat', volumeId: derivedVolumeId(placement.layout, slot.id) },
+          content: undefined,
         }),
       ],
     }));

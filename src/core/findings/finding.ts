@@ -75,6 +75,14 @@ export const fatPartitions: (placement: Placement) => readonly WithFat[] = once(
   partitionsOf(placement).filter((one): one is WithFat => one.slot.fileSystem !== undefined),
 );
 
+/** True for a partition with a FAT file system: made here, or in an image that was supplied; one that is not known yet may be. */
+export function holdsFat({ fileSystem, content }: PartitionSlot, { contents }: Placement): boolean {
+  if (fileSystem) return true;
+  if (content?.kind !== 'image') return false;
+  const facts = contents.blob(content.sha256);
+  return facts === undefined || (facts !== 'missing' && facts.image?.variant !== undefined);
+}
+
 /** A remedy that changes the file system of a slot; `undefined` takes a choice back. */
 export function refitting(
   label: string,

@@ -4,6 +4,7 @@ import { CASES } from '@tests/finding-cases/all';
 import { image } from '@tests/finding-cases/case';
 import { findingsPage } from '@tests/findings-page';
 import { fatPart, layoutOn, part } from '@tests/samples';
+import type { Contents } from '../layout/contents';
 import type { Layout } from '../layout/document';
 import { applyEdit } from '../layout/edits';
 import { validateLayout } from '../layout/validate';
@@ -11,22 +12,23 @@ import { place } from '../placement/place';
 import { accepting, openRisks, unaccepting } from './acceptance';
 import { check, stopsAmong } from './check';
 
-const found = (layout: Layout, rule: string) => check(place(layout)).filter((one) => one.rule === rule);
+const found = (layout: Layout, rule: string, contents?: Contents) =>
+  check(place(layout, contents)).filter((one) => one.rule === rule);
 
-describe.each(CASES)('$rule', ({ rule, severity, bad, good, says, remedies }) => {
+describe.each(CASES)('$rule', ({ rule, severity, bad, good, says, remedies, contents }) => {
   test('speaks when it should, with figures and a reason', () => {
-    const [finding] = found(bad, rule);
+    const [finding] = found(bad, rule, contents);
     expect(finding).toMatchObject({ severity });
     expect(finding!.sentence).toEqual(expect.stringMatching(typeof says === 'string' ? literal(says) : says));
     expect(finding!.why.length).toBeGreaterThan(10);
   });
 
   test('keeps silent when it should', () => {
-    expect(found(good, rule)).toEqual([]);
+    expect(found(good, rule, contents)).toEqual([]);
   });
 
   test('each remedy cures it, leaves a valid document, and deletes only where it says so', () => {
-    const [finding] = found(bad, rule);
+    const [finding] = found(bad, rule, contents);
     expect(finding!.remedies.map((one) => one.label)).toEqual(
       remedies.map((one) => (typeof one === 'string' ? one : (expect.stringMatching(one) as string))),
     );
@@ -36,7 +38,7 @@ describe.each(CASES)('$rule', ({ rule, severity, bad, good, says, remedies }) =>
       const isSamePlace = (one: ReturnType<typeof check>[number]) =>
         JSON.stringify(one.place) === JSON.stringify(finding!.place);
       expect(
-        found(after, rule)
+        found(after, rule, contents)
           .filter(isSamePlace)
           .map((one) => one.sentence),
       ).toEqual([]);

@@ -35,6 +35,7 @@ function disagreement({ type, inside }: FoundPartition): string | undefined {
     if (promisesFat && !KEPT[variant].includes(promise)) return `FAT${variant}`;
     return promise === 'linux' || promise === 'swap' || promise === 'bios boot' ? `FAT${variant}` : undefined;
   }
+  if (inside.kind === 'exfat') return promisesFat || promise === 'esp' || promise === 'swap' ? 'exFAT' : undefined;
   if (inside.kind !== 'known') return undefined;
   const isSwap = inside.content.name.startsWith('swap');
   if (promisesFat || promise === 'esp' || (promise === 'swap') !== isSwap) {

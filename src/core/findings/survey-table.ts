@@ -34,7 +34,8 @@ const oddLength: SurveyRule = ({ size, sectorSize, sectors }) => {
 
 const nothingFound: SurveyRule = ({ table, mbr, partitions, sectors }) => {
   const [whole] = partitions;
-  if (table !== 'none' || sectors === 0 || mbr || (whole && ['fat', 'known'].includes(whole.inside.kind))) return [];
+  if (table !== 'none' || sectors === 0 || mbr || (whole && ['fat', 'exfat', 'known'].includes(whole.inside.kind)))
+    return [];
   const isEmpty = whole?.inside.kind === 'zeros';
   return [
     {

@@ -1,6 +1,9 @@
 /** Findings about the system that will use the medium. */
+import { LEAST_PAGES } from '../filesystems/swap';
+import type { PartitionSlot } from '../layout/document';
 import { isPlainFlash, KIND_NAMES } from '../medium/medium';
 import type { PlacedPartition, Placement } from '../placement/placement';
+import { pageSizeOf } from '../placement/volumes';
 import { exactText, grouped, inBoth, sectorCount } from '../quantity/units';
 import { atSlot, changing, type Finding, partitionsOf, type Rule } from './finding';
 
@@ -87,18 +90,23 @@ const smallBoot: Rule = (placement) =>
       remedies: [changing(`Make ${slot.name} 512 MiB`, slot.id, { size: '512 MiB' })],
     }));
 
-/** Pages that swap has at least, and their usual size in bytes. */
-const SWAP_PAGES = 10;
-const PAGE = 4096;
+/** Bytes of a page of swap: as its header will say, or as the machine has, or usual ones. */
+function pageOf({ content }: PartitionSlot, { layout }: Placement): number {
+  return content?.kind === 'swap' ? pageSizeOf(content, layout) : (layout.machine?.pageSize ?? 4096);
+}
 
 const tinySwap: Rule = (placement) =>
   partitionsOf(placement)
-    .filter(({ slot, sectors }) => slot.role === 'swap' && sectors * placement.sectorSize < SWAP_PAGES * PAGE)
+    .filter(
+      ({ slot, sectors }) =>
+        (slot.role === 'swap' || slot.content?.kind === 'swap') &&
+        sectors * placement.sectorSize < LEAST_PAGES * pageOf(slot, placement),
+    )
     .map(({ slot, sectors }) => ({
       rule: 'system/swap-under-ten-pages',
       severity: 'stop',
       place: atSlot(slot.id),
-      sentence: `${slot.name} has ${inBoth(sectors * placement.sectorSize)}; swap needs at least ${SWAP_PAGES} pages of ${grouped(PAGE)} bytes.`,
+      sentence: `${slot.name} has ${inBoth(sectors * placement.sectorSize)}; swap needs at least ${LEAST_PAGES} pages of ${grouped(pageOf(slot, placement))} bytes.`,
       why: 'A kernel refuses to switch it on.',
       remedies: [changing(`Make ${slot.name} 1 GiB`, slot.id, { size: '1 GiB' })],
     }));

@@ -1,5 +1,7 @@
 /** Findings about type codes against what is inside, and about who will show a partition. */
 import type { Variant } from '../filesystems/fat/variants';
+import { blobOf, type Contents } from '../layout/contents';
+import type { PartitionSlot } from '../layout/document';
 import { type Entered, lastSector } from '../placement/placement';
 import { grouped } from '../quantity/units';
 import { CHS_REACH } from '../tables/mbr';
@@ -13,8 +15,18 @@ export const KEPT: Readonly<Record<Variant, readonly string[]>> = {
   32: ['fat32'],
 };
 
+/** What is made in a partition, or supplied for it, that is no FAT file system made here. */
+function otherContent(
+  { content }: PartitionSlot,
+  contents: Contents,
+): { readonly name: string; readonly variant?: Variant } | undefined {
+  if (content?.kind === 'exfat') return { name: 'exFAT' };
+  if (content?.kind === 'swap') return { name: 'swap' };
+  return content?.kind === 'image' ? blobOf(content.sha256, contents)?.image : undefined;
+}
+
 /** What disagrees between the type and the content, in words. */
-function disagreement({ slot, entry, fat }: Entered): string | undefined {
+function disagreement({ slot, entry, fat }: Entered, contents: Contents): string | undefined {
   const promise = promiseOf(entry.type);
   const variant = fat?.ok ? fat.value.variant : undefined;
   const isFatPromise = promise === 'fat12' || promise === 'fat16' || promise === 'fat32';
@@ -27,6 +39,19 @@ function disagreement({ slot, entry, fat }: Entered): string | undefined {
     if (promise === 'swap') return `says swap, and inside is FAT${variant}`;
     if (promise === 'bios boot') return `says that a loader is inside, and inside is FAT${variant}`;
   }
+  const other = otherContent(slot, contents);
+  if (other?.variant !== undefined && isFatPromise)
+    return KEPT[other.variant].includes(promise)
+      ? undefined
+      : `says ${promise.toUpperCase()}, and inside is FAT${other.variant}`;
+  if (other) {
+    const isSwap = other.name.startsWith('swap');
+    const clash =
+      isFatPromise || promise === 'esp' || (promise === 'swap' && !isSwap) || (isSwap && promise === 'basic data');
+    if (clash && other.variant === undefined)
+      return `says ${promise === 'esp' ? 'ESP' : promise.toUpperCase()}, and inside is ${other.name}`;
+    return undefined;
+  }
   if (!slot.fileSystem && isFatPromise && slot.role !== 'boot') return 'says FAT, and no FAT file system is made in it';
   return undefined;
 }
@@ -35,7 +60,7 @@ const RULE_DECIDES = 'Let role and content decide the type';
 
 const disagrees: Rule = (placement) =>
   entriesOf(placement).flatMap((one): Finding[] => {
-    const what = disagreement(one);
+    const what = disagreement(one, placement.contents);
     if (!what || one.slot.type === undefined) return [];
     return [
       {

@@ -9,6 +9,8 @@ const FIELD_NAMES: Readonly<Record<string, string>> = {
   type: 'type',
   active: 'active mark',
   fileSystem: 'file system',
+  content: 'content',
+  blob: 'loader file',
   mount: 'mount point',
   at: 'start',
   length: 'length',

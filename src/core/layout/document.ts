@@ -6,6 +6,8 @@
 import { z } from 'zod';
 import { GUID } from '../bytes/guid';
 import { PADDINGS } from '../filesystems/fat/geometry';
+import { PAGE_SIZES } from '../filesystems/swap';
+import { SHA256 } from '../filesystems/tree';
 import { BOARD_FAMILIES, FIRST_RULES } from '../medium/boards';
 import { MEDIUM_KINDS } from '../medium/medium';
 import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
@@ -79,6 +81,7 @@ const medium = z.strictObject({
 });
 
 const place = sizeText('exact-size').or(z.literal('0'));
+const pageSize = z.union(PAGE_SIZES.map((size) => z.literal(size)));
 
 /** A board: one of the families that are known here, or a profile of one's own. */
 const board = z.union([
@@ -113,17 +116,52 @@ const machine = z.strictObject({
   loader: z.enum(LOADERS).optional(),
   biosWall: z.enum(BIOS_WALL_NAMES).optional(),
   board: board.optional(),
+  /** Bytes of a memory page of its kernel. */
+  pageSize: pageSize.optional(),
 });
 
 const guid = z.string().regex(GUID, 'must be a GUID in lower case');
+
+const sha256 = z.string().regex(SHA256, 'must be a SHA-256, 64 hexadecimal digits in lower case');
+
+/** A file that a person supplied, known by its content; the name is for people. */
+const stored = z.strictObject({ sha256, name: line(255), size: z.int().min(0) });
+
+/** A part of a supplied file: from a byte on, and so many of them; without figures the whole. */
+const storedPart = stored.extend({ from: z.int().min(0).optional(), take: z.int().min(1).optional() });
+
+const volumeId = z.string().regex(VOLUME_ID, 'must be eight hexadecimal digits, as in 3A1F-77C0');
+const anyLabel = z.string().max(64).regex(LINE, 'must be one line without control characters').optional();
+
+/** Files of a volume: the SHA-256 of the text of their tree, and whose times they have. */
+const filling = { files: sha256.optional(), times: z.literal('of the files').optional() };
+
+/** What is in a partition instead of a FAT file system. */
+const content = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('exfat'),
+    cluster: sizeText('exact-size').optional(),
+    label: anyLabel,
+    volumeId,
+    ...filling,
+  }),
+  z.strictObject({ kind: z.literal('swap'), label: anyLabel, uuid: guid, pageSize: pageSize.optional() }),
+  /** A prepared image of a file system, put in as it is; on request with the place written into its header. */
+  stored.extend({ kind: z.literal('image'), hidden: z.literal('corrected').optional() }),
+  stored.extend({ kind: z.literal('blob') }),
+  z.strictObject({ kind: z.literal('overwritten') }),
+]);
 
 const fileSystem = z.strictObject({
   kind: z.enum(FILE_SYSTEMS),
   cluster: sizeText('exact-size').optional(),
   rootEntries: z.int().min(1).max(65_535).optional(),
   padding: z.enum(PADDINGS).optional(),
-  label: z.string().max(64).regex(LINE, 'must be one line without control characters').optional(),
-  volumeId: z.string().regex(VOLUME_ID, 'must be eight hexadecimal digits, as in 3A1F-77C0'),
+  label: anyLabel,
+  volumeId,
+  ...filling,
+  /** Boot code for its boot sector. */
+  code: stored.optional(),
 });
 
 /** Where a slot stands, beside its size: pinned, on a grain of its own, ending on it. */
@@ -151,6 +189,7 @@ const partition = z.strictObject({
   attributes: z.array(z.enum(ATTRIBUTES)).max(ATTRIBUTES.length).optional(),
   active: z.literal(true).optional(),
   fileSystem: fileSystem.optional(),
+  content: content.optional(),
   mount: z.string().max(200).regex(MOUNT_POINT, 'must be a path that begins with /').optional(),
 });
 
@@ -160,6 +199,7 @@ const raw = z.strictObject({
   name: line(SLOT_NAME_LIMIT),
   at: place,
   length: sizeText('exact-size'),
+  blob: storedPart.optional(),
 });
 
 const free = z.strictObject({
@@ -177,6 +217,8 @@ const table = z.discriminatedUnion('kind', [
     /** Records of logical partitions directly before their partition, not a grain before it. */
     packed: z.literal(true).optional(),
     containerType: z.enum(CONTAINER_TYPES).optional(),
+    /** Boot code for sector 0. */
+    code: stored.optional(),
   }),
   z.strictObject({
     kind: z.literal('gpt'),
@@ -187,6 +229,7 @@ const table = z.discriminatedUnion('kind', [
     /** Slots that the protective sector shows too. */
     hybrid: z.array(slotId).min(1).max(HYBRID_LIMIT).optional(),
     markProtective: z.literal(true).optional(),
+    code: stored.optional(),
   }),
   z.strictObject({ kind: z.literal('none') }),
 ]);
@@ -226,6 +269,12 @@ export type PartitionSlot = Extract<Slot, { kind: 'partition' }>;
 export type RawSlot = Extract<Slot, { kind: 'raw' }>;
 export type FreeSlot = Extract<Slot, { kind: 'free' }>;
 export type FileSystem = NonNullable<PartitionSlot['fileSystem']>;
+export type Content = NonNullable<PartitionSlot['content']>;
+export type ExfatContent = Extract<Content, { kind: 'exfat' }>;
+export type SwapContent = Extract<Content, { kind: 'swap' }>;
+export type ImageContent = Extract<Content, { kind: 'image' }>;
+export type Stored = z.infer<typeof stored>;
+export type StoredPart = z.infer<typeof storedPart>;
 export type MediumSpec = Layout['medium'];
 export type Table = Layout['table'];
 export type Machine = NonNullable<Layout['machine']>;

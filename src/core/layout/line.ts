@@ -22,11 +22,11 @@ import { FILE_SYSTEMS, MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT, TYPE_CODE
 export type LineError = SizeError;
 
 /** What a line says of a partition: everything but its ids. */
-export type SaidPartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'fileSystem'> & {
-  readonly fileSystem?: Omit<FileSystem, 'volumeId'>;
+export type SaidPartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'fileSystem' | 'content'> & {
+  readonly fileSystem?: Omit<FileSystem, 'volumeId' | 'files' | 'times' | 'code'>;
 };
 /** What a line says. */
-export type Said = SaidPartition | Omit<RawSlot, 'id'> | Omit<FreeSlot, 'id'>;
+export type Said = SaidPartition | Omit<RawSlot, 'id' | 'blob'> | Omit<FreeSlot, 'id'>;
 
 /** Longest line that is read, in characters. */
 export const LINE_LIMIT = 1000;
@@ -377,12 +377,24 @@ export function writeLine(slot: Said | Slot): string {
   return `${nameText(slot.name)}: ${parts.join(', ')}`;
 }
 
+/** What a line never says of a file system: its id, and what is in it. */
+function contentOf(old: FileSystem | undefined, volumeId: string) {
+  const { files, times, code } = old ?? {};
+  return {
+    volumeId: old?.volumeId ?? volumeId,
+    ...(files && { files }),
+    ...(times && { times }),
+    ...(code && { code }),
+  };
+}
+
 /**
  * The slot that a line means: a new one, or `before` with everything that the line can say
  * replaced and its ids left alone. `volumeId` is for a file system that has none yet.
  */
 export function slotOf(said: Said, id: string, volumeId: string, before?: Slot): Slot {
-  if (said.kind !== 'partition') return { id, ...said };
+  if (said.kind === 'raw') return { id, ...said, ...(before?.kind === 'raw' && before.blob && { blob: before.blob }) };
+  if (said.kind === 'free') return { id, ...said };
   const old = before?.kind === 'partition' ? before : undefined;
   const { kind, name, role, size, at, grain, endsOnGrain, logical, type, attributes, active, fileSystem, mount } = said;
   const slot = {
@@ -399,7 +411,8 @@ export function slotOf(said: Said, id: string, volumeId: string, before?: Slot):
     partitionId: old?.partitionId,
     attributes,
     active,
-    fileSystem: fileSystem && { ...fileSystem, volumeId: old?.fileSystem?.volumeId ?? volumeId },
+    fileSystem: fileSystem && { ...fileSystem, ...contentOf(old?.fileSystem, volumeId) },
+    content: fileSystem ? undefined : old?.content,
     mount,
   };
   return Object.fromEntries(

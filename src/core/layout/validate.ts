@@ -1,10 +1,11 @@
 /** From unknown bytes to a layout: shape first, then what only the whole document can tell. */
 import type { z } from 'zod';
+import { exfatClusterSizes } from '../filesystems/exfat/geometry';
 import { clusterSizes } from '../filesystems/fat/variants';
 import { fail, ok, type Result } from '../quantity/result';
 import { amountInBytes, parseExact } from '../quantity/size-language';
 import { CYLINDERS, SLOT_LIMIT } from './vocabulary';
-import { LAYOUT_VERSION, type Layout, layoutShape } from './document';
+import { LAYOUT_VERSION, type Layout, layoutShape, type Slot } from './document';
 
 /** One thing that is wrong with a document; `path` as in `slots[2].size`, empty for the whole. */
 export interface DocumentError {
@@ -68,6 +69,17 @@ function bytesOf(text: string, sectorSize: number): number {
   return amount.ok ? amountInBytes(amount.value, sectorSize) : 0;
 }
 
+/** What only the content of a slot as a whole can tell. */
+function contentErrors(slot: Slot, i: number, sectorSize: number): DocumentError[] {
+  if (slot.kind !== 'partition' || !slot.content) return [];
+  const path = `slots[${i}].content`;
+  if (slot.fileSystem) return [{ path, message: 'cannot stand beside a file system' }];
+  if (slot.content.kind !== 'exfat' || !slot.content.cluster) return [];
+  return exfatClusterSizes(512).includes(bytesOf(slot.content.cluster, sectorSize))
+    ? []
+    : [{ path: `${path}.cluster`, message: 'must be a power of two from 512 B to 32 MiB' }];
+}
+
 /** Rules that go across fields. */
 function wholeDocument(layout: Layout): DocumentError[] {
   const errors: DocumentError[] = [];
@@ -81,6 +93,7 @@ function wholeDocument(layout: Layout): DocumentError[] {
       if (!clusterSizes(512).includes(bytes))
         errors.push({ path: `slots[${i}].fileSystem.cluster`, message: 'must be a power of two from 512 B to 64 KiB' });
     }
+    errors.push(...contentErrors(slot, i, layout.medium.logicalSector));
   });
   if (new Set(layout.boots).size !== layout.boots.length)
     errors.push({ path: 'boots', message: 'names the same thing twice' });

@@ -46,6 +46,9 @@ export const TABLE_NAMES: Readonly<Record<TableKind, string>> = { mbr: 'MBR', gp
 export const FILE_SYSTEMS = ['fat', 'fat12', 'fat16', 'fat32'] as const;
 export type FileSystemKind = (typeof FILE_SYSTEMS)[number];
 
+/** What can be in a partition instead of a FAT file system. */
+export type ContentKind = 'exfat' | 'swap' | 'image' | 'blob' | 'overwritten';
+
 /** Most slots of a layout. */
 export const SLOT_LIMIT = 256;
 /** Longest names, in characters. */

@@ -1,4 +1,5 @@
 /** What each slot asks of the run that it stands in: a size in sectors, or a share. */
+import type { Contents } from '../layout/contents';
 import type { FreeSlot, Layout, PartitionSlot, Slot } from '../layout/document';
 import { exactBytes } from '../layout/medium-spec';
 import type { Grain } from '../medium/grain';
@@ -19,6 +20,7 @@ export interface Ground {
   readonly prefersLba: boolean;
   /** Memory of the machine in bytes, where it is known. */
   readonly memory: number | undefined;
+  readonly contents: Contents;
 }
 
 /** A claim on what is left: `root` is the slot whose share it follows, itself where it has its own. */

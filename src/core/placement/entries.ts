@@ -1,5 +1,7 @@
 /** Entries of the table: which partition has which number, type and id, and where the container of logical ones lies. */
+import { exfatGeometry } from '../filesystems/exfat/geometry';
 import { fatGeometry, type FatQuestion } from '../filesystems/fat/geometry';
+import { blobOf, type Contents } from '../layout/contents';
 import type { Layout, PartitionSlot } from '../layout/document';
 import { partitionGuid } from '../layout/edits';
 import { exactBytes } from '../layout/medium-spec';
@@ -31,27 +33,55 @@ export function fatQuestion(
   };
 }
 
+/** What of an image decides a type, by the name of what was recognised. */
+const IMAGE_CONTENTS: Readonly<Record<string, TypeQuestion['content']>> = {
+  exFAT: 'exfat',
+  NTFS: 'exfat',
+  swap: 'swap',
+};
+
+function contentOf(slot: PartitionSlot, fat: Placed['fat'], contents: Contents): TypeQuestion['content'] {
+  if (fat) return fat.ok ? fat.value.variant : fat.error.variant;
+  const { content } = slot;
+  if (content?.kind === 'exfat' || content?.kind === 'swap') return content.kind;
+  const image = content?.kind === 'image' ? blobOf(content.sha256, contents)?.image : undefined;
+  return image?.variant ?? IMAGE_CONTENTS[image?.name ?? ''] ?? 'none';
+}
+
 function typeFor(
   slot: PartitionSlot,
   { start, sectors }: Pick<Placed, 'start' | 'sectors'>,
   fat: Placed['fat'],
   table: 'mbr' | 'gpt',
-  { sectorSize, prefersLba }: Pick<Ground, 'sectorSize' | 'prefersLba'>,
+  { sectorSize, prefersLba, contents }: Pick<Ground, 'sectorSize' | 'prefersLba' | 'contents'>,
 ): string {
   if (slot.type !== undefined && fitsTable(slot.type, table)) return slot.type;
-  const content: TypeQuestion['content'] = fat === undefined ? 'none' : fat.ok ? fat.value.variant : fat.error.variant;
+  const content = contentOf(slot, fat, contents);
   return typeByRule({ table, role: slot.role, content, end: start + sectors, sectors, sectorSize, prefersLba });
 }
 
 /** The MBR type of a partition that a hybrid table shows: a GUID cannot stand there. */
 export function hybridType(
   one: PlacedPartition,
-  { sectorSize, medium }: Pick<Placement, 'sectorSize' | 'medium'>,
+  { sectorSize, medium, contents }: Pick<Placement, 'sectorSize' | 'medium' | 'contents'>,
 ): string {
   return typeFor({ ...one.slot, type: undefined }, one, one.fat, 'mbr', {
     sectorSize,
+    contents,
     prefersLba: isPlainFlash(medium.kind),
   });
+}
+
+/** The geometry of an exFAT volume, where one is asked for. */
+function exfatOf(
+  { content }: PartitionSlot,
+  { start, sectors }: Placed,
+  { sectorSize, unit }: Ground,
+): Placed['exfat'] {
+  if (content?.kind !== 'exfat') return undefined;
+  const { cluster } = content;
+  const asked = { sectorSize, start, sectors, unit };
+  return exfatGeometry(cluster === undefined ? asked : { ...asked, cluster: exactBytes(cluster, sectorSize) });
 }
 
 /** Logical partitions that follow each other in the document share a container. */
@@ -81,15 +111,17 @@ export function enter(placed: readonly Placed[], ground: Ground): { placed: Plac
     if (!isPartition(one)) return one;
     const { slot } = one;
     const fat = slot.fileSystem && fatGeometry(fatQuestion(slot, one, ground));
-    if (table.kind === 'none') return { ...one, fat };
+    const exfat = exfatOf(slot, one, ground);
+    const volumes = { fat, ...(exfat && { exfat }) };
+    if (table.kind === 'none') return { ...one, ...volumes };
     const type = typeFor(slot, one, fat, table.kind, ground);
     if (table.kind === 'gpt')
-      return { ...one, fat, entry: { number: number++, type, id: partitionGuid(table.diskId, slot) } };
+      return { ...one, ...volumes, entry: { number: number++, type, id: partitionGuid(table.diskId, slot) } };
     const isLogical = one.recordAt !== undefined;
     if (isLogical && !inside) open.push({ number: number++, members: [] });
     inside = isLogical;
     const own = isLogical ? logical++ : number++;
-    const done = { ...one, fat, entry: { number: own, type, id: partitionId(signature, own) } };
+    const done = { ...one, ...volumes, entry: { number: own, type, id: partitionId(signature, own) } };
     if (isLogical) open.at(-1)!.members.push(done);
     return done;
   });

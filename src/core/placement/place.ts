@@ -5,6 +5,7 @@
  * say, and a slot that ends at a position ends there: these cut the medium into runs, and the
  * slots of a run share the space between its ends. See docs/placement.md.
  */
+import { type Contents, NO_CONTENTS } from '../layout/contents';
 import type { Layout, RawSlot } from '../layout/document';
 import { chosenGrain, exactBytes, mediumOf, memoryOf } from '../layout/medium-spec';
 import { grainFor } from '../medium/grain';
@@ -161,7 +162,7 @@ class Walk {
  * Places a validated layout on its medium. Never fails: what does not fit is placed beyond
  * the end and told in `misfits`, so that it can be seen and mended.
  */
-export function place(layout: Layout): Placement {
+export function place(layout: Layout, contents: Contents = NO_CONTENTS): Placement {
   const medium = mediumOf(layout.medium);
   const sectorSize = medium.logicalSector;
   const sectors = Math.floor(medium.capacity / sectorSize);
@@ -178,6 +179,7 @@ export function place(layout: Layout): Placement {
     unit: dataUnit,
     prefersLba: layout.boots.includes('board') || isPlainFlash(medium.kind),
     memory: memoryOf(layout),
+    contents,
   };
   const got = new Map<string, number>();
   let walk = new Walk(ground, got);
@@ -189,6 +191,7 @@ export function place(layout: Layout): Placement {
   const { placed, containers } = enter(walk.placed, ground);
   return {
     layout,
+    contents,
     medium,
     sectorSize,
     sectors,

@@ -1,6 +1,8 @@
 /** What a placement is: the layout computed for one medium, with a reason for every boundary. */
 import type { Span } from '../bytes/extents';
+import type { ExfatGeometry, ExfatRefusal } from '../filesystems/exfat/geometry';
 import type { FatGeometry, FatRefusal } from '../filesystems/fat/geometry';
+import type { Contents } from '../layout/contents';
 import type { Layout, PartitionSlot, RawSlot, Slot } from '../layout/document';
 import type { Grain } from '../medium/grain';
 import type { Medium } from '../medium/medium';
@@ -51,6 +53,8 @@ export interface Placed {
   readonly recordAt?: number | undefined;
   /** Geometry of the FAT volume, or why there is none. */
   readonly fat?: Result<FatGeometry, FatRefusal> | undefined;
+  /** The same of an exFAT volume. */
+  readonly exfat?: Result<ExfatGeometry, ExfatRefusal> | undefined;
 }
 
 /** A placed partition. */
@@ -104,6 +108,8 @@ export type Stratum =
 /** A layout placed on its medium. */
 export interface Placement {
   readonly layout: Layout;
+  /** What is known of the files that the layout names. */
+  readonly contents: Contents;
   readonly medium: Medium;
   readonly sectorSize: 512 | 4096;
   /** Whole logical sectors of the medium. */

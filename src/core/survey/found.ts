@@ -2,6 +2,7 @@
  * What a survey finds. Everything here is plain data that survives JSON: a number that a
  * medium claims and that no medium can have is the largest safe integer.
  */
+import type { ExfatFound } from '../filesystems/exfat/read';
 import type { FatFound } from '../filesystems/fat/read';
 import type { KnownContent } from '../filesystems/signatures';
 import type { GptHeader } from '../tables/gpt';
@@ -32,6 +33,7 @@ export interface ChainTrouble {
 /** What is inside a partition. */
 export type Inside =
   | { readonly kind: 'fat'; readonly fat: FatFound }
+  | { readonly kind: 'exfat'; readonly exfat: ExfatFound }
   | { readonly kind: 'known'; readonly content: KnownContent }
   | { readonly kind: 'zeros' }
   | { readonly kind: 'unknown' }

@@ -125,6 +125,8 @@ export function insideText(inside: Inside): string {
   switch (inside.kind) {
     case 'fat':
       return `FAT${inside.fat.shape.variant}, ${visible(inside.fat.root.label || inside.fat.labelInHeader) || 'no label'}`;
+    case 'exfat':
+      return `exFAT, ${visible(inside.exfat.label) || 'no label'}`;
     case 'known':
       return [inside.content.name, visible(inside.content.label ?? '')].filter(Boolean).join(', ');
     case 'zeros':

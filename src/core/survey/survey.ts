@@ -4,6 +4,7 @@
  * whatever the bytes are.
  */
 import type { BlockSource } from '../bytes/blocks';
+import { readExfat } from '../filesystems/exfat/read';
 import { readFat } from '../filesystems/fat/read';
 import { shapeOf } from '../filesystems/fat/shape';
 import { HEAD_LENGTH, recognise } from '../filesystems/signatures';
@@ -26,13 +27,15 @@ export interface SurveyOptions {
 type Entry = Omit<FoundPartition, 'inside'>;
 type ReadMbr = Mbr & { odd: readonly OddStatus[] };
 
-/** Looks into the place of a partition. */
-async function lookInside(reader: Reader, start: number, sectors: number, sectorSize: number): Promise<Inside> {
+/** What is inside a stretch of the medium. */
+export async function lookInside(reader: Reader, start: number, sectors: number, sectorSize: number): Promise<Inside> {
   const at = start * sectorSize;
   if (at >= reader.size || sectors <= 0) return { kind: 'out of reach' };
   const available = Math.min(sectors * sectorSize, Number.MAX_SAFE_INTEGER - at);
   const fat = await readFat(reader, at, available, { budget: reader.fatBudget });
   if (fat) return { kind: 'fat', fat };
+  const exfat = await readExfat(reader, at);
+  if (exfat) return { kind: 'exfat', exfat };
   const length = Math.min(available, reader.size - at);
   if (reader.isHole(at, length)) return { kind: 'zeros' };
   const head = await reader.read(at, Math.min(HEAD_LENGTH, length));

@@ -130,7 +130,8 @@ export function isCylinderCode(type: string): boolean {
 export interface TypeQuestion {
   readonly table: 'mbr' | 'gpt';
   readonly role: 'boot' | 'esp' | 'bios-boot' | 'system' | 'data' | 'swap';
-  readonly content: 12 | 16 | 32 | 'none';
+  /** `exfat` stands for NTFS too, which has the same types. */
+  readonly content: 12 | 16 | 32 | 'exfat' | 'swap' | 'none';
   readonly end: number;
   readonly sectors: number;
   readonly sectorSize: number;
@@ -176,7 +177,7 @@ export function twinType(type: string, table: 'mbr' | 'gpt'): string | undefined
 function gptTypeByRule({ role, content }: TypeQuestion): string {
   if (role === 'esp') return GPT.esp;
   if (role === 'bios-boot') return GPT.biosBoot;
-  if (role === 'swap') return GPT.swap;
+  if (role === 'swap' || content === 'swap') return GPT.swap;
   if (role === 'boot' && content !== 'none') return GPT.extendedBoot;
   return content === 'none' ? GPT.linux : GPT.basicData;
 }
@@ -194,5 +195,6 @@ export function typeByRule(question: TypeQuestion): string {
   if (content === 16) return beyond ? '0E' : isSmall ? '04' : '06';
   if (content === 32) return prefersLba || beyond ? '0C' : '0B';
   if (role === 'bios-boot') return 'DA';
-  return role === 'swap' ? '82' : '83';
+  if (content === 'exfat') return '07';
+  return role === 'swap' || content === 'swap' ? '82' : '83';
 }

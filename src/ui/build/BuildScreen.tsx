@@ -2,16 +2,14 @@
 
 import Link from 'next/link';
 import { useState } from 'react';
-import type { BuildView } from '@/contract/builds';
+import type { BuildPlan, BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
-import { lengthOf } from '@/core/bytes/extents';
-import { compose, type DefinedRange } from '@/core/compose/compose';
 import { openRisks } from '@/core/findings/acceptance';
-import { check, stopsAmong } from '@/core/findings/check';
+import { stopsAmong } from '@/core/findings/check';
 import type { Finding } from '@/core/findings/finding';
+import { COPY_LIMIT } from '@/core/layout/series';
 import { place } from '@/core/placement/place';
-import type { Placement } from '@/core/placement/placement';
-import { inBinary, inBoth } from '@/core/quantity/units';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { startBuild } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
@@ -22,32 +20,7 @@ import { TopBar } from '../kit/TopBar';
 import { BuildCard } from './BuildCard';
 import { useBuilds } from './useBuilds';
 
-/** What a build of this placement writes for one owner. */
-interface Portion {
-  readonly name: string;
-  readonly ranges: number;
-  readonly written: number;
-  readonly zeros: number;
-}
-
-function portions(placement: Placement, ranges: readonly DefinedRange[]): Portion[] {
-  const owners = [...new Set(ranges.map((range) => range.owner))];
-  const nameOf = (owner: string | undefined) =>
-    placement.layout.slots.find((slot) => slot.id === owner)?.name ?? 'Table and ends of the medium';
-  return owners.map((owner) => {
-    const own = ranges.filter((range) => range.owner === owner);
-    const sum = (zeros: boolean) =>
-      own.reduce((total, { extent }) => ('zeros' in extent === zeros ? total + lengthOf(extent) : total), 0);
-    return {
-      name: nameOf(owner),
-      ranges: own.length,
-      written: sum(false),
-      zeros: sum(true),
-    };
-  });
-}
-
-function Plan({ placement }: { placement: Placement }) {
+function Plan({ portions }: { portions: BuildPlan['portions'] }) {
   return (
     <Table
       columns={[
@@ -56,9 +29,9 @@ function Plan({ placement }: { placement: Placement }) {
         { title: 'written', figures: true },
         { title: 'zeros defined', figures: true },
       ]}
-      rows={portions(placement, compose(placement)).map((row) => ({
-        key: row.name,
-        cells: [row.name, row.ranges, inBinary(row.written), inBinary(row.zeros)],
+      rows={portions.map((row, i) => ({
+        key: i,
+        cells: [row.name, grouped(row.ranges), inBinary(row.written), inBinary(row.zeros)],
       }))}
     />
   );
@@ -101,17 +74,18 @@ function obstacleText(stops: number, risks: number): string | undefined {
 }
 
 /** The screen where a layout becomes an image. */
-export function BuildScreen({ view, first }: { view: LayoutView; first: readonly BuildView[] }) {
+export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: BuildPlan; first: readonly BuildView[] }) {
   const placement = place(view.document);
   const { builds, add, refresh } = useBuilds(first);
   const [refused, setRefused] = useState<string>();
-  const findings = check(placement);
+  const { findings, portions } = plan;
+  const [copy, setCopy] = useState(0);
   const stops = stopsAmong(findings).length;
   const open = openRisks(findings).length;
   const isStopped = stops > 0;
   const obstacle = obstacleText(stops, open);
   const start = async () => {
-    const answer = await startBuild(view.id, view.revision);
+    const answer = await startBuild(view.id, view.revision, copy);
     if (answer.ok) add(answer.value);
     setRefused(answer.ok ? undefined : answer.error.sentence);
   };
@@ -133,7 +107,7 @@ export function BuildScreen({ view, first }: { view: LayoutView; first: readonly
           <div className="flex gap-4">
             <MiniColumn placement={placement} width={46} height={210} />
             <div className="min-w-0 flex-1">
-              {isStopped ? <p className="text-soft">Not computed while stops stand.</p> : <Plan placement={placement} />}
+              {isStopped ? <p className="text-soft">Not computed while stops stand.</p> : <Plan portions={portions} />}
             </div>
           </div>
           <h2 className="mt-4 text-base font-semibold">What stands against it</h2>
@@ -143,7 +117,19 @@ export function BuildScreen({ view, first }: { view: LayoutView; first: readonly
           <div className="mb-3 flex items-center gap-3">
             <Button look="primary" onClick={() => void start()} disabled={obstacle !== undefined} className="px-4 py-1.5">
               Build revision {view.revision}
+              {copy > 0 && `, copy ${copy}`}
             </Button>
+            <label className="flex items-center gap-2" title="Each copy of a series has ids of its own, which follow from those of the layout and its number">
+              <span className="text-soft">copy</span>
+              <input
+                type="number"
+                min={0}
+                max={COPY_LIMIT}
+                value={copy}
+                onChange={(event) => setCopy(Math.min(COPY_LIMIT, Math.max(0, Math.floor(Number(event.target.value)))))}
+                className="w-20 rounded-[5px] border border-edge bg-card px-2 py-[3px] font-mono text-sm"
+              />
+            </label>
             <span className="text-soft">
               {obstacle ?? 'Written to a temporary file, read back, then named.'}
             </span>
@@ -155,7 +141,7 @@ export function BuildScreen({ view, first }: { view: LayoutView; first: readonly
           )}
           {builds.length === 0 && (
             <p className="text-soft">
-              No image yet. Build one: it takes about a second, and every range is read back and compared.
+              No image yet. Build one: every range is read back and compared before the image gets its name.
             </p>
           )}
           {builds.map((build) => (

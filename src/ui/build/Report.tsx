@@ -1,19 +1,25 @@
-import type { BuildReport } from '@/contract/builds';
+import type { BuildReport, ReadBackRange } from '@/contract/builds';
 import type { Slot } from '@/core/layout/document';
 import { grouped, inBinary } from '@/core/quantity/units';
 import { Table } from '../kit/Table';
+
+/** Ranges of files that a person supplied: those were compared while they were written. */
+const COPIED = ['supplied file', 'image'];
 
 /** The read-back report: every fact compared, every range with its checksum. */
 export function Report({ report, slots }: { report: BuildReport; slots: readonly Slot[] }) {
   const nameOf = (id: string | undefined) => (id === undefined ? 'medium' : (slots.find((slot) => slot.id === id)?.name ?? id));
   const agreeing = report.comparisons.filter((one) => one.agrees).length;
-  const holes = report.ranges.filter((range) => range.sha256 === undefined).length;
+  const files = report.ranges.reduce((sum, range) => sum + (range.files ?? 0), 0);
+  const isHole = (range: ReadBackRange) => range.sha256 === undefined && range.files === undefined && !COPIED.includes(range.what);
+  const holes = report.ranges.filter(isHole).length;
   return (
     <div className="mt-3 border-t border-hair pt-2">
       <p>
         <b className="font-semibold">Read back:</b> {agreeing} of {report.comparisons.length} facts agree with the layout;{' '}
         {report.ranges.length - holes} ranges, {grouped(report.writtenBytes)} bytes in all, were written and compared byte
         for byte; {holes} ranges of zeros were never written: they are holes of the new file and take no room.{' '}
+        {files > 0 && `${grouped(files)} files and folders were compared while they were written. `}
         {Math.ceil(report.milliseconds)} ms in all.
       </p>
       {(report.accepted ?? []).length > 0 && (
@@ -56,10 +62,16 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
             key: range.offset,
             cells: [
               nameOf(range.owner),
-              range.what,
+              range.files === undefined ? range.what : `${grouped(range.files)} ${range.what}`,
               grouped(range.offset),
               inBinary(range.length),
-              range.sha256 ? <span title={range.sha256}>{range.sha256.slice(0, 16)}…</span> : 'never written: zeros',
+              range.sha256 ? (
+                <span title={range.sha256}>{range.sha256.slice(0, 16)}…</span>
+              ) : isHole(range) ? (
+                'never written: zeros'
+              ) : (
+                'compared with what is stored'
+              ),
             ],
           }))}
         />

@@ -29,6 +29,8 @@ function SlotName({ placed }: { placed: Placed }) {
   );
 }
 
+const CONTENT_TEXTS = { exfat: 'exFAT', swap: 'swap', image: 'image', blob: 'file', overwritten: 'zeros' } as const;
+
 /** What a slot is to the table. */
 function kindText({ slot, entry }: Placed): string {
   if (entry) return typeName(entry.type);
@@ -36,10 +38,30 @@ function kindText({ slot, entry }: Placed): string {
   return slot.kind === 'raw' ? 'raw range' : 'free on purpose';
 }
 
+/** What is in a partition that is no FAT file system made here. */
+function OtherContent({ placed: { slot, exfat } }: { placed: Placed }) {
+  const content = slot.kind === 'partition' ? slot.content : undefined;
+  if (!content) return <span className="text-soft">left to its system</span>;
+  const detail = 'name' in content ? content.name : 'label' in content && content.label ? content.label : undefined;
+  return (
+    <span className="min-w-0">
+      <span className="block truncate">
+        <b className="font-semibold">{CONTENT_TEXTS[content.kind]}</b>{' '}
+        {exfat &&
+          (exfat.ok ? `${inBinary(exfat.value.clusterBytes)} clusters` : <span className="text-stop">cannot be</span>)}
+      </span>
+      {content.kind !== 'overwritten' && (
+        <span className="block truncate font-mono text-sm text-soft">{detail ?? 'no label'}</span>
+      )}
+    </span>
+  );
+}
+
 function Content({ placed }: { placed: Placed }) {
   const { slot, fat } = placed;
+  if (slot.kind === 'raw' && slot.blob) return <span className="truncate font-mono text-sm">{slot.blob.name}</span>;
   if (slot.kind !== 'partition') return <span className="text-soft">–</span>;
-  if (!slot.fileSystem) return <span className="text-soft">left to its system</span>;
+  if (!slot.fileSystem) return <OtherContent placed={placed} />;
   return (
     <span className="min-w-0">
       <span className="block truncate">

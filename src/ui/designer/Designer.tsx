@@ -91,6 +91,9 @@ function TopActions({ showSheet, showPalette }: { showSheet: () => void; showPal
       <Button onClick={redo} disabled={!view.canRedo}>
         Redo
       </Button>
+      <Link className={buttonClass()} href={`/layouts/${view.id}/contents`}>
+        Contents
+      </Link>
       <Link className={buttonClass()} href={`/layouts/${view.id}/fit`}>
         Fit
       </Link>

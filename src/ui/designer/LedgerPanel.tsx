@@ -2,11 +2,14 @@
 
 import { useEffect, useMemo, useState } from 'react';
 import { compose } from '@/core/compose/compose';
-import { composedSource } from '@/core/compose/source';
+import { composedSource, type ReadStored } from '@/core/compose/source';
 import { stopsAmong } from '@/core/findings/check';
+import { referredTo } from '@/core/layout/contents';
+import type { Placement } from '@/core/placement/placement';
 import { type Ledger as Sector, ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
 import { surveyMedium } from '@/core/survey/survey';
+import { storedUrl } from '../api';
 import { Button } from '../kit/Button';
 import { Ledger, type Stop } from '../ledger/Ledger';
 import { useDesigner } from './context';
@@ -17,13 +20,29 @@ interface Opened {
   readonly stops: readonly Stop[];
 }
 
+/** True where everything that the layout names is known here. */
+function isKnown({ layout, contents }: Placement): boolean {
+  const { trees, blobs } = referredTo(layout);
+  return trees.every((one) => contents.tree(one)) && blobs.every((one) => contents.blob(one));
+}
+
+/** Bytes of stored content, fetched from the server. */
+const readStored: ReadStored = async ({ from, at, length }) => {
+  const answer = await fetch(storedUrl(from, 'content'), { headers: { range: `bytes=${at}-${at + length - 1}` } });
+  if (!answer.ok) throw new Error(`the server answered ${answer.status}`);
+  return new Uint8Array(await answer.arrayBuffer());
+};
+
 /** What a build would write, surveyed and opened at a sector. */
 function useOpened(number: number): Opened | undefined {
   const placement = useDesigner((state) => state.base);
   const isStopped = stopsAmong(useDesigner((state) => state.findings)).length > 0;
   const [opened, setOpened] = useState<Opened>();
   const source = useMemo(
-    () => (isStopped ? undefined : composedSource(compose(placement), placement.sectors * placement.sectorSize)),
+    () =>
+      isStopped || !isKnown(placement)
+        ? undefined
+        : composedSource(compose(placement), placement.sectors * placement.sectorSize, readStored),
     [placement, isStopped],
   );
   useEffect(() => {
@@ -61,7 +80,7 @@ export function LedgerPanel({ sector }: { sector: number }) {
     return (
       <>
         {back}
-        <PanelHead title="Ledger" detail="the bytes are computed when no stop stands" />
+        <PanelHead title="Ledger" detail="the bytes are computed when no stop stands and the files are known" />
       </>
     );
   return (

@@ -1,15 +1,17 @@
 'use client';
 
+import dynamic from 'next/dynamic';
+import Link from 'next/link';
 import type { FreeSlot, PartitionSlot, RawSlot, Slot } from '@/core/layout/document';
-import { derivedVolumeId } from '@/core/layout/edits';
-import { type FileSystemKind, MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
+import { MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
 import { memoryOf } from '@/core/layout/medium-spec';
 import { lastSector, type Placed } from '@/core/placement/placement';
-import { grouped } from '@/core/quantity/units';
+import { grouped, inBoth } from '@/core/quantity/units';
+import { buttonClass } from '../kit/Button';
 import { Choice, type Option } from '../kit/Choice';
 import { exactEcho, sizeEcho } from '../kit/size-echo';
 import { type Echo, TextField } from '../kit/TextField';
-import { Breakdown } from './Breakdown';
+import { type Chosen, chosenOf, contentPatch } from './content-edit';
 import { useDesigner } from './context';
 import { nameEcho, useSettled, useSlotEditing } from './editing';
 import { EntryFields } from './EntryFields';
@@ -19,6 +21,12 @@ import { Fields, PanelHead, Reasons } from './panel';
 import { PlaceFields } from './PlaceFields';
 import { SlotActions } from './SlotActions';
 
+/** What is only seen with a slot selected comes a moment after the first load; the rest of the panel does not wait for it. */
+const Breakdown = dynamic(() => import('./Breakdown').then((file) => file.Breakdown), { loading: () => null });
+const ContentFields = dynamic(() => import('./ContentFields').then((file) => file.ContentFields), {
+  loading: () => null,
+});
+
 /** Id of the field that Enter on a selected slot goes to. */
 export const SIZE_FIELD = 'size-field';
 
@@ -27,12 +35,20 @@ const ROLE_OPTIONS = ROLES.map((value): Option<Role> => ({
   text: value === 'esp' ? 'ESP' : value.replace('bios-boot', 'BIOS'),
 }));
 
-const CONTENT_OPTIONS: readonly Option<FileSystemKind | 'none'>[] = [
+const CONTENT_OPTIONS: readonly Option<Chosen>[] = [
   { value: 'fat', text: 'FAT' },
   { value: 'fat12', text: 'FAT12' },
   { value: 'fat16', text: 'FAT16' },
   { value: 'fat32', text: 'FAT32' },
+  { value: 'exfat', text: 'exFAT' },
+  { value: 'swap', text: 'swap' },
+  { value: 'overwritten', text: 'zeros' },
   { value: 'none', text: 'none' },
+];
+/** Shown only while it is so: files are supplied among the contents. */
+const SUPPLIED: readonly Option<Chosen>[] = [
+  { value: 'image', text: 'an image' },
+  { value: 'blob', text: 'a file' },
 ];
 
 function mountEcho(draft: string): Echo | undefined {
@@ -90,6 +106,7 @@ export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionS
   const settled = useSettled(slot);
   const { change } = useSlotEditing(slot.id);
   const { fileSystem } = slot;
+  const chosen = chosenOf(slot);
   return (
     <>
       <PanelHead title={slot.name} detail={whereText(placed)} />
@@ -110,24 +127,18 @@ export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionS
       </Fields>
       <Fields>
         <span className="text-soft">Content</span>
-        <Choice<FileSystemKind | 'none'>
+        <Choice<Chosen>
           label="File system"
           dense
-          value={fileSystem?.kind ?? 'none'}
-          options={CONTENT_OPTIONS}
-          onChange={(kind) =>
-            change({
-              fileSystem:
-                kind === 'none'
-                  ? undefined
-                  : { ...(fileSystem ?? { volumeId: derivedVolumeId(layout, slot.id) }), kind },
-            })
-          }
+          value={chosen}
+          options={[...CONTENT_OPTIONS, ...SUPPLIED.filter(({ value }) => value === chosen)]}
+          onChange={(kind) => change(contentPatch(layout, slot, kind))}
         />
         {fileSystem && <FatFields placed={placed} fileSystem={fileSystem} />}
+        <ContentFields placed={placed} />
       </Fields>
       <PlaceFields placed={placed} />
-      {placed.fat?.ok && <Breakdown geometry={placed.fat.value} />}
+      <Breakdown placed={placed} />
       <Reasons placed={placed} />
       <SlotActions id={slot.id} name={slot.name} start={placed.start} />
     </>
@@ -157,6 +168,7 @@ export function FreePanel({ placed }: { placed: Placed & { slot: FreeSlot } }) {
 /** Properties of a raw range. */
 export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
   const sectorSize = useDesigner((state) => state.placement.sectorSize);
+  const id = useDesigner((state) => state.view.id);
   const { slot, span } = placed;
   const settled = useSettled(slot);
   const { change, draft } = useSlotEditing(slot.id);
@@ -186,9 +198,15 @@ export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
           onCommit={(length) => change({ length: length.trim() })}
         />
       </Fields>
-      <p className="mt-2 text-soft">
-        Kept free of tables and partitions for what a ROM loads from this place. Empty for now: a build writes zeros
-        here.
+      <p className="mt-2 flex items-baseline gap-2">
+        <span className="flex-1 text-soft">
+          {slot.blob
+            ? `“${slot.blob.name}” lies here, ${inBoth(slot.blob.take ?? slot.blob.size - (slot.blob.from ?? 0))}; the rest is zeros.`
+            : 'Kept free of tables and partitions for what a ROM loads from this place. Empty: a build writes zeros here.'}
+        </span>
+        <Link className={buttonClass()} href={`/layouts/${id}/contents?slot=${slot.id}`}>
+          Contents
+        </Link>
       </p>
       <Reasons placed={placed} />
       <SlotActions id={slot.id} name={slot.name} start={placed.start} />

@@ -13,6 +13,7 @@ import type { Placement } from '@/core/placement/placement';
 import type { LayoutView } from '@/contract/layouts';
 import { type Answer, getLayout, moveHead, saveRevision } from '../api';
 import type { Scale } from '../column/geometry';
+import { knownContents, learn } from '../contents/known';
 import { keepSteps, keptSteps, settledWith, type Step } from './pending';
 
 /** What the panel at the side is about. */
@@ -68,7 +69,7 @@ export interface DesignerState {
 export type DesignerStore = StoreApi<DesignerState>;
 
 function computed(document: Layout) {
-  const placement = place(document);
+  const placement = place(document, knownContents);
   return { document, placement, findings: check(placement) };
 }
 
@@ -190,6 +191,17 @@ function shown(document: Layout, { selection, document: before }: DesignerState)
   };
 }
 
+/** Asks for what a document names and nobody knows here yet, and computes anew when it came. */
+function learning(store: DesignerStore): void {
+  const { document } = store.getState();
+  void learn(document).then((isNews) => {
+    if (!isNews) return;
+    const state = store.getState();
+    const base = place(state.base.layout, knownContents);
+    store.setState({ ...computed(state.document), base });
+  });
+}
+
 /** Makes the state of a designer that shows `view`; `later` says when a silent server is asked again. */
 export function createDesigner(view: LayoutView, later = afterAWhile): DesignerStore {
   const first = computed(view.document);
@@ -235,5 +247,9 @@ export function createDesigner(view: LayoutView, later = afterAWhile): DesignerS
     },
   }));
   const queue = new Queue(store, later);
+  store.subscribe((state, before) => {
+    if (state.document !== before.document) learning(store);
+  });
+  learning(store);
   return store;
 }

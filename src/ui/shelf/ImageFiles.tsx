@@ -4,61 +4,10 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { type DragEvent, useRef, useState } from 'react';
 import type { ImageFile } from '@/contract/surveys';
-import { inBinary, inBoth, inDecimal } from '@/core/quantity/units';
+import { inBoth } from '@/core/quantity/units';
 import { fileUrl, removeFile, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
-
-interface Sending {
-  readonly name: string;
-  readonly size: number;
-  readonly done: number;
-  readonly rate: number;
-  readonly stop: () => void;
-}
-
-/** Sends a file with progress; resolves with why it was refused, if it was. */
-function send(file: File, onProgress: (sending: Sending | undefined) => void): Promise<string | undefined> {
-  return new Promise((resolve) => {
-    const request = new XMLHttpRequest();
-    const started = performance.now();
-    const tell = (done: number) => {
-      const rate = done / ((performance.now() - started) / 1000 || 1);
-      onProgress({ name: file.name, size: file.size, done, rate, stop: () => request.abort() });
-    };
-    const end = (sentence: string | undefined) => {
-      onProgress(undefined);
-      resolve(sentence);
-    };
-    request.upload.onprogress = (event) => tell(event.loaded);
-    request.onerror = () => end('The upload broke off. Is the server still running? Nothing of it is left.');
-    request.onabort = () => end('The upload was stopped; nothing of it is left.');
-    request.onload = () => {
-      if (request.status < 300) return end(undefined);
-      const body = JSON.parse(request.responseText) as { error?: { sentence: string } };
-      end(body.error?.sentence ?? `The server answered ${request.status}.`);
-    };
-    tell(0);
-    request.open('PUT', fileUrl(file.name));
-    request.send(file);
-  });
-}
-
-function Progress({ sending }: { sending: Sending }) {
-  const { name, size, done, rate, stop } = sending;
-  const left = rate > 0 ? Math.ceil((size - done) / rate) : undefined;
-  return (
-    <div className="flex items-center gap-3 border-b border-hair py-1.5">
-      <span className="font-mono text-sm font-semibold">{name}</span>
-      <progress aria-label={`Sending ${name}`} value={done} max={size} className="h-2 flex-1 accent-clay" />
-      <span className="text-sm text-soft">
-        {inBinary(done)} of {inBinary(size)}
-        {rate > 0 && ` · ${inDecimal(Math.round(rate))}/s`}
-        {left !== undefined && ` · ${left} s left`}
-      </span>
-      <Button onClick={stop}>Stop</Button>
-    </div>
-  );
-}
+import { send, type Sending, SendingProgress } from '../kit/sending';
 
 function Line({ file, onRefused }: { file: ImageFile; onRefused: (sentence: string | undefined) => void }) {
   const router = useRouter();
@@ -111,8 +60,8 @@ export function ImageFiles({ files, folder }: { files: readonly ImageFile[]; fol
   const take = async (list: FileList | null) => {
     setRefused(undefined);
     for (const file of list ?? []) {
-      const sentence = await send(file, setSending);
-      if (sentence) setRefused(sentence);
+      const answer = await send(fileUrl(file.name), file, file.name, setSending);
+      if (!answer.ok) setRefused(answer.error.sentence);
     }
     router.refresh();
   };
@@ -145,7 +94,7 @@ export function ImageFiles({ files, folder }: { files: readonly ImageFile[]; fol
         onDrop={onDrop}
         className={over ? 'rounded-[6px] bg-selected' : ''}
       >
-        {sending && <Progress sending={sending} />}
+        {sending && <SendingProgress sending={sending} />}
         {refused && (
           <p role="alert" className="py-1 text-stop">
             {refused}

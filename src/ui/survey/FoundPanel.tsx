@@ -1,14 +1,17 @@
 'use client';
 
+import Link from 'next/link';
 import type { ReactNode } from 'react';
 import { visible } from '@/core/bytes/record';
+import type { ExfatFound } from '@/core/filesystems/exfat/read';
 import type { FatFound } from '@/core/filesystems/fat/read';
 import { volumeIdText } from '@/core/filesystems/label';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
 import { insideText } from '@/core/survey/structures';
 import { typeName } from '@/core/tables/types';
-import { Button } from '../kit/Button';
+import { folderUrl } from '../api';
+import { Button, buttonClass } from '../kit/Button';
 import type { FoundLayer } from './layers';
 
 type Fact = readonly [name: string, value: ReactNode];
@@ -34,6 +37,17 @@ function fatFacts(fat: FatFound): Fact[] {
   ];
 }
 
+function exfatFacts({ shape, label, serial, free, regionSound, copySound }: ExfatFound): Fact[] {
+  const soundText = (is: boolean) => (is ? 'checksum right' : 'checksum wrong');
+  return [
+    ['Inside', `exFAT, ${grouped(shape.clusters)} clusters of ${inBinary(shape.clusterBytes)}`],
+    ['Label', visible(label) || 'none'],
+    ['Volume id', volumeIdText(serial)],
+    ['Boot', `${soundText(regionSound)}; copy: ${soundText(copySound)}`],
+    ['Free', free === undefined ? 'not counted' : inBoth(free * shape.clusterBytes)],
+  ];
+}
+
 function partitionFacts(one: FoundPartition): Fact[] {
   return [
     ...(one.type === '' ? [] : [['Type', typeName(one.type)] as const]),
@@ -48,6 +62,7 @@ function partitionFacts(one: FoundPartition): Fact[] {
 
 function insideFacts({ inside }: FoundPartition): Fact[] {
   if (inside.kind === 'fat') return fatFacts(inside.fat);
+  if (inside.kind === 'exfat') return exfatFacts(inside.exfat);
   if (inside.kind !== 'known') return [['Inside', insideText(inside)]];
   const { name, label, id, size, used } = inside.content;
   return [
@@ -62,10 +77,13 @@ function insideFacts({ inside }: FoundPartition): Fact[] {
 /** What was found in one layer. */
 export function FoundPanel({
   layer,
+  of,
   sectorSize,
   onOpen,
 }: {
   layer: FoundLayer;
+  /** The image, as a survey names it. */
+  of: string;
   sectorSize: number;
   onOpen: (sector: number) => void;
 }) {
@@ -92,7 +110,12 @@ export function FoundPanel({
         </dl>
       )}
       {layer.sectors > 0 && (
-        <p className="mt-3">
+        <p className="mt-3 flex gap-1.5">
+          {partition && (partition.inside.kind === 'fat' || partition.inside.kind === 'exfat') && (
+            <Link className={buttonClass('primary')} href={folderUrl({ of, partition: partition.key, path: '' })}>
+              Browse its files
+            </Link>
+          )}
           <Button onClick={() => onOpen(layer.start)}>Open its first sector in the ledger</Button>
         </p>
       )}

@@ -157,7 +157,7 @@ export function SurveyScreen({
           />
         </section>
         <aside aria-label="Details" className="overflow-y-auto border-l border-line bg-card px-4 py-3">
-          {layer && <FoundPanel layer={layer} sectorSize={view.survey.sectorSize} onOpen={go} />}
+          {layer && <FoundPanel layer={layer} of={view.of} sectorSize={view.survey.sectorSize} onOpen={go} />}
           {selection.kind === 'sector' && view.survey.sectors > 0 && (
             <ImageLedger view={view} sector={selection.sector} onGo={go} />
           )}

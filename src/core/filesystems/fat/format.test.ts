@@ -2,7 +2,8 @@ import { noise } from '@tests/samples';
 import { type BlockSource, memoryBlocks, pour } from '../../bytes/blocks';
 import { Coverage, endOf } from '../../bytes/extents';
 import { fatGeometry, type FatQuestion } from './geometry';
-import { fatTime, formatFat } from './format';
+import { fatTime } from './entries';
+import { formatFat } from './format';
 import { readFat } from './read';
 
 const IDENTITY = { volumeId: 0x7a1d0b07, label: 'Tidelog', date: '2026-03-01T12:34:57' };

@@ -1,21 +1,13 @@
-/** Makes an empty FAT volume of any variant: every byte range that the format defines, zeros included. */
+/** Makes a FAT volume of any variant, empty or filled: every byte range that the format defines, zeros included. */
 import { type Extent, shifted } from '../../bytes/extents';
 import { encode } from '../../bytes/record';
 import { NO_LABEL, storedLabel } from '../label';
+import type { Tree } from '../tree';
+import { fillFat, FIRST_CLUSTER } from './fill';
 import { type FatGeometry, sectorOfCluster } from './geometry';
-import {
-  ATTRIBUTE_VOLUME,
-  BOOT_SECTOR,
-  DIRECTORY_ENTRY,
-  INFO_LEAD,
-  INFO_SECTOR,
-  INFO_STRUCTURE,
-  INFO_TRAIL,
-  SMALL_BOOT_SECTOR,
-} from './records';
+import { BOOT_SECTOR, INFO_LEAD, INFO_SECTOR, INFO_STRUCTURE, INFO_TRAIL, SMALL_BOOT_SECTOR } from './records';
+import type { Variant } from './variants';
 
-/** Cluster of the root directory. */
-const ROOT_CLUSTER = 2;
 /** Sector of the FSInfo structure; its copy lies as far behind the boot sector copy. */
 const INFO_AT = 1;
 /** Sector of the boot sector copy. */
@@ -29,36 +21,36 @@ export interface FatIdentity {
   readonly label: string;
   /** Time for the label entry, `YYYY-MM-DDTHH:MM:SS`, 1980 to 2107. */
   readonly date: string;
+  /** Boot code that stands in the boot sector, at most `codeRoom` bytes; where there is none, the volume says that it does not boot. */
+  readonly code?: Uint8Array | undefined;
+  /** Files keep their own times. */
+  readonly keepsTimes?: boolean | undefined;
 }
 
 /** A range of the volume with a name for people. */
 export interface NamedExtent {
   readonly what: string;
+  /** Path of the file or folder that it belongs to. */
+  readonly file?: string;
   readonly extent: Extent;
 }
 
 /** Asks the BIOS for the next device, then halts: int 18h, hlt, jump to the hlt. */
 const NO_BOOT_CODE = Uint8Array.of(0xcd, 0x18, 0xf4, 0xeb, 0xfd);
 
-/** A date as FAT stores it ("Date and Time Formats"): two-second steps from 1980. */
-export function fatTime(date: string): { date: number; time: number } {
-  const [year, month, day, hour, minute, second] = date.split(/[-T:]/).map(Number) as [
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-  ];
-  return {
-    date: ((year - 1980) << 9) | (month << 5) | day,
-    time: (hour << 11) | (minute << 5) | (second >> 1),
-  };
+/** Where the boot code of a volume begins in its boot sector: behind the fields of the variant. */
+export function codeAt(variant: Variant): number {
+  return variant === 32 ? 90 : 62;
 }
 
-function codeOf(length: number): Uint8Array {
-  const code = new Uint8Array(length);
-  code.set(NO_BOOT_CODE);
+/** Bytes that boot code may have: up to the mark in bytes 510 and 511. */
+export function codeRoom(variant: Variant): number {
+  return 510 - codeAt(variant);
+}
+
+function codeOf(variant: Variant, supplied: Uint8Array | undefined): Uint8Array {
+  const code = new Uint8Array(codeRoom(variant));
+  code.set(supplied ?? NO_BOOT_CODE);
   return code;
 }
 
@@ -87,17 +79,16 @@ function bootSector(geometry: FatGeometry, identity: FatIdentity): Uint8Array {
     mark: 0xaa55,
   };
   // The jump leads to the code: over the fields of the variant.
-  if (variant !== 32) return encode(SMALL_BOOT_SECTOR, { ...common, jump: jumpTo(62), code: codeOf(448) });
+  const placed = { ...common, jump: jumpTo(codeAt(variant)), code: codeOf(variant, identity.code) };
+  if (variant !== 32) return encode(SMALL_BOOT_SECTOR, placed);
   return encode(BOOT_SECTOR, {
-    ...common,
-    jump: jumpTo(90),
+    ...placed,
     fatSize32: geometry.fatSectors,
     extFlags: 0,
     version: 0,
-    rootCluster: ROOT_CLUSTER,
+    rootCluster: FIRST_CLUSTER,
     infoSector: INFO_AT,
     backupSector: BACKUP_AT,
-    code: codeOf(420),
   });
 }
 
@@ -111,41 +102,14 @@ function labelField(label: string): Uint8Array {
   return text === '' ? Uint8Array.from(NO_LABEL, (c) => c.charCodeAt(0)) : bytes;
 }
 
-function infoSector(geometry: FatGeometry): Uint8Array {
+function infoSector(geometry: FatGeometry, used: number): Uint8Array {
   return encode(INFO_SECTOR, {
     lead: INFO_LEAD,
     structure: INFO_STRUCTURE,
-    free: geometry.clusters - 1,
-    next: ROOT_CLUSTER,
+    free: geometry.clusters - used,
+    // The cluster taken last: readers look behind it.
+    next: FIRST_CLUSTER + used - 1,
     trail: INFO_TRAIL,
-  });
-}
-
-/**
- * The first entries: FAT[0] has the media byte under set bits, FAT[1] all bits set (the end
- * mark, clean, no errors); on FAT32 a third one ends the root directory's chain.
- */
-function firstEntries({ variant, headers: { media } }: FatGeometry): Uint8Array {
-  if (variant === 12) return Uint8Array.of(media, 0xff, 0xff);
-  if (variant === 16) return Uint8Array.of(media, 0xff, 0xff, 0xff);
-  return Uint8Array.of(media, 0xff, 0xff, 0x0f, 0xff, 0xff, 0xff, 0x0f, 0xff, 0xff, 0xff, 0x0f);
-}
-
-function labelEntry(identity: FatIdentity): Uint8Array {
-  const { date, time } = fatTime(identity.date);
-  return encode(DIRECTORY_ENTRY, {
-    name: storedLabel(identity.label).bytes,
-    attributes: ATTRIBUTE_VOLUME,
-    caseBits: 0,
-    createdTenth: 0,
-    createdTime: 0,
-    createdDate: 0,
-    accessedDate: 0,
-    clusterHigh: 0,
-    writtenTime: time,
-    writtenDate: date,
-    clusterLow: 0,
-    size: 0,
   });
 }
 
@@ -161,14 +125,14 @@ function structure(sectorSize: number, what: string, offset: number, length: num
     : [head];
 }
 
-function reservedStructures(geometry: FatGeometry, identity: FatIdentity): NamedExtent[][] {
+function reservedStructures(geometry: FatGeometry, identity: FatIdentity, used: number): NamedExtent[][] {
   const { sectorSize: size, reserved, variant } = geometry;
   const at = (sector: number) => sector * size;
   const boot = bootSector(geometry, identity);
   const zeros = (from: number, to: number) =>
     to > from ? structure(size, 'reserved sectors', at(from), at(to - from)) : [];
   if (variant !== 32) return [structure(size, 'boot sector', 0, at(1), boot), zeros(1, reserved)];
-  const info = infoSector(geometry);
+  const info = infoSector(geometry, used);
   return [
     structure(size, 'boot sector', 0, at(1), boot),
     structure(size, 'FSInfo', at(INFO_AT), at(1), info),
@@ -179,24 +143,30 @@ function reservedStructures(geometry: FatGeometry, identity: FatIdentity): Named
   ];
 }
 
+const NO_FILES: Tree = [];
+
 /**
- * All ranges that an empty FAT volume defines, ascending, in bytes from the start of the
- * medium: reserved sectors (on FAT32 with both boot sectors and both FSInfo), two FATs, and the
- * root directory. What lies in free clusters is not defined by the format.
+ * All ranges that a FAT volume defines, ascending, in bytes from the start of the medium: reserved
+ * sectors (on FAT32 with both boot sectors and both FSInfo), two FATs, the root directory, and
+ * the clusters of folders and files. What lies in free clusters is not defined by the format.
+ * The tree must have no trouble, and room.
  */
-export function formatFat(geometry: FatGeometry, identity: FatIdentity): NamedExtent[] {
+export function formatFat(geometry: FatGeometry, identity: FatIdentity, tree: Tree = NO_FILES): NamedExtent[] {
   const { sectorSize: size, reserved, fatSectors, variant, rootSectors } = geometry;
   const at = (sector: number) => sector * size;
-  const label = storedLabel(identity.label).text === '' ? undefined : labelEntry(identity);
-  const [rootAt, rootLength] =
+  const { label, date, keepsTimes = false } = identity;
+  const filled = fillFat(geometry, tree, { label, date, keepsTimes });
+  const rootLength = Math.max(1, Math.ceil(filled.root.length / geometry.clusterBytes)) * geometry.clusterBytes;
+  const [rootAt, length] =
     variant === 32
-      ? [at(sectorOfCluster(geometry, ROOT_CLUSTER)), geometry.clusterBytes]
+      ? [at(sectorOfCluster(geometry, FIRST_CLUSTER)), rootLength]
       : [at(reserved + 2 * fatSectors), at(rootSectors)];
-  const parts = [
-    ...reservedStructures(geometry, identity),
-    structure(size, 'FAT 1', at(reserved), at(fatSectors), firstEntries(geometry)),
-    structure(size, 'FAT 2', at(reserved + fatSectors), at(fatSectors), firstEntries(geometry)),
-    structure(size, 'root directory', rootAt, rootLength, label),
+  const parts: NamedExtent[][] = [
+    ...reservedStructures(geometry, identity, filled.used),
+    structure(size, 'FAT 1', at(reserved), at(fatSectors), filled.fat),
+    structure(size, 'FAT 2', at(reserved + fatSectors), at(fatSectors), filled.fat),
+    structure(size, 'root directory', rootAt, length, filled.root.length > 0 ? filled.root : undefined),
+    [...filled.ranges],
   ];
-  return parts.flat().map(({ what, extent }) => ({ what, extent: shifted(extent, geometry.start * size) }));
+  return parts.flat().map((one) => ({ ...one, extent: shifted(one.extent, geometry.start * size) }));
 }

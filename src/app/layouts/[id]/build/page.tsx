@@ -1,6 +1,7 @@
 import type { Metadata } from 'next';
 import { listBuilds } from '@/server/builds';
 import { currentContext } from '@/server/context';
+import { planBuild } from '@/server/plan';
 import { BuildScreen } from '@/ui/build/BuildScreen';
 import { loadLayout } from '../load';
 
@@ -15,5 +16,7 @@ export async function generateMetadata({ params }: Params): Promise<Metadata> {
 
 export default async function BuildPage({ params }: Params) {
   const view = await loadLayout((await params).id);
-  return <BuildScreen view={view} first={await listBuilds(currentContext(), view.id)} />;
+  const context = currentContext();
+  const plan = await planBuild(context, view.document);
+  return <BuildScreen view={view} plan={plan} first={await listBuilds(context, view.id)} />;
 }

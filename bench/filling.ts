@@ -1,0 +1,177 @@
+/** Filling volumes: large files against one plain copy, many small ones against a folder; and the study of a long list. */
+import { execFileSync } from 'node:child_process';
+import { createHash, randomBytes } from 'node:crypto';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { type Tree, type TreeFile, treeText } from '@/core/filesystems/tree';
+import type { Layout } from '@/core/layout/document';
+import { place } from '@/core/placement/place';
+import { writeImage } from '@/server/image-file';
+import { contentsFor, storedPath } from '@/server/stored';
+import { answerStudy } from '../src/workers/study';
+import { median, type Row } from './row';
+import { buildOnServer, peakMemory, started } from './server';
+
+const MIB = 2 ** 20;
+const RUNS = 3;
+
+const name = (what: string) => createHash('sha256').update(what).digest('hex');
+
+function store(folder: string, sha256: string, bytes: Uint8Array): void {
+  const file = storedPath(folder, sha256);
+  mkdirSync(path.dirname(file), { recursive: true });
+  writeFileSync(file, bytes);
+}
+
+/** Stores files of noise under made-up names: what they are called is no matter to a build. */
+function stored(folder: string, files: readonly { path: string; size: number }[]): { tree: string; list: string } {
+  const noise = randomBytes(64 * MIB);
+  const tree: Tree = files.map(({ path: at, size }, i): TreeFile => {
+    const sha256 = name(`${at} ${i}`);
+    const from = (i * 7919) % (noise.length - size);
+    store(folder, sha256, noise.subarray(from, from + size));
+    return { kind: 'file', path: at, size, sha256 };
+  });
+  const text = Buffer.from(treeText(tree));
+  const sha256 = createHash('sha256').update(text).digest('hex');
+  store(folder, sha256, text);
+  const list = tree.map((one) => `${storedPath(folder, (one as TreeFile).sha256)}\t${one.path}`).join('\n');
+  return { tree: sha256, list };
+}
+
+function layoutOf(size: string, files: string): Layout {
+  return {
+    format: 'loess-layout',
+    version: 1,
+    name: `Filled ${size}`,
+    date: '2026-03-01T12:00:00',
+    medium: { kind: 'image', capacity: { exact: size }, logicalSector: 512, physicalSector: 512 },
+    boots: [],
+    table: { kind: 'mbr', signature: '6d617272' },
+    slots: [
+      {
+        id: 'a',
+        kind: 'partition',
+        name: 'A',
+        role: 'data',
+        size: 'rest',
+        fileSystem: { kind: 'fat32', volumeId: '7A1D-10CA', files },
+      },
+    ],
+  };
+}
+
+function reference(mode: 'one' | 'folder', list: string, target: string): number {
+  const milliseconds = Number(
+    execFileSync(process.execPath, ['bench/copying.mjs', mode, list, target], { encoding: 'utf8' }),
+  );
+  rmSync(target, { recursive: true });
+  return milliseconds;
+}
+
+/** 4 GiB in 2,000 files, built by a server whose memory is watched. */
+async function benchLarge(folder: string): Promise<Row[]> {
+  const data = mkdtempSync(path.join(folder, 'bench-filling-'));
+  const files = Array.from({ length: 2000 }, (_, i) => ({
+    path: `recordings/day ${Math.floor(i / 100)}/Gauge recording ${i}.bin`,
+    size: Math.floor((4 * 2 ** 30) / 2000) + (i % 100) - 50,
+  }));
+  const { tree, list } = stored(path.join(data, 'contents'), files);
+  const listFile = path.join(data, 'list');
+  writeFileSync(listFile, list);
+  execFileSync('sync', ['-f', data]);
+  const server = await started(data);
+  const ours: number[] = [];
+  const references: number[] = [];
+  try {
+    for (let i = 0; i < RUNS; i++) {
+      references.push(reference('one', listFile, path.join(data, 'reference.img')));
+      const build = await buildOnServer({ ...layoutOf('5 GiB', tree), name: `Filled ${i}` });
+      ours.push(build.report!.milliseconds);
+      rmSync(path.join(data, 'builds', `${build.id}.img`));
+    }
+    const ratios = ours.map((one, i) => one / references[i]!);
+    return [
+      {
+        name: 'fill FAT32 with 4 GiB in 2,000 files / one plain copy',
+        measured: median(ratios),
+        limit: 1.3,
+        unit: '×',
+        detail: `${median(ours).toFixed(0)} ms from first write to rename, compared byte for byte; the copy ${median(references).toFixed(0)} ms; ${RUNS} runs`,
+      },
+      {
+        name: 'server: peak memory while filling',
+        measured: peakMemory(server.pid!),
+        limit: 300,
+        unit: 'MB',
+        detail: 'VmHWM, children included',
+      },
+    ];
+  } finally {
+    server.kill('SIGKILL');
+    rmSync(data, { recursive: true, force: true });
+  }
+}
+
+/** 50,000 files of 1 to 16 KiB in 200 folders. */
+async function benchSmall(folder: string): Promise<Row[]> {
+  const data = mkdtempSync(path.join(folder, 'bench-small-'));
+  const files = Array.from({ length: 50_000 }, (_, i) => ({
+    path: `folder ${i % 200}/Reading ${i} of the coast.csv`,
+    size: 1024 + ((i * 7919) % (15 * 1024)),
+  }));
+  const contents = path.join(data, 'contents');
+  const { tree, list } = stored(contents, files);
+  const listFile = path.join(data, 'list');
+  writeFileSync(listFile, list);
+  execFileSync('sync', ['-f', data]);
+  const layout = layoutOf('1 GiB', tree);
+  const ours: number[] = [];
+  const references: number[] = [];
+  for (let i = 0; i < RUNS; i++) {
+    references.push(reference('folder', listFile, path.join(data, 'reference')));
+    const file = path.join(data, 'build.img');
+    const begun = performance.now();
+    const placement = place(layout, await contentsFor(contents, layout));
+    await writeImage({
+      placement,
+      path: file,
+      store: contents,
+      signal: new AbortController().signal,
+      onProgress: () => undefined,
+    });
+    ours.push(performance.now() - begun);
+    rmSync(file);
+  }
+  rmSync(data, { recursive: true });
+  return [
+    {
+      name: 'fill FAT32 with 50,000 small files / writing a folder',
+      measured: median(ours) / median(references),
+      limit: 3,
+      unit: '×',
+      detail: `${median(ours).toFixed(0)} ms with reading the tree and placing; the folder ${median(references).toFixed(0)} ms; both end with a sync; ${RUNS} runs`,
+    },
+  ];
+}
+
+function benchStudy(): Row[] {
+  const text = Array.from({ length: 100_000 }, (_, i) => `${(i * 7919) % 5_000_000} Reading ${i}.csv`).join('\n');
+  const question = { sectorSize: 512, start: 2048, sectors: 2 ** 25, unit: MIB } as const;
+  const times: number[] = [];
+  for (let i = 0; i < 9; i++)
+    times.push(answerStudy({ question, files: { kind: 'list', text } }, () => performance.now()).milliseconds);
+  return [
+    {
+      name: 'study of a FAT slot with a list of 100,000 sizes',
+      measured: median(times),
+      limit: 100,
+      unit: 'ms',
+      detail: `the list read, all variants and clusters; in a web worker of the page; median of ${times.length}`,
+    },
+  ];
+}
+
+export async function benchFilling(folder: string): Promise<Row[]> {
+  return [...benchStudy(), ...(await benchSmall(folder)), ...(await benchLarge(folder))];
+}

@@ -1,0 +1,65 @@
+/** A server of its own for measurements: started on a data folder, asked over the wire, its memory read from the system. */
+import { type ChildProcess, spawn } from 'node:child_process';
+import { readdirSync, readFileSync } from 'node:fs';
+import type { BuildView } from '@/contract/builds';
+import type { LayoutView } from '@/contract/layouts';
+import type { Layout } from '@/core/layout/document';
+
+const PORT = 4321;
+export const BASE = `http://127.0.0.1:${PORT}`;
+
+function descendants(pid: number): number[] {
+  const children = readdirSync('/proc')
+    .filter((name) => /^\d+$/.test(name))
+    .filter((name) => {
+      try {
+        return (
+          readFileSync(`/proc/${name}/stat`, 'utf8')
+            .replace(/^.*\) /, '')
+            .split(' ')[1] === String(pid)
+        );
+      } catch {
+        return false;
+      }
+    })
+    .map(Number);
+  return [pid, ...children.flatMap(descendants)];
+}
+
+/** Sum of the peak resident memory of a process and its children, in MB. */
+export function peakMemory(pid: number): number {
+  const kilobytes = descendants(pid).map((one) =>
+    Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${one}/status`, 'utf8'))![1]),
+  );
+  return (kilobytes.reduce((sum, n) => sum + n, 0) * 1024) / 1e6;
+}
+
+async function post<T>(url: string, body: unknown): Promise<T> {
+  const response = await fetch(BASE + url, { method: 'POST', body: JSON.stringify(body) });
+  if (!response.ok) throw new Error(await response.text());
+  return (await response.json()) as T;
+}
+
+/** Puts a layout on the shelf of the server and builds it; gives the build when it is done. */
+export async function buildOnServer(document: Layout): Promise<BuildView> {
+  const layout = await post<LayoutView>('/api/layouts', { document, note: 'bench' });
+  const { id } = await post<BuildView>('/api/builds', { layoutId: layout.id, revision: 1 });
+  for (;;) {
+    const build = (await (await fetch(`${BASE}/api/builds/${id}`)).json()) as BuildView;
+    if (build.state === 'done') return build;
+    if (build.state === 'failed') throw new Error(build.failure!.sentence);
+    await new Promise((resume) => setTimeout(resume, 100));
+  }
+}
+
+/** Starts a server on a data folder. */
+export async function started(data: string): Promise<ChildProcess> {
+  const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data };
+  const server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+  await new Promise<void>((resolve) => {
+    server.stdout.on('data', (chunk: Buffer) => {
+      if (String(chunk).includes('Loess is at')) resolve();
+    });
+  });
+  return server;
+}

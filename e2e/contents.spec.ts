@@ -1,0 +1,107 @@
+/** What is inside: a folder dropped, studied, built, browsed and fetched again; and what cannot be stored. */
+import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import { documentOf, expect, newLayout, saved, test } from './fixtures';
+
+const VOLUME = {
+  id: 'boot',
+  kind: 'partition',
+  name: 'Boot',
+  role: 'boot',
+  size: '64 MiB',
+  fileSystem: { kind: 'fat32', label: 'GAUGEBOOT', volumeId: '7A1D-10C5' },
+} as const;
+
+/** Files as a browser takes them from a disk. */
+const files = (...named: readonly (readonly [name: string, content: string])[]) =>
+  named.map(([name, content]) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) }));
+
+test('files are put in, studied, built, browsed and fetched again', async ({ page, request }) => {
+  const kernel = 'kernel of the gauge '.repeat(20_000);
+  const id = await newLayout(request, 'Filled card', [VOLUME], '80 MiB');
+  await page.goto(`/layouts/${id}/contents?slot=boot`);
+  await page
+    .getByLabel('Files to put in')
+    .setInputFiles(files(['KERNEL.IMG', kernel], ['Station of the coast.cfg', 'marram']));
+  await expect(page.getByText(/^2 files in 0 folders/)).toBeVisible();
+  await expect(page.getByText('STATIO~1.CFG')).toBeVisible();
+  await page.getByRole('button', { name: 'KERNEL.IMG' }).click();
+  await page.getByRole('button', { name: 'Later' }).click();
+  await expect(page.getByRole('row').nth(1)).toContainText('Station of the coast.cfg');
+  await expect.poll(async () => (await documentOf(request, id)).slots[0]).toHaveProperty('fileSystem.files');
+
+  await page.goto(`/layouts/${id}/study?slot=boot`);
+  await expect(page.getByText(/^2 files, /)).toBeVisible();
+  await page.getByRole('button', { name: 'Use FAT16, 4 KiB' }).click();
+  await expect
+    .poll(async () => (await documentOf(request, id)).slots[0])
+    .toMatchObject({ fileSystem: { kind: 'fat16', cluster: '4 KiB' } });
+
+  await page.goto(`/layouts/${id}/build`);
+  await page.getByRole('spinbutton', { name: 'copy' }).fill('7');
+  await page.getByRole('button', { name: /^Build revision/ }).click();
+  await expect(page.getByText('2 files and folders were compared')).toBeVisible();
+  await page.getByRole('link', { name: 'Survey it' }).click();
+  await page.getByRole('option', { name: /^Partition 1, sector/ }).click();
+  await page.getByRole('link', { name: 'Browse its files' }).click();
+  await expect(page.getByText('FAT16; 0 folders and 2 files here')).toBeVisible();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'KERNEL.IMG' }).click(),
+  ]);
+  const hash = (bytes: Uint8Array | string) => createHash('sha256').update(bytes).digest('hex');
+  expect(hash(readFileSync(await download.path()))).toBe(hash(kernel));
+});
+
+test('a name that cannot be stored is told, renamed by keyboard, and every change can be undone', async ({
+  page,
+  request,
+}) => {
+  const id = await newLayout(request, 'Odd names', [VOLUME], '80 MiB');
+  await page.goto(`/layouts/${id}/contents?slot=boot`);
+  await page.getByLabel('Files to put in').setInputFiles(files(['buoy:7.csv', '1']));
+  await expect(page.getByRole('list', { name: 'Findings' })).toContainText('has the character :');
+  await page.getByRole('button', { name: 'buoy:7.csv' }).click();
+  const name = page.getByLabel('Name', { exact: true });
+  await name.fill('buoy 7.csv');
+  await name.press('Enter');
+  await expect(page.getByRole('button', { name: 'buoy 7.csv' })).toBeVisible();
+  await expect(page.getByRole('list', { name: 'Findings' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: 'buoy:7.csv' })).toBeVisible();
+});
+
+test('boot code that is too long is refused to the byte, and what fits lies in the code area', async ({
+  page,
+  request,
+}) => {
+  const id = await newLayout(request, 'Boot code', [VOLUME], '80 MiB');
+  await page.goto(`/layouts/${id}/contents`);
+  await page.getByRole('button', { name: /^Code area of sector 0/ }).click();
+  const input = page.getByLabel('File for Boot code of sector 0');
+  await input.setInputFiles(files(['code.bin', 'x'.repeat(446)]));
+  await expect(page.getByText('of 440 bytes here: 6 too many')).toBeVisible();
+  await input.setInputFiles(files(['code.bin', 'x'.repeat(440)]));
+  await expect(page.getByText('too many')).toHaveCount(0);
+  await expect
+    .poll(async () => (await documentOf(request, id)).table)
+    .toMatchObject({ code: { name: 'code.bin', size: 440 } });
+});
+
+test('exFAT and swap are chosen in the designer, with their labels', async ({ page, request }) => {
+  const id = await newLayout(request, 'Other contents');
+  await page.goto(`/layouts/${id}`);
+  await page.getByRole('option', { name: /^Two/ }).click();
+  await page.getByRole('radio', { name: 'exFAT' }).click();
+  await page.getByLabel('Label', { exact: true }).fill('Tide data');
+  await page.getByLabel('Label', { exact: true }).press('Enter');
+  await page.getByRole('option', { name: /^Three/ }).click();
+  await page.getByRole('radio', { name: 'swap', exact: true }).last().click();
+  await saved(page);
+  const { slots } = await documentOf(request, id);
+  expect(slots[1]).toMatchObject({ content: { kind: 'exfat', label: 'Tide data' } });
+  expect(slots[2]).toMatchObject({ content: { kind: 'swap' } });
+  await expect(
+    page.getByText('swap, 32 pages', { exact: false }).or(page.getByText(/Where the .* go: swap/)),
+  ).toBeVisible();
+});

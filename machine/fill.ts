@@ -1,0 +1,71 @@
+/** Images with contents for the machine tests: a store in a folder, and layouts filled from it. */
+import { createHash } from 'node:crypto';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import fc from 'fast-check';
+import { anyTree, Shelf } from '@tests/filled';
+import { type Tree, treeText, filesOf } from '@/core/filesystems/tree';
+import type { Layout } from '@/core/layout/document';
+import { place } from '@/core/placement/place';
+import type { Placement } from '@/core/placement/placement';
+import { writeImage } from '@/server/image-file';
+import { contentsFor, storedPath } from '@/server/stored';
+
+/** A store that a test fills itself. */
+export class TestStore {
+  readonly shelf = new Shelf();
+
+  constructor(readonly folder: string) {}
+
+  put(bytes: Uint8Array): string {
+    const sha256 = createHash('sha256').update(bytes).digest('hex');
+    const file = storedPath(this.folder, sha256);
+    mkdirSync(path.dirname(file), { recursive: true });
+    writeFileSync(file, bytes);
+    return sha256;
+  }
+
+  /** Stores files with made-up contents; gives the name of their tree. */
+  tree(entries: Tree): string {
+    for (const { sha256 } of filesOf(entries)) this.put(this.shelf.contents.get(sha256)!);
+    return this.put(Buffer.from(treeText(entries)));
+  }
+}
+
+/** Builds the image of a layout with its contents, over a file of noise where asked: a new file is blank. */
+export async function buildFilled(layout: Layout, store: TestStore, file: string): Promise<Placement> {
+  const placement = place(layout, await contentsFor(store.folder, layout));
+  await writeImage({
+    placement,
+    path: file,
+    store: store.folder,
+    signal: new AbortController().signal,
+    onProgress: () => undefined,
+  });
+  return placement;
+}
+
+/** What the guest says of all files: the sum of the lines of their sums, ordered by the bytes of their paths. */
+export function treeSum(tree: Tree, shelf: Shelf): string {
+  const md5 = (bytes: Uint8Array | string) => createHash('md5').update(bytes).digest('hex');
+  const files = filesOf(tree).map((one) => ({ path: Buffer.from(`./${one.path}`), sha256: one.sha256 }));
+  const lines = files
+    .sort((a, b) => Buffer.compare(a.path, b.path))
+    .map((one) => `${md5(shelf.contents.get(one.sha256)!)}  ${one.path.toString()}\n`);
+  return md5(lines.join(''));
+}
+
+/** A made-up tree that is the same on every run: odd names, deep folders, files of every length. */
+export function oddTree(shelf: Shelf, seed: number): Tree {
+  const [tree] = fc.sample(anyTree(shelf, 30_000), { numRuns: 1, seed });
+  return [...tree!, shelf.file('Gauge readings of the Marram Coast, first quarter.csv', 5000)];
+}
+
+/** A tree of so many bytes at most, for volumes with little room. */
+export function smallTree(shelf: Shelf): Tree {
+  return [
+    shelf.file('STATION.CFG', 300),
+    shelf.file('logs/Buoy number seven of the coast.csv', 1500),
+    shelf.file('logs/empty', 0),
+  ];
+}

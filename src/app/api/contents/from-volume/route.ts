@@ -1,0 +1,12 @@
+import { takeFromVolume } from '@/server/browsing';
+import { currentContext } from '@/server/context';
+import { readBody, respond } from '@/server/http';
+import { TakeFromVolumeBody } from '@/server/requests';
+
+/** Takes files from a volume of an image; answers with the new tree. */
+export function POST(request: Request) {
+  return respond(async () => {
+    const { into, under, ...asked } = await readBody(request, TakeFromVolumeBody);
+    return takeFromVolume(currentContext(), asked, { into, under });
+  }, 201);
+}

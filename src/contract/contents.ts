@@ -1,0 +1,50 @@
+/** What server and interface tell each other about contents. Types only. */
+import type { FileAttribute, TreeEntry } from '@/core/filesystems/tree';
+import type { VolumeEntry } from '@/core/filesystems/volume';
+import type { ImageFacts } from '@/core/layout/contents';
+
+/** A tree after something was added to it or changed in it. */
+export interface TreeView {
+  /** SHA-256 of its text; null for a tree without entries. */
+  readonly sha256: string | null;
+  readonly entries: readonly TreeEntry[];
+  /** What an archive or volume had that was not taken. */
+  readonly leftOut: readonly { readonly path: string; readonly why: string }[];
+}
+
+/** A change of a tree, by path. */
+export type TreeChange =
+  | { readonly do: 'remove'; readonly path: string }
+  | { readonly do: 'rename'; readonly path: string; readonly to: string }
+  | { readonly do: 'move'; readonly path: string; readonly before?: string }
+  | { readonly do: 'folder'; readonly path: string }
+  | { readonly do: 'attributes'; readonly path: string; readonly attributes: readonly FileAttribute[] };
+
+/** A supplied file and what it is. `head` is base64. */
+export interface BlobView {
+  readonly sha256: string;
+  readonly name: string;
+  readonly size: number;
+  readonly head: string;
+  readonly image: ImageFacts | null;
+}
+
+/** A volume of an image whose files can be taken. */
+export interface FileSource {
+  /** As in a survey. */
+  readonly of: string;
+  readonly partition: string;
+  readonly text: string;
+}
+
+/** A folder of a volume. */
+export interface FolderView {
+  readonly of: string;
+  readonly name: string;
+  readonly partition: string;
+  readonly volume: string;
+  readonly kind: string;
+  readonly path: string;
+  readonly entries: readonly VolumeEntry[];
+  readonly trouble: string | null;
+}

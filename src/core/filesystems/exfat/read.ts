@@ -1,0 +1,248 @@
+/**
+ * Reading an exFAT volume, whoever made it: what its boot region says and whether that is sound,
+ * and its folders and files. Nothing is read outside of the source, and no chain is followed twice.
+ */
+import type { BlockSource } from '../../bytes/blocks';
+import { decode, narrow, type Values } from '../../bytes/record';
+import { attributesOf, timeText } from '../fat/entries';
+import { BrokenChain, follow, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../volume';
+import { byteOfCluster } from './geometry';
+import {
+  BITMAP_ENTRY,
+  ENTRY_LENGTH,
+  EXFAT_BOOT_SECTOR,
+  FILE_ENTRY,
+  IN_ONE_PIECE,
+  LABEL_ENTRY,
+  NAME_ENTRY,
+  NOT_SUMMED,
+  REGION,
+  STREAM_ENTRY,
+  sum16,
+  sum32,
+  TYPE,
+} from './records';
+
+/** Most bytes of a directory, and of the bitmap, that are read. */
+const FOLDER_READ = 64 * 1024 * 1024;
+const BITMAP_READ = 16 * 1024 * 1024;
+
+/** Where everything lies, as the boot sector says. */
+export interface ExfatShape {
+  readonly sectorSize: number;
+  readonly clusterBytes: number;
+  readonly volumeSectors: number;
+  readonly fatOffset: number;
+  readonly fatSectors: number;
+  readonly heapOffset: number;
+  readonly clusters: number;
+  readonly rootCluster: number;
+}
+
+/** What an exFAT volume says of itself. */
+export interface ExfatFound {
+  readonly shape: ExfatShape;
+  readonly partitionOffset: number;
+  readonly serial: number;
+  readonly label: string;
+  readonly percentInUse: number;
+  /** The checksum of the boot region is right, and that of its copy. */
+  readonly regionSound: boolean;
+  readonly copySound: boolean;
+  /** Free clusters by the bitmap; undefined where it was not found or not read in full. */
+  readonly free: number | undefined;
+}
+
+function shapeOf(boot: Values<typeof EXFAT_BOOT_SECTOR>): ExfatShape | undefined {
+  const volumeSectors = narrow(boot.volumeLength);
+  const { sectorShift, clusterShift } = boot;
+  const sound =
+    boot.name === 'EXFAT   ' &&
+    boot.mark === 0xaa55 &&
+    sectorShift >= 9 &&
+    sectorShift <= 12 &&
+    sectorShift + clusterShift <= 25 &&
+    boot.clusterCount > 0 &&
+    boot.fatLength > 0 &&
+    boot.fatOffset >= 2 * REGION &&
+    boot.heapOffset >= boot.fatOffset + boot.fatLength;
+  if (!sound || volumeSectors === undefined) return undefined;
+  const sectorSize = 2 ** sectorShift;
+  return {
+    sectorSize,
+    clusterBytes: sectorSize * 2 ** clusterShift,
+    volumeSectors,
+    fatOffset: boot.fatOffset,
+    fatSectors: boot.fatLength,
+    heapOffset: boot.heapOffset,
+    clusters: boot.clusterCount,
+    rootCluster: boot.rootCluster,
+  };
+}
+
+/** One set of entries; undefined where it does not hold together. */
+function readSet(bytes: Uint8Array): VolumeEntry | undefined {
+  const file = decode(FILE_ENTRY, bytes);
+  if (bytes.length < 2 * ENTRY_LENGTH || bytes[ENTRY_LENGTH] !== TYPE.stream) return undefined;
+  if (sum16(bytes, [2, 3]) !== file.checksum) return undefined;
+  const stream = decode(STREAM_ENTRY, bytes.subarray(ENTRY_LENGTH));
+  let name = '';
+  for (let at = 2 * ENTRY_LENGTH; at < bytes.length; at += ENTRY_LENGTH)
+    if (bytes[at] === TYPE.name) name += decode(NAME_ENTRY, bytes.subarray(at)).name;
+  const length = narrow(stream.length);
+  if (length === undefined || name === '') return undefined;
+  const folder = (file.attributes & 0x10) !== 0;
+  return {
+    name: name.slice(0, stream.nameLength),
+    folder,
+    size: folder ? 0 : length,
+    time: timeText(file.modified >>> 16, file.modified & 0xffff),
+    attributes: attributesOf(file.attributes),
+    cluster: stream.cluster,
+    inOnePiece: (stream.flags & IN_ONE_PIECE) !== 0,
+    length,
+  };
+}
+
+class ExfatVolume implements Volume {
+  readonly kind = 'exFAT';
+
+  constructor(
+    private readonly source: BlockSource,
+    private readonly base: number,
+    private readonly shape: ExfatShape,
+  ) {}
+
+  private async nextOf(cluster: number): Promise<number | undefined> {
+    const { fatOffset, fatSectors, sectorSize, clusters } = this.shape;
+    const at = this.base + fatOffset * sectorSize + 4 * cluster;
+    if (4 * cluster + 4 > fatSectors * sectorSize || at + 4 > this.source.size)
+      throw new BrokenChain(`cluster ${cluster} has no entry in the FAT`);
+    const bytes = await this.source.read(at, 4);
+    const value = new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0, true);
+    if (value === 0xffffffff) return undefined;
+    if (value < 2 || value >= clusters + 2)
+      throw new BrokenChain(`cluster ${cluster} leads to ${value}, which the volume does not have`);
+    return value;
+  }
+
+  private follow(first: number, bytes: number, inOnePiece: boolean, toItsEnd: boolean): AsyncGenerator<Piece> {
+    const { shape, base, source } = this;
+    const { clusters, clusterBytes } = shape;
+    return follow(source, {
+      first,
+      bytes,
+      toItsEnd,
+      clusters,
+      clusterBytes,
+      at: (cluster) => base + byteOfCluster(shape, cluster),
+      next: (cluster) => (inOnePiece ? Promise.resolve(cluster + 1) : this.nextOf(cluster)),
+    });
+  }
+
+  /** All bytes of a directory. */
+  directory(folder?: VolumeEntry): Promise<{ bytes: Uint8Array; trouble: string | undefined }> {
+    const places = folder
+      ? this.follow(folder.cluster, Math.min(folder.length, FOLDER_READ), folder.inOnePiece, false)
+      : this.follow(this.shape.rootCluster, FOLDER_READ, false, true);
+    return readPieces(this.source, places);
+  }
+
+  async list(folder?: VolumeEntry): Promise<Listing> {
+    const { bytes, trouble: broken } = await this.directory(folder);
+    let trouble = broken;
+    const entries: VolumeEntry[] = [];
+    for (let at = 0; at + ENTRY_LENGTH <= bytes.length;) {
+      const type = bytes[at]!;
+      if (type === 0) break;
+      if (type !== TYPE.file) {
+        at += ENTRY_LENGTH;
+        continue;
+      }
+      const length = (1 + bytes[at + 1]!) * ENTRY_LENGTH;
+      const entry = at + length <= bytes.length ? readSet(bytes.subarray(at, at + length)) : undefined;
+      if (entry) entries.push(entry);
+      else trouble ??= 'an entry of this folder does not hold together';
+      at += entry ? length : ENTRY_LENGTH;
+    }
+    return { entries, trouble };
+  }
+
+  pieces(file: VolumeEntry): AsyncGenerator<Piece> {
+    return this.follow(file.cluster, file.size, file.inOnePiece, false);
+  }
+
+  /** Label and free clusters, as the root directory and the bitmap tell. */
+  async facts(): Promise<{ label: string; free: number | undefined }> {
+    const { bytes } = await this.directory();
+    let label = '';
+    let free: number | undefined;
+    for (let at = 0; at + ENTRY_LENGTH <= bytes.length && bytes[at] !== 0; at += ENTRY_LENGTH) {
+      const entry = bytes.subarray(at, at + ENTRY_LENGTH);
+      if (entry[0] === TYPE.label) {
+        const { label: text, count } = decode(LABEL_ENTRY, entry);
+        label = text.slice(0, count);
+      }
+      if (entry[0] === TYPE.bitmap && free === undefined) free = await this.countFree(decode(BITMAP_ENTRY, entry));
+    }
+    return { label, free };
+  }
+
+  private async countFree({ cluster, length }: Values<typeof BITMAP_ENTRY>): Promise<number | undefined> {
+    const { clusters } = this.shape;
+    const bytes = Math.ceil(clusters / 8);
+    if (bytes > BITMAP_READ || Number(length) < bytes) return undefined;
+    let used = 0;
+    let bit = 0;
+    try {
+      for await (const { at, length: run } of this.follow(cluster, bytes, false, false))
+        for (const byte of await this.source.read(at, run))
+          for (let i = 0; i < 8 && bit < clusters; i++, bit++) used += (byte >> i) & 1;
+    } catch (error) {
+      if (error instanceof BrokenChain) return undefined;
+      throw error;
+    }
+    return clusters - used;
+  }
+}
+
+/** True where a boot region's last sector has the checksum of what is before it. */
+async function regionSound(source: BlockSource, at: number, sectorSize: number): Promise<boolean> {
+  if (at + REGION * sectorSize > source.size) return false;
+  const region = await source.read(at, REGION * sectorSize);
+  const sum = sum32(region.subarray(0, (REGION - 1) * sectorSize), NOT_SUMMED);
+  const view = new DataView(region.buffer, region.byteOffset, region.byteLength);
+  for (let i = (REGION - 1) * sectorSize; i < region.length; i += 4) if (view.getUint32(i, true) !== sum) return false;
+  return true;
+}
+
+async function bootOf(source: BlockSource, base: number) {
+  if (base + 512 > source.size) return undefined;
+  const boot = decode(EXFAT_BOOT_SECTOR, await source.read(base, 512));
+  const shape = shapeOf(boot);
+  return shape && { boot, shape };
+}
+
+/** The volume that begins `base` bytes into the source, to browse; undefined where there is none. */
+export async function openExfat(source: BlockSource, base: number): Promise<Volume | undefined> {
+  const found = await bootOf(source, base);
+  return found && new ExfatVolume(source, base, found.shape);
+}
+
+/** What the volume says of itself; undefined where there is none. */
+export async function readExfat(source: BlockSource, base: number): Promise<ExfatFound | undefined> {
+  const found = await bootOf(source, base);
+  if (!found) return undefined;
+  const { boot, shape } = found;
+  const { label, free } = await new ExfatVolume(source, base, shape).facts();
+  return {
+    shape,
+    partitionOffset: narrow(boot.partitionOffset) ?? Number.MAX_SAFE_INTEGER,
+    serial: boot.serial,
+    label,
+    percentInUse: boot.percentInUse,
+    regionSound: await regionSound(source, base, shape.sectorSize),
+    copySound: await regionSound(source, base + REGION * shape.sectorSize, shape.sectorSize),
+    free,
+  };
+}

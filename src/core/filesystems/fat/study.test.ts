@@ -1,0 +1,94 @@
+import type { FatQuestion } from './geometry';
+import {
+  countSizes,
+  readersOf,
+  readSizes,
+  slackOf,
+  studyFat,
+  TYPICAL_MIXES,
+  typicalSizes,
+  type TypicalMix,
+} from './study';
+
+const MIB = 2 ** 20;
+const place = (bytes: number, more: Partial<FatQuestion> = {}): FatQuestion => {
+  const sectorSize = more.sectorSize ?? 512;
+  return { sectorSize, start: 2048, sectors: bytes / sectorSize, unit: MIB, ...more };
+};
+const pairs = (rows: readonly { variant: number; clusterBytes: number }[]) =>
+  rows.map((row) => `${row.variant}/${row.clusterBytes}`);
+
+test('512 MiB: every legal variant and cluster, and the reason for each other one', () => {
+  const study = studyFat(place(512 * MIB), new Map());
+  expect(pairs(study.rows)).toEqual([
+    '16/8192',
+    '16/16384',
+    '16/32768',
+    '16/65536',
+    '32/512',
+    '32/1024',
+    '32/2048',
+    '32/4096',
+  ]);
+  expect(study.rows.length + study.gaps.length).toBe(24);
+  expect(study.gaps.find((gap) => gap.variant === 32 && gap.clusterBytes === 8192)!.refusal.reason).toBe(
+    'too few clusters',
+  );
+  expect(study.byRule).toEqual({ variant: 32, clusterBytes: 4096 });
+});
+
+test('with 4096-byte sectors no smaller cluster is there', () => {
+  const study = studyFat(place(512 * MIB, { sectorSize: 4096 }), new Map());
+  expect(study.rows.every((row) => row.clusterBytes >= 4096)).toBe(true);
+  expect(pairs(study.rows)).toContain('32/4096');
+});
+
+test('360 KiB without a table: FAT12, and nothing else', () => {
+  const study = studyFat(place(360 * 1024, { start: 0, wholeMedium: true, unit: 512 }), new Map());
+  expect(new Set(study.rows.map((row) => row.variant))).toEqual(new Set([12]));
+  expect(study.byRule).toEqual({ variant: 12, clusterBytes: 1024 });
+});
+
+test('slack by hand: three files in clusters of 4 KiB', () => {
+  const sizes = countSizes([1, 4096, 4097]);
+  expect(slackOf(sizes, 4096)).toEqual({ slack: 4095 + 0 + 4095, taken: 4 * 4096 });
+  const row = studyFat(place(512 * MIB), sizes).rows.find((one) => one.clusterBytes === 4096)!;
+  expect(row).toMatchObject({ slack: 8190, taken: 16_384, fits: true, onUnit: true });
+  expect(row.cluster2 % MIB).toBe(0);
+});
+
+test('what does not fit is told for each row', () => {
+  const sizes = new Map([[1, 200_000]]);
+  const { rows } = studyFat(place(512 * MIB), sizes);
+  expect(rows.filter((row) => row.fits).map((row) => row.clusterBytes)).toEqual([512, 1024, 2048]);
+});
+
+test('a pasted list: numbers with units and names; what is no size is counted', () => {
+  const read = readSizes('1024 BUOY07.CSV\n 2.5 KiB\n3M kernel\n1,000 bytes\n1_000\n\nno size\n12abc\n');
+  expect([...read.sizes]).toEqual([
+    [1024, 1],
+    [2560, 1],
+    [3 * MIB, 1],
+    [1000, 2],
+  ]);
+  expect([read.files, read.skipped]).toEqual([5, 2]);
+});
+
+test.each(Object.keys(TYPICAL_MIXES) as TypicalMix[])('the mix “%s” fills about half', (mix) => {
+  const usable = 2 ** 31;
+  const { taken } = slackOf(typicalSizes(mix, usable), 512);
+  expect(taken / usable).toBeGreaterThan(0.4);
+  expect(taken / usable).toBeLessThan(0.6);
+});
+
+test('who reads what', () => {
+  const said = (variant: 12 | 16 | 32, clusterBytes: number, sectorSize: 512 | 4096, bytes: number) =>
+    readersOf({ variant, clusterBytes, sectorSize, totalSectors: bytes / sectorSize })
+      .map((one) => one.copes)
+      .join(' ');
+  expect(said(32, 4096, 512, 8e9)).toBe('yes no yes yes yes');
+  expect(said(16, 32_768, 512, 1e9)).toBe('mostly yes yes yes mostly');
+  expect(said(12, 512, 512, 1e6)).toBe('mostly yes no yes mostly');
+  expect(said(32, 65_536, 512, 8e9)).toBe('mostly no no mostly no');
+  expect(said(32, 4096, 4096, 8e9)).toBe('yes no no yes no');
+});

@@ -1,0 +1,179 @@
+/**
+ * The study of a FAT slot: every variant with every cluster size, and what each would mean for
+ * the files that shall go into it.
+ */
+import type { FatGeometry, FatQuestion, FatRefusal } from './geometry';
+import { fatGeometry, sectorOfCluster } from './geometry';
+import { borderDistance, clusterSizes, type Variant, VARIANTS } from './variants';
+
+/** How files of one size fill clusters: sizes with how many there are of each. */
+export type Sizes = ReadonlyMap<number, number>;
+
+/** One combination that is legal here. */
+export interface StudyRow {
+  readonly variant: Variant;
+  readonly clusterBytes: number;
+  readonly clusters: number;
+  /** Bytes of one FAT, padding included. */
+  readonly fatBytes: number;
+  readonly usable: number;
+  /** Sectors that the volume leaves unused. */
+  readonly unused: number;
+  /** Bytes lost in last clusters; of files that do not fit too. */
+  readonly slack: number;
+  /** Bytes that the files take in whole clusters. */
+  readonly taken: number;
+  readonly fits: boolean;
+  /** Clusters to the nearest border with another variant. */
+  readonly margin: number;
+  /** Byte of the medium on which cluster 2 lands. */
+  readonly cluster2: number;
+  readonly onUnit: boolean;
+  /** Who can read it, and who cannot, as far as is known. */
+  readonly readers: readonly Reader[];
+}
+
+/** A combination that cannot be, with the reason. */
+export interface StudyGap {
+  readonly variant: Variant;
+  readonly clusterBytes: number;
+  readonly refusal: FatRefusal;
+}
+
+export interface Study {
+  readonly rows: readonly StudyRow[];
+  readonly gaps: readonly StudyGap[];
+  /** What the rules choose where nobody asks. */
+  readonly byRule: { readonly variant: Variant; readonly clusterBytes: number } | undefined;
+}
+
+/** A sort of reader and whether it copes; facts of the trade. */
+export interface Reader {
+  readonly who: string;
+  readonly copes: 'yes' | 'mostly' | 'no';
+}
+
+const MIB = 2 ** 20;
+const CARD_FAT16 = 2_000_000_000;
+const CARD_FAT32 = 32 * 2 ** 30;
+
+/** Who reads a volume: firmware, old systems, boot ROMs, cards' standard, appliances. */
+export function readersOf(
+  geometry: Pick<FatGeometry, 'variant' | 'clusterBytes' | 'sectorSize' | 'totalSectors'>,
+): Reader[] {
+  const { variant, clusterBytes, sectorSize } = geometry;
+  const bytes = geometry.totalSectors * sectorSize;
+  const large = clusterBytes > 32 * 1024;
+  const rom = variant === 12 || sectorSize !== 512 || large ? 'no' : 'yes';
+  const old = variant === 32 ? 'no' : bytes <= 2 ** 31 && !large && sectorSize === 512 ? 'yes' : 'no';
+  const byCard = variant === 32 ? bytes > CARD_FAT16 && bytes <= CARD_FAT32 : bytes <= CARD_FAT16;
+  const appliance =
+    variant === 32 && !large && sectorSize === 512 ? 'yes' : large || sectorSize !== 512 ? 'no' : 'mostly';
+  return [
+    { who: 'UEFI firmware', copes: large ? 'mostly' : variant === 32 ? 'yes' : 'mostly' },
+    { who: 'systems of the BIOS era', copes: old },
+    { who: 'boot ROMs of small boards', copes: rom },
+    { who: 'readers that keep to the card standard', copes: byCard && !large ? 'yes' : 'mostly' },
+    { who: 'televisions, printers, instruments', copes: appliance },
+  ];
+}
+
+/** What files lose in their last clusters, and take in all. */
+export function slackOf(sizes: Sizes, clusterBytes: number): { slack: number; taken: number } {
+  let taken = 0;
+  let bytes = 0;
+  sizes.forEach((count, size) => {
+    taken += Math.ceil(size / clusterBytes) * clusterBytes * count;
+    bytes += size * count;
+  });
+  return { slack: taken - bytes, taken };
+}
+
+/** Sizes of some files, counted. */
+export function countSizes(sizes: Iterable<number>): Map<number, number> {
+  const counted = new Map<number, number>();
+  for (const size of sizes) counted.set(size, (counted.get(size) ?? 0) + 1);
+  return counted;
+}
+
+/** Files as they are mixed in such places, where nobody has a list: sizes and their shares, made up. */
+export const TYPICAL_MIXES = {
+  'boot files': [300, 4_200, 80_000, 1_200_000, 12_000_000, 38_000_000],
+  'readings of instruments': [180, 700, 1_900, 2_400, 5_100, 9_800, 16_000, 48_000],
+  photographs: [90_000, 2_600_000, 3_400_000, 4_100_000, 6_200_000, 24_000_000],
+  'documents and mail': [900, 3_100, 12_000, 26_000, 75_000, 210_000, 1_900_000],
+} as const satisfies Readonly<Record<string, readonly number[]>>;
+export type TypicalMix = keyof typeof TYPICAL_MIXES;
+
+/** A typical mix that fills about `share` of `usable` bytes, each size as often as the others. */
+export function typicalSizes(mix: TypicalMix, usable: number, share = 0.5): Sizes {
+  const sizes = TYPICAL_MIXES[mix];
+  const round = sizes.reduce<number>((sum, size) => sum + size, 0);
+  const times = Math.max(1, Math.floor((usable * share) / round));
+  return new Map(sizes.map((size) => [size, times]));
+}
+
+const SUFFIX: Readonly<Record<string, number>> = { k: 1024, m: MIB, g: 1024 * MIB };
+/** A line with a size at its beginning, or any other one. */
+const SIZE_LINE = /^(?:[ \t]*(\d[\d_,]*(?:\.\d+)?)[ \t]*([kmg]?)(?:i?b|bytes?)?(?=\s|$).*|.+)$/gim;
+
+/** Sizes in a pasted text: the first number of each line, with K, M or G behind it; a name may follow. Lines without are counted. */
+export function readSizes(text: string): { readonly sizes: Sizes; readonly files: number; readonly skipped: number } {
+  const sizes = new Map<number, number>();
+  let files = 0;
+  let skipped = 0;
+  for (const [line, digits, unit] of text.matchAll(SIZE_LINE)) {
+    if (digits === undefined) {
+      if (line.trim() !== '') skipped += 1;
+      continue;
+    }
+    const plain = digits.includes(',') || digits.includes('_') ? digits.replace(/[_,]/g, '') : digits;
+    const size = Math.round(Number(plain) * (unit ? SUFFIX[unit.toLowerCase()]! : 1));
+    if (!Number.isSafeInteger(size)) {
+      skipped += 1;
+      continue;
+    }
+    files += 1;
+    sizes.set(size, (sizes.get(size) ?? 0) + 1);
+  }
+  return { sizes, files, skipped };
+}
+
+function rowOf(geometry: FatGeometry, { slack, taken }: { slack: number; taken: number }): StudyRow {
+  const { variant, clusterBytes, clusters, sectorSize, start } = geometry;
+  return {
+    variant,
+    clusterBytes,
+    clusters,
+    fatBytes: geometry.fatSectors * sectorSize,
+    usable: geometry.bytesForFiles,
+    unused: geometry.unused,
+    slack,
+    taken,
+    fits: taken <= geometry.bytesForFiles,
+    margin: borderDistance(variant, clusters),
+    cluster2: (start + sectorOfCluster(geometry, 2)) * sectorSize,
+    onUnit: geometry.onWantedUnit,
+    readers: readersOf(geometry),
+  };
+}
+
+/** Every variant × cluster size for a place. What the question says of variant and cluster does not count. */
+export function studyFat({ variant: _, cluster: __, ...question }: FatQuestion, sizes: Sizes): Study {
+  const rows: StudyRow[] = [];
+  // What files lose depends on the cluster alone.
+  const losses = new Map(clusterSizes(question.sectorSize).map((cluster) => [cluster, slackOf(sizes, cluster)]));
+  const gaps: StudyGap[] = [];
+  for (const variant of VARIANTS)
+    for (const clusterBytes of clusterSizes(question.sectorSize)) {
+      const found = fatGeometry({ ...question, variant, cluster: clusterBytes });
+      if (found.ok) rows.push(rowOf(found.value, losses.get(clusterBytes)!));
+      else gaps.push({ variant, clusterBytes, refusal: found.error });
+    }
+  const usual = fatGeometry(question);
+  return {
+    rows,
+    gaps,
+    byRule: usual.ok ? { variant: usual.value.variant, clusterBytes: usual.value.clusterBytes } : undefined,
+  };
+}

@@ -1,0 +1,113 @@
+import { Shelf } from '@tests/filled';
+import { storableName, nameTrouble } from './names';
+import {
+  pathTrouble,
+  readTree,
+  rootOf,
+  treeSums,
+  treeText,
+  withAttributes,
+  withEntries,
+  withMoved,
+  withoutPath,
+  withRenamed,
+} from './tree';
+
+const shelf = new Shelf();
+const tree = [
+  shelf.file('EFI/BOOT/BOOTX64.EFI', 10),
+  { kind: 'folder', path: 'logs' } as const,
+  shelf.file('STATION.CFG', 5, { time: '2026-03-01T12:00:00', attributes: ['hidden', 'read only'] }),
+];
+const paths = (one: readonly { path: string }[]) => one.map(({ path }) => path);
+
+test('the text of a tree comes back as the tree, and is the same for the same tree', () => {
+  const text = treeText(tree);
+  const read = readTree(text);
+  expect(read.ok && read.value.map(({ path, kind }) => [kind, path])).toEqual(
+    tree.map(({ kind, path }) => [kind, path]),
+  );
+  expect(read.ok && treeText(read.value)).toBe(text);
+  expect(text).toContain('"attributes":["read only","hidden"]');
+});
+
+test.each([
+  ['nothing', '', 'is not the text of a tree'],
+  ['another document', '{"format":"loess-layout"}', 'is not the text of a tree'],
+  [
+    'a path that leaves',
+    '{"format":"loess-tree","entries":[{"kind":"folder","path":"a/../.."}]}',
+    '“a/../..” leaves the folder that it is in',
+  ],
+  [
+    'a size below zero',
+    `{"format":"loess-tree","entries":[{"kind":"file","path":"a","size":-1,"sha256":"${'0'.repeat(64)}"}]}`,
+    '“a” has no size',
+  ],
+  [
+    'a name that is no hash',
+    '{"format":"loess-tree","entries":[{"kind":"file","path":"a","size":1,"sha256":"../../etc"}]}',
+    '“a” has no SHA-256',
+  ],
+  [
+    'a path twice',
+    '{"format":"loess-tree","entries":[{"kind":"folder","path":"a"},{"kind":"folder","path":"a"}]}',
+    '“a” stands in it twice',
+  ],
+  ['null', '{"format":"loess-tree","entries":[null]}', '“undefined” is no entry'],
+])('a text with %s is refused', (_, text, why) => {
+  expect(readTree(text)).toEqual({ ok: false, error: why });
+});
+
+test.each([
+  ['/etc/passwd', 'begins at the root of a system'],
+  ['a/../b', 'leaves the folder that it is in'],
+  ['a//b', 'has a name that is empty or “.”'],
+  ['./a', 'has a name that is empty or “.”'],
+  ['a\0b', 'has a zero character in it'],
+  ['x/'.repeat(64) + 'x', 'lies more than 64 folders deep'],
+  ['x'.repeat(4097), 'is longer than 4096 characters'],
+  ['EFI/BOOT/..hidden', undefined],
+])('the path %j: %s', (path, trouble) => {
+  expect(pathTrouble(path)).toBe(trouble);
+});
+
+test('paths make the folders that they name, in the order of the tree', () => {
+  const root = rootOf(tree);
+  expect(root.children.map(({ name, kind }) => [kind, name])).toEqual([
+    ['folder', 'EFI'],
+    ['folder', 'logs'],
+    ['file', 'STATION.CFG'],
+  ]);
+  expect(treeSums(tree)).toEqual({ files: 2, folders: 3, bytes: 15 });
+});
+
+test('entries are added behind, or in the place of one with their path', () => {
+  const more = withEntries(tree, [shelf.file('STATION.CFG', 9), shelf.file('new', 1)]);
+  expect(paths(more)).toEqual(['EFI/BOOT/BOOTX64.EFI', 'logs', 'STATION.CFG', 'new']);
+  expect(more[2]).toMatchObject({ size: 9 });
+  // A file in the place of a folder takes all that was in it, and the other way round.
+  expect(paths(withEntries(tree, [shelf.file('EFI', 1)]))).toEqual(['logs', 'STATION.CFG', 'EFI']);
+  expect(paths(withEntries(tree, [shelf.file('STATION.CFG/x', 1)]))).toEqual([
+    'EFI/BOOT/BOOTX64.EFI',
+    'logs',
+    'STATION.CFG/x',
+  ]);
+});
+
+test('entries are taken away, renamed and moved with all that is in them', () => {
+  expect(paths(withoutPath(tree, 'EFI'))).toEqual(['logs', 'STATION.CFG']);
+  expect(paths(withoutPath(tree, 'EF'))).toEqual(paths(tree));
+  expect(paths(withRenamed(tree, 'EFI', 'OLD/EFI'))[0]).toBe('OLD/EFI/BOOT/BOOTX64.EFI');
+  expect(paths(withMoved(tree, 'STATION.CFG', 'EFI'))).toEqual(['STATION.CFG', 'EFI/BOOT/BOOTX64.EFI', 'logs']);
+  expect(paths(withMoved(tree, 'EFI', undefined))).toEqual(['logs', 'STATION.CFG', 'EFI/BOOT/BOOTX64.EFI']);
+  expect(withAttributes(tree, 'logs', ['system'])[1]).toEqual({ kind: 'folder', path: 'logs', attributes: ['system'] });
+});
+
+test.each(['a:b', 'end. ', ' begin', '\u0001', 'x'.repeat(300), '...', '\ud800', 'a\uffff'])(
+  '%j has trouble, and a storable name has none',
+  (name) => {
+    expect(nameTrouble(name)).toBeDefined();
+    expect(nameTrouble(storableName(name))).toBeUndefined();
+  },
+);

@@ -1,0 +1,221 @@
+/**
+ * Trees: the files and folders that a file system shall hold, in their order. A file is known by
+ * the SHA-256 of its content; where the bytes lie is no matter of the tree. A tree is written as
+ * text in one way only, so that it can itself be stored by its content.
+ */
+import { fail, ok, type Result } from '../quantity/result';
+
+export const FILE_ATTRIBUTES = ['read only', 'hidden', 'system', 'archive'] as const;
+export type FileAttribute = (typeof FILE_ATTRIBUTES)[number];
+
+interface Common {
+  /** Names from the root of the volume, joined by `/`; no slash at either end. */
+  readonly path: string;
+  /** `YYYY-MM-DDTHH:MM:SS`; the date of the layout where it is missing. */
+  readonly time?: string;
+  readonly attributes?: readonly FileAttribute[];
+}
+
+export interface TreeFile extends Common {
+  readonly kind: 'file';
+  readonly size: number;
+  /** 64 hexadecimal digits in lower case. */
+  readonly sha256: string;
+}
+
+export interface TreeFolder extends Common {
+  readonly kind: 'folder';
+}
+
+export type TreeEntry = TreeFile | TreeFolder;
+export type Tree = readonly TreeEntry[];
+
+/** Most entries of a tree, longest path in characters, deepest nesting. */
+export const ENTRY_LIMIT = 1_000_000;
+export const PATH_LIMIT = 4096;
+const DEPTH_LIMIT = 64;
+
+export const SHA256 = /^[0-9a-f]{64}$/;
+const TIME = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d$/;
+
+/** What no path of a tree may be, in words; undefined for a good one. */
+export function pathTrouble(path: string): string | undefined {
+  if (path.length > PATH_LIMIT) return `is longer than ${PATH_LIMIT} characters`;
+  const names = path.split('/');
+  if (names.length > DEPTH_LIMIT) return `lies more than ${DEPTH_LIMIT} folders deep`;
+  if (path.startsWith('/')) return 'begins at the root of a system';
+  if (names.includes('..')) return 'leaves the folder that it is in';
+  if (names.some((name) => name === '' || name === '.')) return 'has a name that is empty or “.”';
+  return path.includes('\0') ? 'has a zero character in it' : undefined;
+}
+
+function entryTrouble(entry: { readonly [Key in keyof TreeFile]?: unknown }): string | undefined {
+  if (typeof entry.path !== 'string') return 'has no path';
+  const isKnown = (one: unknown) => FILE_ATTRIBUTES.includes(one as FileAttribute);
+  if (entry.time !== undefined && !(typeof entry.time === 'string' && TIME.test(entry.time)))
+    return 'has no valid time';
+  if (entry.attributes !== undefined && !(Array.isArray(entry.attributes) && entry.attributes.every(isKnown)))
+    return 'has unknown attributes';
+  const { kind, size } = entry;
+  if (kind === 'file' && !(Number.isSafeInteger(size) && (size as number) >= 0)) return 'has no size';
+  if (kind === 'file' && !(typeof entry.sha256 === 'string' && SHA256.test(entry.sha256))) return 'has no SHA-256';
+  if (kind !== 'file' && kind !== 'folder') return 'is neither file nor folder';
+  return pathTrouble(entry.path);
+}
+
+/** Reads the text of a tree. What is not the text of a tree is an error with the reason. */
+export function readTree(text: string): Result<Tree, string> {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    return fail('is not the text of a tree');
+  }
+  const { format, entries } = (value ?? {}) as { format?: unknown; entries?: unknown };
+  if (format !== 'loess-tree' || !Array.isArray(entries)) return fail('is not the text of a tree');
+  if (entries.length > ENTRY_LIMIT) return fail(`has more than ${ENTRY_LIMIT} entries`);
+  const seen = new Set<string>();
+  for (const entry of entries as TreeEntry[]) {
+    const trouble = typeof entry === 'object' && entry !== null ? entryTrouble(entry) : 'is no entry';
+    if (trouble) return fail(`“${String(entry?.path)}” ${trouble}`);
+    if (seen.has(entry.path)) return fail(`“${entry.path}” stands in it twice`);
+    seen.add(entry.path);
+  }
+  return ok(entries as TreeEntry[]);
+}
+
+/** The text of a tree: one entry a line, fields in one order. */
+export function treeText(tree: Tree): string {
+  const lines = tree.map((one) =>
+    JSON.stringify({
+      kind: one.kind,
+      path: one.path,
+      ...(one.kind === 'file' && { size: one.size, sha256: one.sha256 }),
+      ...(one.time !== undefined && { time: one.time }),
+      ...(one.attributes?.length && { attributes: FILE_ATTRIBUTES.filter((name) => one.attributes!.includes(name)) }),
+    }),
+  );
+  return `{"format":"loess-tree","entries":[\n${lines.join(',\n')}\n]}\n`;
+}
+
+export interface FileNode {
+  readonly kind: 'file';
+  readonly name: string;
+  readonly entry: TreeFile;
+}
+
+export interface FolderNode {
+  readonly kind: 'folder';
+  readonly name: string;
+  readonly path: string;
+  /** Missing where the folder is only named by paths of what is in it. */
+  entry?: TreeFolder;
+  readonly children: Node[];
+}
+
+export type Node = FileNode | FolderNode;
+
+const ROOTS = new WeakMap<Tree, FolderNode>();
+
+/** The tree as nested folders, each with its children in the order of the tree. */
+export function rootOf(tree: Tree): FolderNode {
+  const known = ROOTS.get(tree);
+  if (known) return known;
+  const root: FolderNode = { kind: 'folder', name: '', path: '', children: [] };
+  const folders = new Map<string, FolderNode>([['', root]]);
+  const folder = (path: string): FolderNode => {
+    const there = folders.get(path);
+    if (there) return there;
+    const cut = path.lastIndexOf('/');
+    const made: FolderNode = { kind: 'folder', name: path.slice(cut + 1), path, children: [] };
+    folder(cut < 0 ? '' : path.slice(0, cut)).children.push(made);
+    folders.set(path, made);
+    return made;
+  };
+  for (const entry of tree) {
+    if (entry.kind === 'folder') {
+      folder(entry.path).entry = entry;
+      continue;
+    }
+    const cut = entry.path.lastIndexOf('/');
+    folder(cut < 0 ? '' : entry.path.slice(0, cut)).children.push({
+      kind: 'file',
+      name: entry.path.slice(cut + 1),
+      entry,
+    });
+  }
+  ROOTS.set(tree, root);
+  return root;
+}
+
+/** Every folder, the root first, each before what is in it. */
+export function foldersOf(root: FolderNode): FolderNode[] {
+  const found = [root];
+  for (const folder of found) for (const child of folder.children) if (child.kind === 'folder') found.push(child);
+  return found;
+}
+
+/** The files in the order of the tree. */
+export function filesOf(tree: Tree): TreeFile[] {
+  return tree.filter((one): one is TreeFile => one.kind === 'file');
+}
+
+/** What a tree holds, summed up. */
+export function treeSums(tree: Tree): { readonly files: number; readonly folders: number; readonly bytes: number } {
+  const files = filesOf(tree);
+  return {
+    files: files.length,
+    folders: foldersOf(rootOf(tree)).length - 1,
+    bytes: files.reduce((sum, one) => sum + one.size, 0),
+  };
+}
+
+function isIn(path: string, folder: string): boolean {
+  return path === folder || path.startsWith(`${folder}/`);
+}
+
+/**
+ * Adds entries: one with the path of another takes its place, all others come behind. A file
+ * takes the place of a folder of its path with all that is in it, and a folder that of a file.
+ */
+export function withEntries(tree: Tree, added: Tree): Tree {
+  const byPath = new Map(tree.map((one) => [one.path, one]));
+  const inside = new Set<string>();
+  for (const { path } of tree)
+    for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1)) inside.add(path.slice(0, at));
+  for (const one of added) {
+    const { path } = one;
+    if (one.kind === 'file' && (inside.has(path) || byPath.get(path)?.kind === 'folder'))
+      for (const other of [...byPath.keys()]) if (isIn(other, path)) byPath.delete(other);
+    for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1)) {
+      const above = path.slice(0, at);
+      inside.add(above);
+      if (byPath.get(above)?.kind === 'file') byPath.delete(above);
+    }
+    byPath.set(path, one);
+  }
+  return [...byPath.values()];
+}
+
+/** The tree without a file, or without a folder and all that is in it. */
+export function withoutPath(tree: Tree, path: string): Tree {
+  return tree.filter((one) => !isIn(one.path, path));
+}
+
+/** The tree with a file or folder, and all that is in it, under another path. */
+export function withRenamed(tree: Tree, from: string, to: string): Tree {
+  return tree.map((one) => (isIn(one.path, from) ? { ...one, path: to + one.path.slice(from.length) } : one));
+}
+
+/** The tree with an entry, and all that is in it, moved ahead of another one; at the end without one. */
+export function withMoved(tree: Tree, path: string, before: string | undefined): Tree {
+  const moved = tree.filter((one) => isIn(one.path, path));
+  const others = withoutPath(tree, path);
+  const at = before === undefined ? -1 : others.findIndex((one) => isIn(one.path, before));
+  return at < 0 ? [...others, ...moved] : others.toSpliced(at, 0, ...moved);
+}
+
+/** The tree with other attributes for one entry. */
+export function withAttributes(tree: Tree, path: string, attributes: readonly FileAttribute[]): Tree {
+  return tree.map((one) => (one.path === path ? { ...one, attributes } : one));
+}

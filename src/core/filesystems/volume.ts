@@ -1,0 +1,155 @@
+/** What a volume that was read offers, whatever its kind: folders to list and files to read. */
+import type { BlockSource } from '../bytes/blocks';
+import { joined } from '../bytes/extents';
+import type { FileAttribute } from './tree';
+
+/** Something in a folder of a volume. */
+export interface VolumeEntry {
+  readonly name: string;
+  readonly folder: boolean;
+  /** Bytes of a file; 0 of a folder. */
+  readonly size: number;
+  /** When it was written, `YYYY-MM-DDTHH:MM:SS`; undefined where no real time stands there. */
+  readonly time: string | undefined;
+  readonly attributes: readonly FileAttribute[];
+  /** The alias of a name that is a long one. */
+  readonly alias?: string;
+  /** First cluster; 0 of an empty file. */
+  readonly cluster: number;
+  /** Its clusters follow each other, and no chain says so. */
+  readonly inOnePiece: boolean;
+  /** Bytes that its clusters are said to hold: of a folder its length, where the volume tells it. */
+  readonly length: number;
+}
+
+/** A folder as it was read. */
+export interface Listing {
+  readonly entries: readonly VolumeEntry[];
+  /** What was wrong on the way; what was read up to there is in `entries`. */
+  readonly trouble: string | undefined;
+}
+
+/** A range of the source. */
+export interface Piece {
+  readonly at: number;
+  readonly length: number;
+}
+
+/** A chain of clusters that leads nowhere, or ends before its file does. */
+export class BrokenChain extends Error {}
+
+/** A chain of clusters in a source. */
+export interface ChainAsked {
+  readonly first: number;
+  /** Bytes that are wanted. */
+  readonly bytes: number;
+  /** The chain may end before that many bytes came. */
+  readonly toItsEnd: boolean;
+  /** Clusters of the volume, numbered from 2, and their size. */
+  readonly clusters: number;
+  readonly clusterBytes: number;
+  /** First byte of a cluster in the source. */
+  readonly at: (cluster: number) => number;
+  /** What follows a cluster; undefined at the end of a chain. */
+  readonly next: (cluster: number) => Promise<number | undefined>;
+}
+
+/** Follows a chain; throws a BrokenChain where it leads nowhere. Neighbours come as one piece. */
+export async function* follow(source: BlockSource, asked: ChainAsked): AsyncGenerator<Piece> {
+  const { clusters, clusterBytes, toItsEnd } = asked;
+  let left = asked.bytes;
+  let open: { at: number; length: number } | undefined;
+  let cluster: number | undefined = asked.first;
+  for (let followed = 0; left > 0; followed++) {
+    if (cluster === undefined) {
+      if (toItsEnd) break;
+      throw new BrokenChain(`its clusters end ${left} bytes too early`);
+    }
+    if (cluster < 2 || cluster >= clusters + 2) throw new BrokenChain(`cluster ${cluster} is not in the volume`);
+    if (followed > clusters) throw new BrokenChain('its clusters go round in a circle');
+    const at = asked.at(cluster);
+    const length = Math.min(left, clusterBytes);
+    if (at + length > source.size) throw new BrokenChain(`cluster ${cluster} lies behind the end of the medium`);
+    if (open && open.at + open.length === at) open.length += length;
+    else {
+      if (open) yield open;
+      open = { at, length };
+    }
+    left -= length;
+    if (left > 0) cluster = await asked.next(cluster);
+  }
+  if (open) yield open;
+}
+
+/** All bytes of some pieces, as far as their chain is sound, and what was wrong with it. */
+export async function readPieces(
+  source: BlockSource,
+  pieces: AsyncIterable<Piece>,
+): Promise<{ readonly bytes: Uint8Array; readonly trouble: string | undefined }> {
+  const parts: Uint8Array[] = [];
+  let trouble: string | undefined;
+  try {
+    for await (const { at, length } of pieces) {
+      if (at + length > source.size) throw new BrokenChain('it lies behind the end of the medium');
+      parts.push(Uint8Array.from(await source.read(at, length)));
+    }
+  } catch (error) {
+    if (!(error instanceof BrokenChain)) throw error;
+    trouble = error.message;
+  }
+  return { bytes: joined(parts), trouble };
+}
+
+/** A volume that can be browsed. */
+export interface Volume {
+  readonly kind: string;
+  /** The root directory, or a folder of a listing. */
+  list(folder?: VolumeEntry): Promise<Listing>;
+  /** The bytes of a file, as ranges of the source in their order; neighbours are joined. Throws a BrokenChain. */
+  pieces(file: VolumeEntry): AsyncGenerator<Piece>;
+}
+
+/** The entry that a path leads to; undefined where it leads nowhere. The empty path is the root itself. */
+export async function entryAt(volume: Volume, path: string): Promise<VolumeEntry | 'root' | undefined> {
+  let folder: VolumeEntry | undefined;
+  if (path === '') return 'root';
+  const names = path.split('/');
+  for (const [i, name] of names.entries()) {
+    const { entries } = await volume.list(folder);
+    const found = entries.find((one) => one.name === name);
+    if (!found || (i < names.length - 1 && !found.folder)) return undefined;
+    folder = found;
+  }
+  return folder;
+}
+
+/** Something in a volume with its path. */
+export interface Walked {
+  readonly path: string;
+  readonly entry: VolumeEntry;
+}
+
+/** Most folders deep that a walk goes: a damaged volume can have folders that hold themselves. */
+const WALK_DEPTH = 64;
+
+/** Every folder and file below a folder, each folder before what is in it. Troubles are told, and end nothing. */
+export async function* walk(
+  volume: Volume,
+  onTrouble: (path: string, what: string) => void,
+  from: { readonly path: string; readonly folder: VolumeEntry | undefined } = { path: '', folder: undefined },
+  depth = 0,
+  seen = new Set<number>(),
+): AsyncGenerator<Walked> {
+  const { entries, trouble } = await volume.list(from.folder);
+  if (trouble) onTrouble(from.path, trouble);
+  for (const entry of entries) {
+    const path = from.path === '' ? entry.name : `${from.path}/${entry.name}`;
+    yield { path, entry };
+    if (!entry.folder) continue;
+    if (depth >= WALK_DEPTH || seen.has(entry.cluster)) onTrouble(path, 'leads back to a folder that holds it');
+    else {
+      seen.add(entry.cluster);
+      yield* walk(volume, onTrouble, { path, folder: entry }, depth + 1, seen);
+    }
+  }
+}

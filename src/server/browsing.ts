@@ -1,0 +1,173 @@
+/** Use cases of browsing: folders and files of volumes in images, and taking them into the store. */
+import type { FileSource, FolderView, TreeView } from '@/contract/contents';
+import type { BlockSource } from '@/core/bytes/blocks';
+import { visible } from '@/core/bytes/record';
+import { openVolume } from '@/core/filesystems/open';
+import { pathTrouble, type Tree } from '@/core/filesystems/tree';
+import { BrokenChain, entryAt, type Volume, type VolumeEntry, walk } from '@/core/filesystems/volume';
+import { insideText, named } from '@/core/survey/structures';
+import { listImages } from './builds';
+import type { Context } from './context';
+import { listImageFiles } from './image-folder';
+import { Refusal } from './refusal';
+import { addEntries, type Target } from './store';
+import { withSurvey } from './surveys';
+
+/** Which volume: an image as a survey names it, and the key of a partition in it. */
+export interface VolumeAsked {
+  readonly of: string;
+  readonly partition: string;
+}
+
+interface Opened {
+  readonly volume: Volume;
+  readonly source: BlockSource;
+  readonly name: string;
+  readonly text: string;
+}
+
+function withVolume<T>(
+  context: Context,
+  { of, partition }: VolumeAsked,
+  work: (opened: Opened) => Promise<T>,
+): Promise<T> {
+  return withSurvey(context, of, async ({ survey, source, name }) => {
+    const found = survey.partitions.find((one) => one.key === partition);
+    if (!found)
+      throw new Refusal(
+        404,
+        'partition-unknown',
+        `“${name}” has no partition “${partition.slice(0, 40)}”.`,
+        'partition',
+      );
+    const volume =
+      found.inside.kind === 'out of reach' ? undefined : await openVolume(source, found.start * survey.sectorSize);
+    if (!volume)
+      throw new Refusal(
+        422,
+        'nothing-to-browse',
+        `${named(found)} holds ${insideText(found.inside)}; only FAT and exFAT can be browsed.`,
+        'partition',
+      );
+    return work({ volume, source, name, text: named(found) });
+  });
+}
+
+async function entryNamed(volume: Volume, path: string): Promise<VolumeEntry | 'root'> {
+  const found = await entryAt(volume, path);
+  if (!found) throw new Refusal(404, 'path-unknown', `There is no “${path.slice(0, 200)}” in this volume.`, 'path');
+  return found;
+}
+
+/** What is in a folder of a volume. */
+export function listFolder(context: Context, asked: VolumeAsked & { readonly path: string }): Promise<FolderView> {
+  return withVolume(context, asked, async ({ volume, name, text }) => {
+    const folder = await entryNamed(volume, asked.path);
+    if (folder !== 'root' && !folder.folder)
+      throw new Refusal(400, 'not-a-folder', `“${asked.path.slice(0, 200)}” is a file.`, 'path');
+    const { entries, trouble } = await volume.list(folder === 'root' ? undefined : folder);
+    const { of, partition, path } = asked;
+    return { of, name, partition, volume: text, kind: volume.kind, path, entries, trouble: trouble ?? null };
+  });
+}
+
+/** Bytes that are read and handed on at a time. */
+const WINDOW = 1024 * 1024;
+
+async function* bytesOf(
+  { volume, source }: Pick<Opened, 'volume' | 'source'>,
+  file: VolumeEntry,
+): AsyncGenerator<Uint8Array> {
+  for await (const { at, length } of volume.pieces(file))
+    for (let done = 0; done < length; done += WINDOW)
+      yield await source.read(at + done, Math.min(WINDOW, length - done));
+}
+
+/** A file of a volume, streamed to `work` while the image is open. */
+export function withVolumeFile<T>(
+  context: Context,
+  asked: VolumeAsked & { readonly path: string },
+  work: (file: VolumeEntry, bytes: AsyncIterable<Uint8Array>) => Promise<T>,
+): Promise<T> {
+  return withVolume(context, asked, async (opened) => {
+    const file = await entryNamed(opened.volume, asked.path);
+    if (file === 'root' || file.folder)
+      throw new Refusal(
+        400,
+        'not-a-file',
+        `“${asked.path.slice(0, 200)}” is a folder; open it and fetch its files.`,
+        'path',
+      );
+    return work(file, bytesOf(opened, file));
+  });
+}
+
+/** Takes a folder of a volume, or one file, with all that is in it among the files of a tree. */
+export function takeFromVolume(
+  context: Context,
+  asked: VolumeAsked & { readonly path: string },
+  target: Target,
+): Promise<TreeView> {
+  return withVolume(context, asked, async (opened) => {
+    const { volume } = opened;
+    const begun = await entryNamed(volume, asked.path);
+    return addEntries(context, target, async (intake) => {
+      const entries: Tree[number][] = [];
+      const leftOut: { path: string; why: string }[] = [];
+      const take = async (path: string, entry: VolumeEntry) => {
+        const facts = {
+          path,
+          ...(entry.time && { time: entry.time }),
+          ...(entry.attributes.length > 0 && { attributes: entry.attributes }),
+        };
+        const why = pathTrouble(path);
+        if (why) leftOut.push({ path, why });
+        else if (entry.folder) entries.push({ kind: 'folder', ...facts });
+        else
+          try {
+            entries.push({ kind: 'file', ...facts, ...(await intake.add(bytesOf(opened, entry))) });
+          } catch (error) {
+            if (!(error instanceof BrokenChain)) throw error;
+            leftOut.push({ path, why: `cannot be read: ${error.message}` });
+          }
+      };
+      if (begun !== 'root' && !begun.folder) await take(begun.name, begun);
+      else {
+        const from = { path: '', folder: begun === 'root' ? undefined : begun };
+        for await (const { path, entry } of walk(volume, (path, why) => leftOut.push({ path, why }), from))
+          await take(path, entry);
+      }
+      return { entries, leftOut };
+    });
+  });
+}
+
+/** Most images that are looked into for volumes. */
+const IMAGES_LOOKED_AT = 20;
+
+/** Volumes of the images at hand whose files can be taken. */
+export async function listSources(context: Context): Promise<FileSource[]> {
+  const files = (await listImageFiles(context)).map(({ name }) => ({ of: `file:${name}`, name }));
+  const builds = (await listImages(context)).map(({ id, name }) => ({ of: `build:${id}`, name }));
+  const found: FileSource[] = [];
+  for (const { of, name } of [...files, ...builds].slice(0, IMAGES_LOOKED_AT))
+    try {
+      found.push(
+        ...(await withSurvey(context, of, ({ survey }) =>
+          Promise.resolve(
+            survey.partitions
+              .filter(({ inside }) => inside.kind === 'fat' || inside.kind === 'exfat')
+              .map((one) => ({
+                of,
+                partition: one.key,
+                text: `${visible(name)}: ${named(one)} (${insideText(one.inside)})`,
+              })),
+          ),
+        )),
+      );
+    } catch (error) {
+      // An image that cannot be read offers nothing; its survey says why.
+      if (!(error instanceof Refusal)) throw error;
+    }
+  return found;
+}

@@ -1,0 +1,515 @@
+/** Contents on the server: taken in whole or not at all, built into volumes, browsed and taken out again. */
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { buffer } from 'node:stream/consumers';
+import { gzipSync } from 'node:zlib';
+import { brokenOff, inPieces, renamed, tarOf, zipOf } from '@tests/archives';
+import { madeUp } from '@tests/filled';
+import { fatPart, GPT_TABLE, layoutOn, part, raw } from '@tests/samples';
+import type { Layout, RawSlot } from '@/core/layout/document';
+import { listFolder, listSources, takeFromVolume, withVolumeFile } from './browsing';
+import { finishedImage, getBuild, startBuild } from './builds';
+import { type Context, openContext } from './context';
+import { createLayout, saveRevision } from './layouts';
+import { addArchive, addBlob, addFile, addFolder, changeTree, getTree, storedFile, sweepStore } from './store';
+import { answerContent, contentAskedFor } from './store-http';
+import { storedPath } from './stored';
+
+let root: string;
+let context: Context;
+
+beforeEach(async () => {
+  root = mkdtempSync(path.join(tmpdir(), 'loess-contents-'));
+  context = await openContext({ data: root });
+});
+
+afterEach(async () => {
+  await context.close();
+  rmSync(root, { recursive: true, force: true });
+});
+
+const NOWHERE = { into: undefined, under: '' };
+// A slow machine needs long for an archive of 100 MiB.
+jest.setTimeout(60_000);
+
+const TAKE_ALL = { leaveOut: false };
+const sha256 = (bytes: Uint8Array | string) => createHash('sha256').update(bytes).digest('hex');
+
+/** Everything that lies in the store, unfinished or not. */
+function stored(): string[] {
+  return readdirSync(context.folder.store, { recursive: true, withFileTypes: true })
+    .filter((one) => one.isFile())
+    .map((one) => one.name);
+}
+
+describe('taking in', () => {
+  test('a file is stored once, by its content, and told with its size', async () => {
+    const bytes = Buffer.from('gauge readings');
+    const a = await addFile(context, NOWHERE, { name: 'BUOY07.CSV', time: '2026-03-01T12:00:00' }, inPieces(bytes, 3));
+    const b = await addFile(
+      context,
+      { into: a.sha256!, under: 'logs/old' },
+      { name: 'copy.csv', time: undefined },
+      inPieces(bytes),
+    );
+    expect(b.entries).toEqual([
+      { kind: 'file', path: 'BUOY07.CSV', size: 14, sha256: sha256(bytes), time: '2026-03-01T12:00:00' },
+      { kind: 'file', path: 'logs/old/copy.csv', size: 14, sha256: sha256(bytes) },
+    ]);
+    expect(stored().sort()).toEqual([sha256(bytes), a.sha256!, b.sha256!].sort());
+    expect(readFileSync(storedPath(context.folder.store, sha256(bytes)), 'utf8')).toBe('gauge readings');
+    expect((await getTree(context, b.sha256!)).entries).toEqual(b.entries);
+  });
+
+  test.each<[string, (members: Record<string, string>) => Promise<Buffer>]>([
+    ['tar', (files) => tarOf(Object.entries(files).map(([name, content]) => ({ name, content })))],
+    [
+      'tar within gzip',
+      async (files) => gzipSync(await tarOf(Object.entries(files).map(([name, content]) => ({ name, content })))),
+    ],
+    ['zip', (files) => zipOf(files)],
+  ])('a %s keeps names, times and order', async (_, make) => {
+    const archive = await make({ 'EFI/BOOT/BOOTX64.EFI': 'loader', 'zulu.txt': 'z', 'Ölstand an der Küste.csv': 'ü' });
+    const { entries, leftOut } = await addArchive(
+      context,
+      { into: undefined, under: 'here' },
+      TAKE_ALL,
+      inPieces(archive),
+    );
+    expect(leftOut).toEqual([]);
+    expect(entries.map((one) => [one.path, one.time])).toEqual([
+      ['here/EFI/BOOT/BOOTX64.EFI', '2026-03-01T12:00:00'],
+      ['here/zulu.txt', '2026-03-01T12:00:00'],
+      ['here/Ölstand an der Küste.csv', '2026-03-01T12:00:00'],
+    ]);
+  });
+
+  test('a folder comes as a tar while it is sent', async () => {
+    const tar = await tarOf([
+      { name: 'a/', type: 'directory' },
+      { name: 'a/b', content: 'b' },
+    ]);
+    const { entries } = await addFolder(context, NOWHERE, tar.length, inPieces(tar));
+    expect(entries.map(({ kind, path: at }) => [kind, at])).toEqual([
+      ['folder', 'a'],
+      ['file', 'a/b'],
+    ]);
+  });
+
+  const bad: readonly (readonly [string, () => Promise<Buffer>, string, RegExp])[] = [
+    [
+      'a path that leaves',
+      () => tarOf([{ name: 'ok' }, { name: '../evil', content: 'x' }]),
+      'archive-cannot-be-stored',
+      /“\.\.\/evil” leaves the folder/,
+    ],
+    [
+      'an absolute path',
+      () => tarOf([{ name: '/etc/passwd', content: 'x' }]),
+      'archive-cannot-be-stored',
+      /“\/etc\/passwd” begins at the root/,
+    ],
+    [
+      'a link that leaves',
+      () => tarOf([{ name: 'l', type: 'symlink', linkname: '../../etc' }]),
+      'archive-cannot-be-stored',
+      /“l” is a link/,
+    ],
+    [
+      'a hard link',
+      () => tarOf([{ name: 'l', type: 'link', linkname: 'x' }]),
+      'archive-cannot-be-stored',
+      /second name/,
+    ],
+    ['a device', () => tarOf([{ name: 'sda', type: 'block-device' }]), 'archive-cannot-be-stored', /“sda” is a device/],
+    ['a pipe', () => tarOf([{ name: 'p', type: 'fifo' }]), 'archive-cannot-be-stored', /is a pipe/],
+    [
+      'a zip whose path leaves',
+      async () => renamed(await zipOf({ 'xx/evil': 'x' }), 'xx/evil', '../evil'),
+      'archive-cannot-be-stored',
+      /“\.\.\/evil” leaves/,
+    ],
+    [
+      'a zip with an absolute path',
+      async () => renamed(await zipOf({ 'xetc/pw': 'x' }), 'xetc/pw', '/etc/pw'),
+      'archive-cannot-be-stored',
+      /begins at the root/,
+    ],
+    ['a zip with a link', () => zipOf({ l: '../etc' }, 0o120777), 'archive-cannot-be-stored', /is a link/],
+    [
+      'a thousand times its size',
+      async () => gzipSync(await tarOf([{ name: 'zeros', content: Buffer.alloc(100 * 2 ** 20) }]), { level: 9 }),
+      'archive-unpacks-too-large',
+      /more than 1000 times/,
+    ],
+    [
+      'a torn end',
+      async () => (await zipOf({ a: 'x'.repeat(5000) })).subarray(0, 60),
+      'archive-damaged',
+      /cannot be read/,
+    ],
+    [
+      'torn gzip',
+      async () => gzipSync(await tarOf([{ name: 'a', content: Buffer.from(madeUp(9000, 'a')) }])).subarray(0, 500),
+      'archive-damaged',
+      /cannot be read/,
+    ],
+    ['no archive at all', () => Promise.resolve(Buffer.from('just a text')), 'archive-unknown', /no tar archive/],
+    ['nothing in it', () => tarOf([{ name: './', type: 'directory' }]), 'archive-is-empty', /no file/],
+  ];
+
+  test.each(bad)('an archive with %s is refused, and nothing of it is kept', async (_, make, code, sentence) => {
+    const archive = await make();
+    await expect(addArchive(context, NOWHERE, TAKE_ALL, inPieces(archive, 65_536))).rejects.toMatchObject({
+      code,
+      message: expect.stringMatching(sentence) as string,
+    });
+    expect(stored()).toEqual([]);
+  });
+
+  test('what cannot be stored is left out when asked, and told', async () => {
+    const tar = await tarOf([
+      { name: 'good', content: 'g' },
+      { name: '../evil', content: 'x' },
+      { name: 'l', type: 'symlink', linkname: 'good' },
+    ]);
+    const { entries, leftOut } = await addArchive(context, NOWHERE, { leaveOut: true }, inPieces(tar));
+    expect(entries.map((one) => one.path)).toEqual(['good']);
+    expect(leftOut.map((one) => one.path)).toEqual(['../evil', 'l']);
+    expect(stored()).toHaveLength(2);
+  });
+
+  test.each([
+    ['a file', (body: AsyncIterable<Uint8Array>) => addFile(context, NOWHERE, { name: 'a', time: undefined }, body)],
+    ['an archive', (body: AsyncIterable<Uint8Array>) => addArchive(context, NOWHERE, TAKE_ALL, body)],
+    ['a folder', (body: AsyncIterable<Uint8Array>) => addFolder(context, NOWHERE, 1e6, body)],
+    ['a supplied file', (body: AsyncIterable<Uint8Array>) => addBlob(context, 'u-boot.bin', body)],
+  ])('%s that breaks off leaves nothing', async (_, send) => {
+    const tar = await tarOf([
+      { name: 'a', content: 'x'.repeat(3000) },
+      { name: 'b', content: 'y'.repeat(60_000) },
+    ]);
+    await expect(send(brokenOff(tar, 9000))).rejects.toThrow();
+    expect(stored()).toEqual([]);
+  });
+
+  test('trees are changed by path; the old one stays', async () => {
+    const tar = await tarOf(['a/x', 'a/y', 'b'].map((name) => ({ name, content: name })));
+    const first = await addFolder(context, NOWHERE, tar.length, inPieces(tar));
+    const paths = async (change: Parameters<typeof changeTree>[2]) =>
+      (await changeTree(context, first.sha256!, change)).entries.map((one) => one.path);
+    expect(await paths({ do: 'remove', path: 'a' })).toEqual(['b']);
+    expect(await paths({ do: 'rename', path: 'a', to: 'c/d' })).toEqual(['c/d/x', 'c/d/y', 'b']);
+    expect(await paths({ do: 'move', path: 'b', before: 'a' })).toEqual(['b', 'a/x', 'a/y']);
+    expect(await paths({ do: 'folder', path: 'new' })).toEqual(['a/x', 'a/y', 'b', 'new']);
+    expect((await getTree(context, first.sha256!)).entries).toHaveLength(3);
+    const nothing = await changeTree(
+      context,
+      (await changeTree(context, first.sha256!, { do: 'remove', path: 'a' })).sha256!,
+      { do: 'remove', path: 'b' },
+    );
+    expect(nothing).toEqual({ sha256: null, entries: [], leftOut: [] });
+    for (const change of [
+      { do: 'remove', path: 'zz' } as const,
+      { do: 'rename', path: 'a', to: 'b' } as const,
+      { do: 'rename', path: 'a', to: 'a/in' } as const,
+      { do: 'rename', path: 'b', to: '../b' } as const,
+      { do: 'folder', path: 'a' } as const,
+    ])
+      await expect(changeTree(context, first.sha256!, change)).rejects.toMatchObject({
+        status: expect.any(Number) as number,
+      });
+    await expect(getTree(context, sha256('no tree'))).rejects.toMatchObject({ code: 'tree-unknown' });
+  });
+
+  test('what no revision names goes after a day, and nothing that one names', async () => {
+    const kept = await addFile(context, NOWHERE, { name: 'kept', time: undefined }, inPieces(Buffer.from('kept')));
+    await addFile(context, NOWHERE, { name: 'lost', time: undefined }, inPieces(Buffer.from('lost')));
+    await createLayout(context, layoutOn('64 MiB', [fatPart('a', 'rest', { files: kept.sha256! })]), 'Created');
+    expect(await sweepStore(context)).toBe(0);
+    expect(await sweepStore(context, Date.now() + 25 * 3600 * 1000)).toBe(2);
+    expect(stored().sort()).toEqual([kept.sha256!, sha256('kept')].sort());
+  });
+});
+
+/** Builds a layout and gives the image's bytes and the report. */
+async function built(layout: Layout, copy = 0) {
+  const { id, revision } = await createLayout(context, layout, 'Created').catch(async () => {
+    throw new Error('not created');
+  });
+  const build = await startBuild(context, { layoutId: id, revision, copy });
+  await context.buildLane.idle();
+  const view = await getBuild(context, build.id);
+  if (view.state !== 'done') throw new Error(JSON.stringify(view.failure));
+  const { path: file } = await finishedImage(context, build.id);
+  return { id: build.id, layoutId: id, bytes: readFileSync(file), report: view.report! };
+}
+
+describe('built', () => {
+  test('files of every kind of volume come back byte for byte, browsed in the image', async () => {
+    const files = {
+      'KERNEL.IMG': madeUp(700_001, 'k'),
+      'conf/Station of the coast.cfg': madeUp(33, 's'),
+      empty: new Uint8Array(0),
+    };
+    const tar = await tarOf(Object.entries(files).map(([name, content]) => ({ name, content: Buffer.from(content) })));
+    const { sha256: tree } = await addFolder(context, NOWHERE, tar.length, inPieces(tar));
+    const layout = layoutOn(
+      '300 MiB',
+      [
+        fatPart('small', '2 MiB', { kind: 'fat12', files: tree! }),
+        fatPart('mid', '20 MiB', { kind: 'fat16', files: tree!, label: 'MID' }),
+        fatPart('large', '40 MiB', { files: tree!, label: 'LARGE', times: 'of the files' }),
+        part('wide', '8 MiB', { content: { kind: 'exfat', volumeId: '7A1D-10C5', label: 'Wide tide', files: tree! } }),
+        part('swap', '4 MiB', {
+          role: 'swap',
+          content: { kind: 'swap', uuid: '0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5', label: 'TIDESWAP' },
+        }),
+      ],
+      { table: GPT_TABLE },
+    );
+    const { id, report } = await built(layout);
+    expect(report.comparisons.filter((one) => !one.agrees)).toEqual([]);
+    expect(report.ranges.filter((one) => one.files).map((one) => [one.owner, one.what, one.files])).toEqual(
+      ['small', 'mid', 'large', 'wide'].flatMap((owner) => [
+        [owner, 'folders', 1],
+        [owner, 'files', 2],
+      ]),
+    );
+    const of = `build:${id}`;
+    for (const partition of ['1', '2', '3', '4']) {
+      const { entries, kind } = await listFolder(context, { of, partition, path: '' });
+      expect([kind, entries.map((one) => one.name)]).toEqual([
+        ['', 'FAT12', 'FAT16', 'FAT32', 'exFAT'][Number(partition)],
+        ['KERNEL.IMG', 'conf', 'empty'],
+      ]);
+      for (const [at, content] of Object.entries(files)) {
+        const read = await withVolumeFile(context, { of, partition, path: at }, (_, bytes) => buffer(bytes));
+        expect(sha256(read)).toBe(sha256(content));
+      }
+    }
+    expect((await listSources(context)).map((one) => one.partition)).toEqual(['1', '2', '3', '4']);
+    const taken = await takeFromVolume(
+      context,
+      { of, partition: '3', path: 'conf' },
+      { into: undefined, under: 'from there' },
+    );
+    expect(taken.entries).toEqual(
+      [
+        {
+          kind: 'file',
+          path: 'from there/Station of the coast.cfg',
+          size: 33,
+          sha256: sha256(files['conf/Station of the coast.cfg']),
+          time: '2026-03-01T12:00:00',
+          attributes: undefined,
+        },
+      ].map(({ attributes: _, ...one }) => one),
+    );
+    await expect(listFolder(context, { of, partition: '5', path: '' })).rejects.toMatchObject({
+      code: 'nothing-to-browse',
+    });
+    await expect(listFolder(context, { of, partition: '1', path: 'nowhere' })).rejects.toMatchObject({
+      code: 'path-unknown',
+    });
+    await expect(listFolder(context, { of, partition: '9', path: '' })).rejects.toMatchObject({
+      code: 'partition-unknown',
+    });
+  });
+
+  test('building again gives the same bytes; a copy has ids of its own, and the same again', async () => {
+    const { sha256: tree } = await addFile(
+      context,
+      NOWHERE,
+      { name: 'A', time: undefined },
+      inPieces(madeUp(5000, 'a')),
+    );
+    const layout = layoutOn('40 MiB', [fatPart('a', 'rest', { files: tree! })]);
+    const [first, again, copy, copyAgain] = [
+      await built(layout),
+      await built(layout),
+      await built(layout, 7),
+      await built(layout, 7),
+    ];
+    expect(first.bytes.equals(again.bytes)).toBe(true);
+    expect(copy.bytes.equals(copyAgain.bytes)).toBe(true);
+    expect(copy.bytes.subarray(440, 444)).not.toEqual(first.bytes.subarray(440, 444));
+    const volume = first.bytes.readUInt32LE(454) * 512;
+    expect(copy.bytes.readUInt32LE(volume + 67)).not.toBe(first.bytes.readUInt32LE(volume + 67));
+    // Nothing but ids differs: signature, and the volume id in both boot sectors.
+    for (const at of [440, volume + 67, volume + 6 * 512 + 67]) first.bytes.copy(copy.bytes, at, at, at + 4);
+    expect(copy.bytes.equals(first.bytes)).toBe(true);
+  });
+
+  test('supplied code and files lie where they belong, to the byte, and nothing beside them', async () => {
+    const code = await addBlob(context, 'code.bin', inPieces(madeUp(440, 'code')));
+    const loader = await addBlob(context, 'loader.bin', inPieces(madeUp(30_001, 'loader')));
+    const volumeCode = await addBlob(context, 'vbr.bin', inPieces(madeUp(420, 'vbr')));
+    const core = await addBlob(context, 'core.img', inPieces(madeUp(25_000, 'core')));
+    const named = ({ sha256: id, name, size }: typeof code) => ({ sha256: id, name, size });
+    const layout = layoutOn(
+      '80 MiB',
+      [
+        { ...raw('gap', '1 sector', '1 MiB'), length: '64 KiB', blob: named(loader) } as RawSlot,
+        part('second', '1 MiB', { role: 'bios-boot', content: { kind: 'blob', ...named(core) } }),
+        fatPart('a', 'rest', { code: named(volumeCode) }),
+      ],
+      { table: { kind: 'mbr', signature: '6d617272', code: named(code) } },
+    );
+    const { bytes } = await built(layout);
+    expect(bytes.subarray(0, 440).equals(Buffer.from(madeUp(440, 'code')))).toBe(true);
+    expect(bytes.readUInt32LE(440)).toBe(0x6d617272);
+    expect(bytes.readUInt16LE(510)).toBe(0xaa55);
+    expect(bytes.subarray(512, 512 + 30_001).equals(Buffer.from(madeUp(30_001, 'loader')))).toBe(true);
+    expect(bytes.subarray(512 + 30_001, 512 + 65_536).every((byte) => byte === 0)).toBe(true);
+    const [second, volume] = [bytes.readUInt32LE(454) * 512, bytes.readUInt32LE(470) * 512];
+    expect(bytes.subarray(second, second + 25_000).equals(Buffer.from(madeUp(25_000, 'core')))).toBe(true);
+    expect(bytes.subarray(volume + 90, volume + 510).equals(Buffer.from(madeUp(420, 'vbr')))).toBe(true);
+    expect(bytes.subarray(volume + 6 * 512 + 90, volume + 6 * 512 + 510).equals(Buffer.from(madeUp(420, 'vbr')))).toBe(
+      true,
+    );
+  });
+
+  test('a loader that begins inside sector 0 gives way to the table there, and only there', async () => {
+    const bytesOfLoader = madeUp(9000, 'inside');
+    const loader = await addBlob(context, 'u-boot.bin', inPieces(bytesOfLoader));
+    const blob = { sha256: loader.sha256, name: loader.name, size: loader.size };
+    const layout = layoutOn('80 MiB', [
+      { ...(raw('start', '0', '440 B') as RawSlot), blob: { ...blob, take: 440 } },
+      { ...(raw('rest', '1 sector', '512 KiB') as RawSlot), blob: { ...blob, from: 512 } },
+      fatPart('a', 'rest'),
+    ]);
+    const { bytes } = await built(layout);
+    expect(bytes.subarray(0, 440).equals(Buffer.from(bytesOfLoader.subarray(0, 440)))).toBe(true);
+    expect(bytes.readUInt16LE(510)).toBe(0xaa55);
+    expect(bytes.subarray(512, 9000).equals(Buffer.from(bytesOfLoader.subarray(512)))).toBe(true);
+  });
+
+  test('a prepared image is put in as it is, and its place corrected on request', async () => {
+    const { sha256: tree } = await addFile(
+      context,
+      NOWHERE,
+      { name: 'INSIDE.TXT', time: undefined },
+      inPieces(madeUp(900, 'i')),
+    );
+    const image = (
+      await built(
+        layoutOn('40 MiB', [fatPart('a', 'rest', { files: tree!, label: 'PREPARED' })], {
+          table: { kind: 'none' },
+          grain: '1 sector',
+        }),
+      )
+    ).bytes;
+    const blob = await addBlob(context, 'prepared.img', inPieces(image, 1 << 20));
+    expect(blob.image).toMatchObject({ name: 'FAT32', label: 'PREPARED', sectorSize: 512, hidden: 0, fatsAgree: true });
+    const content = { kind: 'image', sha256: blob.sha256, name: blob.name, size: blob.size } as const;
+    const layout = (more: object) =>
+      layoutOn('100 MiB', [part('a', '50 MiB', { content: { ...content, ...more } })], { accepted: [] });
+    await expect(built(layout({}))).rejects.toMatchObject({
+      code: 'layout-has-risks',
+      message: expect.stringContaining('begins at sector 0; in a it begins at 2,048') as string,
+    });
+    const { bytes, id } = await built(layout({ hidden: 'corrected' }));
+    expect([bytes.readUInt32LE(2 ** 20 + 28), bytes.readUInt32LE(2 ** 20 + 6 * 512 + 28)]).toEqual([2048, 2048]);
+    // But for these two fields it is the image, byte for byte.
+    for (const at of [28, 6 * 512 + 28]) image.writeUInt32LE(2048, at);
+    expect(bytes.subarray(2 ** 20, 2 ** 20 + image.length).equals(image)).toBe(true);
+    const { entries } = await listFolder(context, { of: `build:${id}`, partition: '1', path: '' });
+    expect(entries.map((one) => one.name)).toEqual(['INSIDE.TXT']);
+  });
+
+  test('content that has gone stops the build, and leaves nothing', async () => {
+    const tar = await tarOf([{ name: 'a', content: 'a'.repeat(100) }]);
+    const { sha256: tree } = await addFolder(context, NOWHERE, tar.length, inPieces(tar));
+    const layout = layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]);
+    rmSync(storedPath(context.folder.store, sha256('a'.repeat(100))));
+    const { id, revision } = await createLayout(context, layout, 'Created');
+    const build = await startBuild(context, { layoutId: id, revision });
+    await context.buildLane.idle();
+    expect(await getBuild(context, build.id)).toMatchObject({ state: 'failed', failure: { code: 'content-gone' } });
+    expect(readdirSync(context.folder.builds)).toEqual([]);
+    const other = layoutOn('64 MiB', [fatPart('a', 'rest', { files: sha256('never') })]);
+    const saved = await saveRevision(context, id, { base: revision, document: other, note: 'x' });
+    await expect(startBuild(context, { layoutId: id, revision: saved.revision })).rejects.toMatchObject({
+      code: 'layout-has-stops',
+    });
+  });
+
+  test('content that is shorter than it was stops the build', async () => {
+    const { sha256: tree } = await addFile(
+      context,
+      NOWHERE,
+      { name: 'A', time: undefined },
+      inPieces(Buffer.from('a'.repeat(100))),
+    );
+    const { id, revision } = await createLayout(
+      context,
+      layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]),
+      'Created',
+    );
+    writeFileSync(storedPath(context.folder.store, sha256('a'.repeat(100))), 'short');
+    const build = await startBuild(context, { layoutId: id, revision });
+    await context.buildLane.idle();
+    expect(await getBuild(context, build.id)).toMatchObject({ state: 'failed', failure: { code: 'content-gone' } });
+  });
+});
+
+describe('over the wire', () => {
+  async function serving<T>(work: (base: string) => Promise<T>): Promise<T> {
+    const server = createServer((request, response) => {
+      const asked = contentAskedFor(request.url);
+      if (asked) void answerContent(context, asked, request, response);
+      else response.writeHead(404).end();
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    try {
+      return await work(`http://127.0.0.1:${(server.address() as AddressInfo).port}/api/contents`);
+    } finally {
+      server.closeAllConnections();
+      server.close();
+    }
+  }
+
+  test('a file goes there and back, with its name', () =>
+    serving(async (base) => {
+      const put = await fetch(`${base}/file?name=${encodeURIComponent('Übersicht.csv')}&time=2026-03-01T12:00:00`, {
+        method: 'PUT',
+        body: 'tide',
+      });
+      expect(put.status).toBe(201);
+      const view = (await put.json()) as { entries: { sha256: string }[] };
+      const got = await fetch(
+        `${base}/stored?sha256=${view.entries[0]!.sha256}&name=${encodeURIComponent('Übersicht.csv')}`,
+      );
+      expect(await got.text()).toBe('tide');
+      expect(got.headers.get('content-disposition')).toBe("attachment; filename*=UTF-8''%C3%9Cbersicht.csv");
+      expect((await storedFile(context, view.entries[0]!.sha256)).size).toBe(4);
+    }));
+
+  test.each([
+    ['a download of what is not there', 'stored?sha256=zz', 'GET', 404],
+    ['a method that is not meant', 'file?name=a', 'POST', 405],
+    ['a name with a slash', 'file?name=a%2Fb', 'PUT', 400],
+    ['a tree that is not there', `file?name=a&into=${'0'.repeat(64)}`, 'PUT', 404],
+    ['a folder that leaves', 'file?name=a&under=..', 'PUT', 400],
+    ['a volume of no image', 'volume?of=file:none.img&partition=1&path=a', 'GET', 404],
+  ])('%s is refused', (_, url, method, status) =>
+    serving(async (base) => {
+      const answer = await fetch(`${base}/${url}`, { method, ...(method === 'GET' ? {} : { body: 'x' }) });
+      expect(answer.status).toBe(status);
+      expect(stored()).toEqual([]);
+    }),
+  );
+});
+
+test('times of the store do not matter to the bytes', async () => {
+  const { sha256: tree } = await addFile(context, NOWHERE, { name: 'A', time: undefined }, inPieces(madeUp(50, 'a')));
+  const layout = layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]);
+  const first = await built(layout);
+  for (const name of stored()) utimesSync(storedPath(context.folder.store, name), 0, 0);
+  expect((await built(layout)).bytes.equals(first.bytes)).toBe(true);
+});

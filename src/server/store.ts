@@ -1,0 +1,232 @@
+/** Use cases of stored contents: files and trees that layouts name by their SHA-256. */
+import { readdir, rm, stat } from 'node:fs/promises';
+import path from 'node:path';
+import type { BlobView, TreeChange, TreeView } from '@/contract/contents';
+import {
+  ENTRY_LIMIT,
+  pathTrouble,
+  SHA256,
+  type Tree,
+  treeText,
+  withAttributes,
+  withEntries,
+  withMoved,
+  withoutPath,
+  withRenamed,
+  filesOf,
+} from '@/core/filesystems/tree';
+import { unpackFile, unpackStream, type UnpackOptions } from './archives';
+import type { Context } from './context';
+import { revisions } from './db/schema';
+import { asBody, type Intake, takingIn } from './intake';
+import { Refusal } from './refusal';
+import { storedFacts, storedPath, storedTree } from './stored';
+
+/** Where new entries go: which tree (none for an empty one), and below which folder of it. */
+export interface Target {
+  readonly into: string | undefined;
+  readonly under: string;
+}
+
+const NAME = /^[^/\p{Cc}]{1,255}$/u;
+
+/** A tree that a request names. */
+async function treeNamed(context: Context, sha256: string | undefined): Promise<Tree> {
+  if (sha256 === undefined) return [];
+  const tree = SHA256.test(sha256) ? await storedTree(context.folder.store, sha256) : undefined;
+  if (!tree)
+    throw new Refusal(404, 'tree-unknown', 'These files are not stored here any more. Add them again.', 'into');
+  return tree;
+}
+
+/** The entries of a tree with its name. */
+export async function getTree(context: Context, sha256: string): Promise<TreeView> {
+  return { sha256, entries: await treeNamed(context, sha256), leftOut: [] };
+}
+
+function checkedPath(path: string, field: string): string {
+  const why = path === '' ? undefined : pathTrouble(path);
+  if (why) throw new Refusal(400, 'path-refused', `The path “${path.slice(0, 200)}” ${why}.`, field);
+  return path;
+}
+
+/** Stores a tree beside what came in with it. */
+async function keepTree(intake: Intake, tree: Tree, leftOut: TreeView['leftOut'] = []): Promise<TreeView> {
+  if (tree.length > ENTRY_LIMIT)
+    throw new Refusal(413, 'tree-too-large', `A volume may have ${ENTRY_LIMIT} files and folders.`, 'body');
+  if (tree.length === 0) return { sha256: null, entries: [], leftOut };
+  const { sha256 } = await intake.add(asBody(Buffer.from(treeText(tree))));
+  return { sha256, entries: tree, leftOut };
+}
+
+function under(folder: string, entries: Tree): Tree {
+  return folder === '' ? entries : entries.map((one) => ({ ...one, path: `${folder}/${one.path}` }));
+}
+
+/** Adds one file to a tree. */
+export async function addFile(
+  context: Context,
+  { into, under: folder }: Target,
+  file: { readonly name: string; readonly time: string | undefined },
+  body: AsyncIterable<Uint8Array>,
+): Promise<TreeView> {
+  if (!NAME.test(file.name))
+    throw new Refusal(
+      400,
+      'file-name-refused',
+      'A file name has 1 to 255 characters, no slash and no control characters.',
+      'name',
+    );
+  const tree = await treeNamed(context, into);
+  const at = checkedPath(folder === '' ? file.name : `${folder}/${file.name}`, 'under');
+  return takingIn(context, async (intake) => {
+    const taken = await intake.add(body);
+    const entry = { kind: 'file', path: at, ...taken, ...(file.time !== undefined && { time: file.time }) } as const;
+    return keepTree(intake, withEntries(tree, [entry]));
+  });
+}
+
+/** Adds a folder that comes as a plain tar while it is sent. */
+export async function addFolder(
+  context: Context,
+  { into, under: folder }: Target,
+  length: number,
+  body: AsyncIterable<Uint8Array>,
+): Promise<TreeView> {
+  const tree = await treeNamed(context, into);
+  checkedPath(folder, 'under');
+  return takingIn(context, async (intake) => {
+    const { entries, leftOut } = await unpackStream(body, length, intake);
+    return keepTree(intake, withEntries(tree, under(folder, entries)), leftOut);
+  });
+}
+
+/** Adds what is in an archive. The archive itself is not kept. */
+export async function addArchive(
+  context: Context,
+  { into, under: folder }: Target,
+  options: UnpackOptions,
+  body: AsyncIterable<Uint8Array>,
+): Promise<TreeView> {
+  const tree = await treeNamed(context, into);
+  checkedPath(folder, 'under');
+  return takingIn(context, async (intake) => {
+    const { file, size } = await intake.aside(body);
+    const { entries, leftOut } = await unpackFile(file, size, intake, options);
+    return keepTree(intake, withEntries(tree, under(folder, entries)), leftOut);
+  });
+}
+
+/** Stores entries whose contents `fill` takes in. */
+export async function addEntries(
+  context: Context,
+  { into, under: folder }: Target,
+  fill: (intake: Intake) => Promise<{ entries: Tree; leftOut: TreeView['leftOut'] }>,
+): Promise<TreeView> {
+  const tree = await treeNamed(context, into);
+  checkedPath(folder, 'under');
+  return takingIn(context, async (intake) => {
+    const { entries, leftOut } = await fill(intake);
+    return keepTree(intake, withEntries(tree, under(folder, entries)), leftOut);
+  });
+}
+
+function changed(tree: Tree, change: TreeChange): Tree {
+  const isThere = (path: string) => tree.some((one) => one.path === path || one.path.startsWith(`${path}/`));
+  if (change.do !== 'folder' && !isThere(change.path))
+    throw new Refusal(404, 'path-unknown', `There is no “${change.path.slice(0, 200)}” among these files.`, 'path');
+  switch (change.do) {
+    case 'remove':
+      return withoutPath(tree, change.path);
+    case 'rename': {
+      const to = checkedPath(change.to, 'to');
+      if (to === '' || to === change.path || to.startsWith(`${change.path}/`) || isThere(to))
+        throw new Refusal(
+          409,
+          'path-taken',
+          `It cannot be called “${to.slice(0, 200)}”: that is taken, empty, or inside of it.`,
+          'to',
+        );
+      return withRenamed(tree, change.path, to);
+    }
+    case 'move':
+      return withMoved(tree, change.path, change.before);
+    case 'folder': {
+      const path = checkedPath(change.path, 'path');
+      if (path === '' || isThere(path)) throw new Refusal(409, 'path-taken', `There is a “${path}” already.`, 'path');
+      return withEntries(tree, [{ kind: 'folder', path }]);
+    }
+    case 'attributes':
+      return withAttributes(tree, change.path, change.attributes);
+  }
+}
+
+/** Changes a tree; the old one stays, so that the change can be undone. */
+export async function changeTree(context: Context, into: string | undefined, change: TreeChange): Promise<TreeView> {
+  const tree = changed(await treeNamed(context, into), change);
+  return takingIn(context, (intake) => keepTree(intake, tree));
+}
+
+/** Takes a supplied file in. */
+export async function addBlob(context: Context, name: string, body: AsyncIterable<Uint8Array>): Promise<BlobView> {
+  if (!NAME.test(name))
+    throw new Refusal(
+      400,
+      'file-name-refused',
+      'A file name has 1 to 255 characters, no slash and no control characters.',
+      'name',
+    );
+  const { sha256 } = await takingIn(context, (intake) => intake.add(body));
+  return getBlob(context, sha256, name);
+}
+
+/** What a supplied file is. */
+export async function getBlob(context: Context, sha256: string, name = ''): Promise<BlobView> {
+  const facts = SHA256.test(sha256) ? await storedFacts(context.folder.store, sha256) : undefined;
+  if (!facts)
+    throw new Refusal(404, 'content-unknown', 'This file is not stored here any more. Add it again.', 'sha256');
+  const { size, head, image } = facts;
+  return { sha256, name, size, head: Buffer.from(head).toString('base64'), image: image ?? null };
+}
+
+/** Where a stored file lies, for its download. */
+export async function storedFile(context: Context, sha256: string): Promise<{ path: string; size: number }> {
+  const file = SHA256.test(sha256) ? storedPath(context.folder.store, sha256) : undefined;
+  const found = file && (await stat(file).catch(() => undefined));
+  if (!file || !found) throw new Refusal(404, 'content-unknown', 'This file is not stored here any more.', 'sha256');
+  return { path: file, size: found.size };
+}
+
+/** Contents that nobody names are kept so long: an upload is named by a layout a moment after it came. */
+const KEPT_UNNAMED = 24 * 60 * 60 * 1000;
+
+/** Every SHA-256 that any revision of any layout names, and the files of those trees. */
+async function namedContents(context: Context): Promise<Set<string>> {
+  const named = new Set<string>();
+  const rows = await context.db.read.select({ document: revisions.document }).from(revisions);
+  for (const { document } of rows) for (const [, sha256] of document.matchAll(/"([0-9a-f]{64})"/g)) named.add(sha256!);
+  for (const sha256 of [...named]) {
+    const tree = await storedTree(context.folder.store, sha256);
+    for (const file of filesOf(tree ?? [])) named.add(file.sha256);
+  }
+  return named;
+}
+
+/** Removes contents that no revision names and that came long ago. Returns how many there were. */
+export async function sweepStore(context: Context, now = Date.now()): Promise<number> {
+  const { store } = context.folder;
+  const named = await namedContents(context);
+  let removed = 0;
+  for (const folder of await readdir(/* turbopackIgnore: true */ store)) {
+    if (!/^[0-9a-f]{2}$/.test(folder)) continue;
+    for (const name of await readdir(path.join(/* turbopackIgnore: true */ store, folder))) {
+      if (named.has(name)) continue;
+      const file = path.join(/* turbopackIgnore: true */ store, folder, name);
+      const { mtimeMs } = await stat(file);
+      if (now - mtimeMs < KEPT_UNNAMED) continue;
+      await rm(file);
+      removed += 1;
+    }
+  }
+  return removed;
+}

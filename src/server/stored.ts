@@ -1,0 +1,106 @@
+/**
+ * Reading stored contents: files that are named by the SHA-256 of what is in them. This half
+ * knows a folder and nothing else, so that the terminal can use it too.
+ */
+import { closeSync, openSync, readSync } from 'node:fs';
+import { open, readFile, stat } from 'node:fs/promises';
+import path from 'node:path';
+import type { Copied } from '@/core/bytes/extents';
+import { readTree, SHA256, type Tree } from '@/core/filesystems/tree';
+import { type BlobFacts, type Contents, contentsOf, HEAD, referredTo } from '@/core/layout/contents';
+import type { Layout } from '@/core/layout/document';
+import { imageFacts } from '@/core/survey/image';
+import { fileSource } from './file-source';
+
+/** Longest text of a tree that is read, in bytes. */
+const TREE_LIMIT = 512 * 1024 * 1024;
+
+/** Something that is stored has gone, or is not as long as it was. */
+export class StoredGone extends Error {}
+
+/** Where content lies: two digits a folder, so that no folder gets too long. */
+export function storedPath(store: string, sha256: string): string {
+  if (!SHA256.test(sha256)) throw new RangeError(`not a SHA-256: ${sha256}`);
+  return path.join(/* turbopackIgnore: true */ store, sha256.slice(0, 2), sha256);
+}
+
+/** Trees that were read lately: a large one takes a while. */
+const LATELY = 8;
+const trees = new Map<string, Tree>();
+
+/** A stored tree; undefined where there is none of that name, or it is something else. */
+export async function storedTree(store: string, sha256: string): Promise<Tree | undefined> {
+  const file = storedPath(store, sha256);
+  const known = trees.get(file);
+  if (known) return known;
+  const found = await stat(/* turbopackIgnore: true */ file).catch(() => undefined);
+  if (!found || found.size > TREE_LIMIT) return undefined;
+  const read = readTree(await readFile(/* turbopackIgnore: true */ file, 'utf8'));
+  if (!read.ok) return undefined;
+  trees.set(file, read.value);
+  if (trees.size > LATELY) trees.delete(trees.keys().next().value!);
+  return read.value;
+}
+
+/** Facts of a stored file; undefined where there is none of that name. */
+export async function storedFacts(store: string, sha256: string): Promise<BlobFacts | undefined> {
+  const handle = await open(/* turbopackIgnore: true */ storedPath(store, sha256), 'r').catch(() => undefined);
+  if (!handle) return undefined;
+  try {
+    const { size } = await handle.stat();
+    const source = fileSource(handle, size);
+    const head = Uint8Array.from(await source.read(0, Math.min(size, HEAD)));
+    const image = await imageFacts(source);
+    return { size, head, ...(image && { image }) };
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Everything that a layout names, as far as it is in the store. */
+export async function contentsFor(store: string, layout: Pick<Layout, 'slots' | 'table'>): Promise<Contents> {
+  const named = referredTo(layout);
+  const knownTrees = new Map<string, Tree | 'missing'>();
+  const blobs = new Map<string, BlobFacts | 'missing'>();
+  for (const sha256 of named.trees) knownTrees.set(sha256, (await storedTree(store, sha256)) ?? 'missing');
+  for (const sha256 of named.blobs) blobs.set(sha256, (await storedFacts(store, sha256)) ?? 'missing');
+  return contentsOf(knownTrees, blobs);
+}
+
+/** The stored file that was read last stays open: large ones are read block by block. */
+let lastOpen: { readonly file: string; readonly descriptor: number } | undefined;
+
+/** Closes what reading left open. */
+export function closeStored(): void {
+  if (lastOpen) closeSync(lastOpen.descriptor);
+  lastOpen = undefined;
+}
+
+function opened(file: string, sha256: string, store: string): number {
+  if (lastOpen?.file === file) return lastOpen.descriptor;
+  closeStored();
+  try {
+    lastOpen = { file, descriptor: openSync(/* turbopackIgnore: true */ file, 'r') };
+    return lastOpen.descriptor;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
+    throw new StoredGone(`The stored content ${sha256.slice(0, 12)}… has gone from ${store}.`);
+  }
+}
+
+/**
+ * Fills a buffer with `length` bytes of a stored file, without waiting: a volume of many small
+ * files is all about opening them. Afterwards `closeStored` must be called once.
+ */
+export function readStored(store: string, { from, at, length }: Copied, into: Uint8Array): void {
+  const descriptor = opened(storedPath(store, from), from, store);
+  let done = 0;
+  while (done < length) {
+    const read = readSync(descriptor, into, done, length - done, at + done);
+    if (read === 0)
+      throw new StoredGone(
+        `The stored content ${from.slice(0, 12)}… ends at byte ${at + done}; ${at + length} were stored.`,
+      );
+    done += read;
+  }
+}

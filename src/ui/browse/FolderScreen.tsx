@@ -1,0 +1,100 @@
+import Link from 'next/link';
+import type { FolderView } from '@/contract/contents';
+import { visible } from '@/core/bytes/record';
+import { counted, grouped, inBoth } from '@/core/quantity/units';
+import { folderUrl, surveyUrl, volumeFileUrl } from '../api';
+import { buttonClass } from '../kit/Button';
+import { TopBar } from '../kit/TopBar';
+
+/** Most rows of a folder that are shown. */
+const ROWS = 5000;
+
+/** A folder of a volume: what is in it, each file to fetch. */
+export function FolderScreen({ view }: { readonly view: FolderView }) {
+  const { of, partition, path, entries } = view;
+  const names = path === '' ? [] : path.split('/');
+  const at = (to: string) => folderUrl({ of, partition, path: to });
+  const below = (name: string) => (path === '' ? name : `${path}/${name}`);
+  const bytes = entries.reduce((sum, one) => sum + one.size, 0);
+  return (
+    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+      <TopBar title={view.name} aside={`${view.volume}: files, read only`}>
+        <Link className={buttonClass()} href={surveyUrl(of)}>
+          Back to the survey
+        </Link>
+      </TopBar>
+      <main className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
+        <nav aria-label="Folder" className="flex flex-wrap items-center gap-1 font-mono text-sm">
+          <Link className="hover:underline" href={at('')}>
+            volume
+          </Link>
+          {names.map((name, i) => (
+            <span key={i} className="flex gap-1">
+              <span className="text-soft">\</span>
+              <Link className="hover:underline" href={at(names.slice(0, i + 1).join('/'))}>
+                {visible(name)}
+              </Link>
+            </span>
+          ))}
+        </nav>
+        <p className="my-1 text-soft">
+          {view.kind}; {counted(entries.filter((one) => one.folder).length, 'folder')} and{' '}
+          {counted(entries.filter((one) => !one.folder).length, 'file')} here, {inBoth(bytes)}
+        </p>
+        {view.trouble && (
+          <p role="alert" className="my-1 text-stop">
+            This folder is damaged: {view.trouble}. What could be read is shown.
+          </p>
+        )}
+        {entries.length === 0 ? (
+          <p className="mt-4 text-soft">This folder is empty.</p>
+        ) : (
+          <table className="w-full">
+            <thead>
+              <tr className="border-b border-line text-left text-xs text-soft">
+                <th className="py-1 font-normal">name</th>
+                <th className="px-2 font-normal">alias</th>
+                <th className="px-2 text-right font-normal">bytes</th>
+                <th className="px-2 font-normal">written</th>
+                <th className="px-2 font-normal">attributes</th>
+                <th className="px-2 text-right font-normal">first cluster</th>
+              </tr>
+            </thead>
+            <tbody>
+              {entries.slice(0, ROWS).map((one, i) => (
+                <tr key={i} className="border-b border-hair font-mono text-sm">
+                  <td className="py-0.5">
+                    {one.folder ? (
+                      <Link className="hover:underline" href={at(below(one.name))}>
+                        {visible(one.name)}\
+                      </Link>
+                    ) : (
+                      <a
+                        className="hover:underline"
+                        href={volumeFileUrl({ of, partition, path: below(one.name) })}
+                        download
+                        title="Download"
+                      >
+                        {visible(one.name)}
+                      </a>
+                    )}
+                  </td>
+                  <td className="px-2 text-soft">{one.alias && visible(one.alias)}</td>
+                  <td className="px-2 text-right">{one.folder ? '' : grouped(one.size)}</td>
+                  <td className="px-2 text-soft">{one.time?.replace('T', ' ') ?? '–'}</td>
+                  <td className="px-2 font-sans text-soft">{one.attributes.join(', ')}</td>
+                  <td className="px-2 text-right text-soft">{one.cluster === 0 ? '–' : grouped(one.cluster)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+        {entries.length > ROWS && (
+          <p className="mt-1 text-soft">
+            The first {grouped(ROWS)} of {grouped(entries.length)} are shown.
+          </p>
+        )}
+      </main>
+    </div>
+  );
+}

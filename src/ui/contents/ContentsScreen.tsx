@@ -1,0 +1,350 @@
+'use client';
+
+import Link from 'next/link';
+import { useState } from 'react';
+import type { LayoutView } from '@/contract/layouts';
+import type { BlobView } from '@/contract/contents';
+import { codeRoom } from '@/core/filesystems/fat/format';
+import { treeSums } from '@/core/filesystems/tree';
+import { fillingOf, treeOfSlot } from '@/core/layout/contents';
+import type { PartitionSlot, RawSlot, Stored } from '@/core/layout/document';
+import {
+  isPartition,
+  isRaw,
+  type Placed,
+  type PlacedPartition,
+  type PlacedRaw,
+  type Placement,
+} from '@/core/placement/placement';
+import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { CODE_LENGTH } from '@/core/tables/mbr';
+import { DesignerProvider, useDesigner } from '../designer/context';
+import { Button, buttonClass } from '../kit/Button';
+import { Choice } from '../kit/Choice';
+import { Mark } from '../kit/Mark';
+import { TextField } from '../kit/TextField';
+import { TopBar } from '../kit/TopBar';
+import { FilesPlace } from './FilesPlace';
+import { SuppliedPlace } from './SuppliedPlace';
+
+/** Key of the place that is no slot. */
+const SECTOR_0 = 'sector 0';
+
+function summaryOf(placed: Placed, { contents }: Placement): string {
+  const { slot } = placed;
+  if (slot.kind === 'raw') return slot.blob?.name ?? 'empty: zeros';
+  if (slot.kind !== 'partition') return '';
+  const { content } = slot;
+  if (content && 'name' in content) return content.name;
+  if (content?.kind === 'swap') return 'swap';
+  if (content?.kind === 'overwritten') return 'overwritten with zeros';
+  if (!fillingOf(slot)) return 'left to its system';
+  const tree = treeOfSlot(slot, contents);
+  if (!tree) return 'files …';
+  const { files, bytes } = treeSums(tree);
+  return files === 0 ? 'no files yet' : `${counted(files, 'file')}, ${inBinary(bytes)}`;
+}
+
+function PlaceButton({
+  title,
+  summary,
+  size,
+  isChosen,
+  worst,
+  onChoose,
+}: {
+  readonly title: string;
+  readonly summary: string;
+  readonly size: string;
+  readonly isChosen: boolean;
+  readonly worst: 'stop' | 'risk' | undefined;
+  readonly onChoose: () => void;
+}) {
+  return (
+    <button
+      type="button"
+      aria-pressed={isChosen}
+      onClick={onChoose}
+      className={`grid w-full grid-cols-[1fr_auto] gap-x-2 border-b border-hair px-4 py-1.5 text-left focus-visible:-outline-offset-2 ${isChosen ? 'bg-selected' : 'hover:bg-card'}`}
+    >
+      <b className="truncate font-semibold">{title}</b>
+      <span className="font-mono text-sm text-soft">{size}</span>
+      <span className="truncate text-soft">{summary}</span>
+      <span className="justify-self-end">{worst && <Mark severity={worst} />}</span>
+    </button>
+  );
+}
+
+/** The places of the layout that can hold something, in the order of the medium. */
+function Places({ chosen, choose }: { readonly chosen: string; readonly choose: (key: string) => void }) {
+  const placement = useDesigner((state) => state.placement);
+  const findings = useDesigner((state) => state.findings);
+  const { table } = placement.layout;
+  const worstOf = (id: string) => {
+    const own = findings.filter(
+      (one) => one.place.kind === 'slot' && one.place.id === id && one.accepted === undefined,
+    );
+    return own.find((one) => one.severity === 'stop')
+      ? 'stop'
+      : own.find((one) => one.severity === 'risk')
+        ? 'risk'
+        : undefined;
+  };
+  return (
+    <nav aria-label="Places" className="overflow-y-auto border-r border-line">
+      {table.kind !== 'none' && (
+        <PlaceButton
+          title="Code area of sector 0"
+          summary={table.code?.name ?? 'empty: zeros'}
+          size={`${CODE_LENGTH} B`}
+          isChosen={chosen === SECTOR_0}
+          worst={undefined}
+          onChoose={() => choose(SECTOR_0)}
+        />
+      )}
+      {placement.placed
+        .filter(({ slot }) => slot.kind !== 'free')
+        .map((placed) => (
+          <PlaceButton
+            key={placed.slot.id}
+            title={placed.slot.name}
+            summary={summaryOf(placed, placement)}
+            size={inBinary(placed.span.end - placed.span.start)}
+            isChosen={chosen === placed.slot.id}
+            worst={worstOf(placed.slot.id)}
+            onChoose={() => choose(placed.slot.id)}
+          />
+        ))}
+    </nav>
+  );
+}
+
+function CodePlace() {
+  const { table } = useDesigner((state) => state.document);
+  const commit = useDesigner((state) => state.commit);
+  if (table.kind === 'none') return null;
+  const put = (code: Stored | undefined) =>
+    commit({ do: 'change layout', patch: { table: { ...table, code } as typeof table } });
+  return (
+    <SuppliedPlace
+      title="Boot code of sector 0"
+      about={`What a BIOS runs first: bytes 0 to ${CODE_LENGTH - 1}. Behind them stand the disk signature and the table, which are written as ever.`}
+      file={table.code}
+      room={CODE_LENGTH}
+      onFile={put}
+      onNone={() => put(undefined)}
+    />
+  );
+}
+
+function byteEcho(draft: string) {
+  return draft === '' || /^\d{1,15}$/.test(draft) ? undefined : { wrong: true, text: 'A whole number of bytes.' };
+}
+
+function RawPlace({ placed }: { readonly placed: PlacedRaw }) {
+  const commit = useDesigner((state) => state.commit);
+  const { slot, span } = placed;
+  const put = (blob: RawSlot['blob']) => commit({ do: 'change slot', id: slot.id, patch: { blob } });
+  const part = (patch: { from?: number | undefined; take?: number | undefined }) => {
+    const { sha256, name, size, ...rest } = { ...slot.blob!, ...patch };
+    put({
+      sha256,
+      name,
+      size,
+      ...(rest.from !== undefined && { from: rest.from }),
+      ...(rest.take !== undefined && { take: rest.take }),
+    });
+  };
+  const number = (text: string) => (text === '' ? undefined : Number(text));
+  return (
+    <SuppliedPlace
+      title={slot.name}
+      about={`A raw range, bytes ${grouped(span.start)} to ${grouped(span.end - 1)} (${inBoth(span.end - span.start)}). A loader that a ROM reads from there lies here, to the byte; what it leaves is zeros.`}
+      file={slot.blob}
+      room={span.end - span.start}
+      onFile={put}
+      onNone={() => put(undefined)}
+    >
+      {slot.blob && (
+        <div className="mt-2 grid grid-cols-[120px_200px] items-center gap-x-2.5 gap-y-1.5">
+          <TextField
+            label="From its byte"
+            mono
+            value={String(slot.blob.from ?? 0)}
+            echo={byteEcho}
+            onCommit={(text) => part({ from: number(text) === 0 ? undefined : number(text) })}
+          />
+          <TextField
+            label="Bytes of it"
+            mono
+            value={slot.blob.take === undefined ? '' : String(slot.blob.take)}
+            placeholder="all that follow"
+            echo={byteEcho}
+            onCommit={(text) => part({ take: number(text) || undefined })}
+          />
+        </div>
+      )}
+    </SuppliedPlace>
+  );
+}
+
+/** A partition without a file system made here: an image, or a file as it is. */
+function WholePlace({ placed }: { readonly placed: PlacedPartition }) {
+  const commit = useDesigner((state) => state.commit);
+  const { slot, span } = placed;
+  const { content } = slot;
+  const file = content && 'sha256' in content ? content : undefined;
+  const put = (next: PartitionSlot['content']) => commit({ do: 'change slot', id: slot.id, patch: { content: next } });
+  const asImage = (stored: Stored, view: BlobView) =>
+    put({ ...stored, kind: view.image || slot.role !== 'bios-boot' ? 'image' : 'blob' });
+  return (
+    <SuppliedPlace
+      title={slot.name}
+      about={`${inBoth(span.end - span.start)} without a file system made here. A prepared image of a file system can be put in as it is, or any other file: a loader for a BIOS boot partition, say.`}
+      file={file}
+      room={span.end - span.start}
+      onFile={asImage}
+      onNone={() => put(undefined)}
+    >
+      {content?.kind === 'image' && (
+        <p className="mt-2 flex items-center gap-2">
+          <span className="text-soft">Its place in its header</span>
+          <Choice
+            label="Its place in its header"
+            dense
+            value={content.hidden === undefined ? 'kept' : 'corrected'}
+            options={[
+              { value: 'kept', text: 'as it is' },
+              { value: 'corrected', text: 'corrected' },
+            ]}
+            onChange={(value) => {
+              const { hidden: _, ...rest } = content;
+              put(value === 'corrected' ? { ...rest, hidden: 'corrected' } : rest);
+            }}
+          />
+        </p>
+      )}
+    </SuppliedPlace>
+  );
+}
+
+function VolumeCode({ placed }: { readonly placed: PlacedPartition }) {
+  const commit = useDesigner((state) => state.commit);
+  const { slot, fat } = placed;
+  const { fileSystem } = slot;
+  if (!fileSystem || !fat?.ok) return null;
+  const room = codeRoom(fat.value.variant);
+  const put = (code: Stored | undefined) => {
+    const { code: _, ...rest } = fileSystem;
+    commit({ do: 'change slot', id: slot.id, patch: { fileSystem: code ? { ...rest, code } : rest } });
+  };
+  return (
+    <div className="mt-4">
+      <SuppliedPlace
+        title="Boot code of this volume"
+        about={`For the boot sector of the volume: ${room} bytes, or a whole sector of 512 of which that part is taken. Without it the sector says that the volume does not boot.`}
+        file={fileSystem.code}
+        room={fileSystem.code?.size === 512 ? 512 : room}
+        onFile={put}
+        onNone={() => put(undefined)}
+      />
+    </div>
+  );
+}
+
+function PlaceOf({ placed }: { readonly placed: Placed }) {
+  if (isRaw(placed)) return <RawPlace key={placed.slot.id} placed={placed} />;
+  if (!isPartition(placed)) return null;
+  if (fillingOf(placed.slot))
+    return (
+      <>
+        <FilesPlace key={placed.slot.id} placed={placed} />
+        <VolumeCode placed={placed} />
+      </>
+    );
+  const { content } = placed.slot;
+  if (content?.kind === 'swap' || content?.kind === 'overwritten')
+    return <p className="text-soft">Nothing goes into it: the designer says what is made here.</p>;
+  return <WholePlace key={placed.slot.id} placed={placed} />;
+}
+
+function PlaceFindings({ id }: { readonly id: string }) {
+  const findings = useDesigner((state) => state.findings);
+  const commit = useDesigner((state) => state.commit);
+  const own = findings.filter((one) => one.place.kind === 'slot' && one.place.id === id);
+  if (own.length === 0) return null;
+  return (
+    <ul aria-label="Findings" className="mt-4 border-t border-line pt-1">
+      {own.map((finding) => (
+        <li
+          key={finding.rule + finding.sentence}
+          className="grid grid-cols-[14px_1fr_auto] items-baseline gap-2 border-b border-hair py-1"
+        >
+          <Mark severity={finding.severity} hollow={finding.accepted !== undefined} />
+          <span>
+            {finding.sentence} <span className="text-soft">{finding.why}</span>
+          </span>
+          <span className="flex gap-1">
+            {finding.remedies.map(({ label, edit }) => (
+              <Button key={label} onClick={() => commit(edit)}>
+                {label}
+              </Button>
+            ))}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Screen({ first }: { readonly first: string | undefined }) {
+  const { view, placement, steps, notice, undo, redo, dismiss } = useDesigner((state) => state);
+  const [asked, choose] = useState(first);
+  const chosen = placement.placed.find(({ slot }) => slot.id === asked);
+  const fallback =
+    placement.placed.find(({ slot }) => slot.kind === 'partition' && fillingOf(slot)) ?? placement.placed[0];
+  const placed = asked === SECTOR_0 ? undefined : (chosen ?? fallback);
+  const key = asked === SECTOR_0 ? SECTOR_0 : (placed?.slot.id ?? SECTOR_0);
+  const title = placed ? placed.slot.name : 'Code area of sector 0';
+  return (
+    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+      <TopBar title={placement.layout.name} aside={`revision ${view.revision}: contents`}>
+        <Button onClick={undo} disabled={!view.canUndo && steps.length === 0}>
+          Undo
+        </Button>
+        <Button onClick={redo} disabled={!view.canRedo}>
+          Redo
+        </Button>
+        <Link className={buttonClass()} href={`/layouts/${view.id}`}>
+          Back to the designer
+        </Link>
+        <Link className={buttonClass('primary')} href={`/layouts/${view.id}/build`}>
+          Build image
+        </Link>
+      </TopBar>
+      {notice && (
+        <div role="alert" className="flex items-center gap-3 border-b border-line bg-selected px-4 py-1">
+          <span className="flex-1">{notice}</span>
+          <Button onClick={dismiss}>Understood</Button>
+        </div>
+      )}
+      <main className="grid min-h-0 flex-1 grid-cols-[300px_1fr]">
+        <Places chosen={key} choose={choose} />
+        <section aria-label="Contents" className="overflow-y-auto px-5 py-3">
+          <h2 className="mb-1 text-base font-semibold">{title}</h2>
+          {placed ? <PlaceOf placed={placed} /> : <CodePlace />}
+          {placed && <PlaceFindings id={placed.slot.id} />}
+        </section>
+      </main>
+    </div>
+  );
+}
+
+/** The screen of what goes into the partitions, raw ranges and code areas of a layout. */
+export function ContentsScreen({ view, first }: { readonly view: LayoutView; readonly first: string | undefined }) {
+  return (
+    <DesignerProvider view={view}>
+      <Screen first={first} />
+    </DesignerProvider>
+  );
+}

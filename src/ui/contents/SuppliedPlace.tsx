@@ -1,0 +1,126 @@
+'use client';
+
+import { type DragEvent, type ReactNode, useRef, useState } from 'react';
+import type { BlobView } from '@/contract/contents';
+import { blobOf, type ImageFacts } from '@/core/layout/contents';
+import type { Stored } from '@/core/layout/document';
+import { grouped, inBoth } from '@/core/quantity/units';
+import { contentUrl, storedUrl } from '../api';
+import { useDesigner } from '../designer/context';
+import { Button, buttonClass } from '../kit/Button';
+import { send, type Sending, SendingProgress } from '../kit/sending';
+
+interface Props {
+  readonly title: string;
+  /** What belongs here and how much of it. */
+  readonly about: ReactNode;
+  readonly file: Stored | undefined;
+  readonly onFile: (file: Stored, view: BlobView) => void;
+  readonly onNone: () => void;
+  /** Bytes of the place. */
+  readonly room: number;
+  readonly children?: ReactNode;
+}
+
+function ImageLines({ image }: { readonly image: ImageFacts }) {
+  const lines: (readonly [string, string])[] = [
+    ['Holds', image.name],
+    ['Label', image.label || 'none'],
+    ...(image.id ? [['Id', image.id] as const] : []),
+    ...(image.bytes === undefined ? [] : [['Its size', inBoth(image.bytes)] as const]),
+    ...(image.sectorSize === undefined ? [] : [['Sectors of', `${image.sectorSize} B`] as const]),
+    ...(image.used === undefined ? [] : [['In use', inBoth(image.used)] as const]),
+    ...(image.hidden === undefined ? [] : [['Says it starts at', `sector ${grouped(image.hidden)}`] as const]),
+  ];
+  return (
+    <dl className="mt-2 grid grid-cols-[120px_1fr] gap-y-0.5">
+      {lines.map(([name, value]) => (
+        <div key={name} className="contents">
+          <dt className="text-soft">{name}</dt>
+          <dd className="font-mono text-sm">{value}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+/** A place that takes one file that a person supplies. */
+export function SuppliedPlace({ title, about, file, onFile, onNone, room, children }: Props) {
+  const contents = useDesigner((state) => state.placement.contents);
+  const input = useRef<HTMLInputElement>(null);
+  const [sending, setSending] = useState<Sending>();
+  const [refused, setRefused] = useState<string>();
+  const [over, setOver] = useState(false);
+  const facts = blobOf(file?.sha256, contents);
+  const take = async (chosen: File | undefined) => {
+    if (!chosen) return;
+    const answer = await send<BlobView>(contentUrl('blob', { name: chosen.name }), chosen, chosen.name, setSending);
+    setRefused(answer.ok ? undefined : answer.error.sentence);
+    if (!answer.ok) return;
+    const { sha256, name, size } = answer.value;
+    onFile({ sha256, name, size }, answer.value);
+  };
+  const onDrop = (event: DragEvent) => {
+    event.preventDefault();
+    event.stopPropagation();
+    setOver(false);
+    void take(event.dataTransfer.files[0]);
+  };
+  return (
+    <section
+      aria-label={title}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={onDrop}
+      className={`rounded-[6px] border border-line bg-card px-3 py-2 ${over ? 'bg-selected' : ''}`}
+    >
+      <h3 className="font-semibold">{title}</h3>
+      <p className="text-soft">{about}</p>
+      <input
+        ref={input}
+        type="file"
+        className="hidden"
+        aria-label={`File for ${title}`}
+        onChange={(event) => {
+          void take(event.target.files?.[0]);
+          event.target.value = '';
+        }}
+      />
+      {sending && <SendingProgress sending={sending} />}
+      {refused && (
+        <p role="alert" className="text-stop">
+          {refused}
+        </p>
+      )}
+      {file && (
+        <p className="mt-2">
+          <span className="font-mono text-sm font-semibold">{file.name}</span>, {grouped(file.size)} bytes ={' '}
+          {inBoth(file.size)}{' '}
+          <span className={file.size > room ? 'text-stop' : 'text-soft'}>
+            of {grouped(room)} bytes here
+            {file.size > room && `: ${grouped(file.size - room)} too many`}
+          </span>
+          <span className="block font-mono text-xs break-all text-soft">{file.sha256}</span>
+        </p>
+      )}
+      {facts?.image && <ImageLines image={facts.image} />}
+      {children}
+      <p className="mt-2 flex gap-1.5">
+        <Button onClick={() => input.current?.click()} disabled={sending !== undefined}>
+          {file ? 'Another file …' : 'Choose a file …'}
+        </Button>
+        {file && (
+          <>
+            <a className={buttonClass()} href={storedUrl(file.sha256, file.name)} download>
+              Download
+            </a>
+            <Button onClick={onNone}>Leave it empty</Button>
+          </>
+        )}
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,59 @@
+/** What is known of stored contents in this window: asked for once, and kept, because content never changes. */
+import type { TreeView } from '@/contract/contents';
+import type { Tree } from '@/core/filesystems/tree';
+import { type BlobFacts, type Contents, contentsOf, referredTo } from '@/core/layout/contents';
+import type { Layout } from '@/core/layout/document';
+import { type Answer, getBlob, getTree } from '../api';
+
+const trees = new Map<string, Tree | 'missing'>();
+const blobs = new Map<string, BlobFacts | 'missing'>();
+const asked = new Set<string>();
+
+/** Everything that this window knows. */
+export const knownContents: Contents = contentsOf(trees, blobs);
+
+/** A tree that came with an answer need not be asked for. */
+export function remember({ sha256, entries }: TreeView): void {
+  if (sha256 !== null) trees.set(sha256, entries);
+}
+
+async function ask<T>(
+  sha256: string,
+  get: (sha256: string) => Promise<Answer<T>>,
+  keep: (found: T | 'missing') => void,
+) {
+  asked.add(sha256);
+  const answer = await get(sha256);
+  if (answer.ok) keep(answer.value);
+  else if (answer.error.status === 404) keep('missing');
+  // A silent server is asked again with the next change.
+  else asked.delete(sha256);
+  return answer.ok || answer.error.status === 404;
+}
+
+function bytesOf(base64: string): Uint8Array {
+  return Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+}
+
+/** Asks for what a document names and is not known. True when there is news. */
+export async function learn(layout: Layout): Promise<boolean> {
+  const named = referredTo(layout);
+  const news = await Promise.all([
+    ...named.trees
+      .filter((sha256) => !trees.has(sha256) && !asked.has(sha256))
+      .map((sha256) => ask(sha256, getTree, (found) => trees.set(sha256, found === 'missing' ? found : found.entries))),
+    ...named.blobs
+      .filter((sha256) => !blobs.has(sha256) && !asked.has(sha256))
+      .map((sha256) =>
+        ask(sha256, getBlob, (found) =>
+          blobs.set(
+            sha256,
+            found === 'missing'
+              ? found
+              : { size: found.size, head: bytesOf(found.head), ...(found.image && { image: found.image }) },
+          ),
+        ),
+      ),
+  ]);
+  return news.includes(true);
+}

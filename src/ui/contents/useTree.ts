@@ -1,0 +1,117 @@
+'use client';
+
+import { useEffect, useRef, useState } from 'react';
+import type { TreeChange, TreeView } from '@/contract/contents';
+import { fillingOf, withFiles } from '@/core/layout/contents';
+import type { PartitionSlot } from '@/core/layout/document';
+import { counted } from '@/core/quantity/units';
+import { type Answer, type CallError, changeTree, contentUrl, takeFromVolume } from '../api';
+import { useDesigner } from '../designer/context';
+import { send, type Sending } from '../kit/sending';
+import { remember } from './known';
+import { type Dropped, tarBlob } from './tar';
+
+/** Names of files that hold others, of which it is asked whether to unpack them. */
+const ARCHIVE = /\.(zip|tar|tgz|tar\.gz)$/i;
+
+/** Something that holds files. */
+export type Waiting =
+  | { readonly kind: 'archive'; readonly name: string; readonly file: File }
+  | { readonly kind: 'folder'; readonly name: string; readonly files: readonly Dropped[] };
+
+/** What waits for a word: a single archive, or a single folder with all that is in it. */
+function waitingFor(files: readonly Dropped[]): Waiting | undefined {
+  const [first] = files;
+  if (!first) return undefined;
+  if (files.length === 1 && ARCHIVE.test(first.path) && first.file instanceof File)
+    return { kind: 'archive', name: first.path, file: first.file };
+  const top = first.path.slice(0, first.path.indexOf('/') + 1);
+  if (top === '' || !files.every((one) => one.path.startsWith(top))) return undefined;
+  return { kind: 'folder', name: top.slice(0, -1), files };
+}
+
+export interface TreeWork {
+  readonly sending: Sending | undefined;
+  readonly refused: CallError | undefined;
+  /** What an archive or volume had that was not taken. */
+  readonly leftOut: TreeView['leftOut'];
+  /** An archive or a folder that waits for the word whether it goes in itself, or what is in it. */
+  readonly waiting: Waiting | undefined;
+  readonly add: (files: readonly Dropped[], under: string) => Promise<void>;
+  readonly putInside: (under: string, leaveOut: boolean) => Promise<void>;
+  readonly putWhole: (under: string) => Promise<void>;
+  readonly take: (from: { of: string; partition: string; path: string }, under: string) => Promise<void>;
+  readonly change: (change: TreeChange) => Promise<boolean>;
+  readonly dismiss: () => void;
+}
+
+/** Everything that changes the files of a volume: each a revision of the layout, so that it can be undone. */
+export function useTree(slot: PartitionSlot): TreeWork {
+  const commit = useDesigner((state) => state.commit);
+  const [sending, setSending] = useState<Sending>();
+  const [refused, setRefused] = useState<CallError>();
+  const [leftOut, setLeftOut] = useState<TreeView['leftOut']>([]);
+  const [waiting, setWaiting] = useState<Waiting>();
+  // An upload may take a while; what else changed in the slot meanwhile stays.
+  const slotRef = useRef(slot);
+  useEffect(() => {
+    slotRef.current = slot;
+  });
+  const into = fillingOf(slot)?.files;
+
+  const settle = (answer: Answer<TreeView>): boolean => {
+    setRefused(answer.ok ? undefined : answer.error);
+    if (!answer.ok) return false;
+    remember(answer.value);
+    setLeftOut(answer.value.leftOut);
+    const { current } = slotRef;
+    commit({ do: 'change slot', id: current.id, patch: withFiles(current, answer.value.sha256 ?? undefined) });
+    return true;
+  };
+  const sendFiles = async (files: readonly Dropped[], under: string) => {
+    const [first] = files;
+    if (!first) return;
+    const name = files.length === 1 ? first.path : counted(files.length, 'file');
+    const body = tarBlob(files);
+    settle(await send<TreeView>(contentUrl('folder', { into, under }), body, name, setSending));
+  };
+  return {
+    sending,
+    refused,
+    leftOut,
+    waiting,
+    add: async (files, under) => {
+      const asked = waitingFor(files);
+      if (asked) setWaiting(asked);
+      else await sendFiles(files, under);
+    },
+    putInside: async (under, leaveOut) => {
+      if (waiting?.kind === 'folder') {
+        const cut = waiting.name.length + 1;
+        await sendFiles(
+          waiting.files.map(({ path, file }) => ({ path: path.slice(cut), file })),
+          under,
+        );
+        setWaiting(undefined);
+      }
+      if (waiting?.kind !== 'archive') return;
+      const url = contentUrl('archive', { into, under, leaveOut: leaveOut ? 'yes' : undefined });
+      const isDone = settle(await send<TreeView>(url, waiting.file, waiting.name, setSending));
+      if (isDone) setWaiting(undefined);
+    },
+    putWhole: async (under) => {
+      if (waiting?.kind === 'folder') await sendFiles(waiting.files, under);
+      if (waiting?.kind === 'archive') await sendFiles([{ path: waiting.name, file: waiting.file }], under);
+      setWaiting(undefined);
+    },
+    take: async (from, under) => {
+      settle(await takeFromVolume({ ...from, under, into }));
+    },
+    change: async (change) => settle(await changeTree(into, change)),
+    dismiss: () => {
+      setRefused(undefined);
+      setLeftOut([]);
+      setWaiting(undefined);
+    },
+  };
+}

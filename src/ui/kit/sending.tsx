@@ -1,0 +1,69 @@
+'use client';
+
+import { inBinary, inDecimal } from '@/core/quantity/units';
+import type { Answer } from '../api';
+import { Button } from './Button';
+
+/** Where an upload stands. */
+export interface Sending {
+  readonly name: string;
+  readonly size: number;
+  readonly done: number;
+  /** Bytes a second. */
+  readonly rate: number;
+  readonly stop: () => void;
+}
+
+/** Sends a body with progress; a refusal comes back as a value. */
+export function send<T>(
+  url: string,
+  body: Blob,
+  name: string,
+  onProgress: (sending: Sending | undefined) => void,
+): Promise<Answer<T>> {
+  return new Promise((resolve) => {
+    const request = new XMLHttpRequest();
+    const started = performance.now();
+    const tell = (done: number) => {
+      const rate = done / ((performance.now() - started) / 1000 || 1);
+      onProgress({ name, size: body.size, done, rate, stop: () => request.abort() });
+    };
+    const end = (answer: Answer<T>) => {
+      onProgress(undefined);
+      resolve(answer);
+    };
+    const failed = (code: string, sentence: string, status = 0) =>
+      end({ ok: false, error: { status, code, sentence } });
+    request.upload.onprogress = (event) => tell(event.loaded);
+    request.onerror = () =>
+      failed('no-answer', 'The upload broke off. Is the server still running? Nothing of it is left.');
+    request.onabort = () => failed('stopped', 'The upload was stopped; nothing of it is left.');
+    request.onload = () => {
+      const answer = JSON.parse(request.responseText || '{}') as T & { error?: { code: string; sentence: string } };
+      if (request.status < 300) return end({ ok: true, value: answer });
+      const { code = 'unknown', sentence = `The server answered ${request.status}.` } = answer.error ?? {};
+      failed(code, sentence, request.status);
+    };
+    tell(0);
+    request.open('PUT', url);
+    request.send(body);
+  });
+}
+
+/** Progress, rate and time left of an upload, and the way to stop it. */
+export function SendingProgress({ sending }: { sending: Sending }) {
+  const { name, size, done, rate, stop } = sending;
+  const left = rate > 0 ? Math.ceil((size - done) / rate) : undefined;
+  return (
+    <div className="flex items-center gap-3 border-b border-hair py-1.5">
+      <span className="font-mono text-sm font-semibold">{name}</span>
+      <progress aria-label={`Sending ${name}`} value={done} max={size} className="h-2 flex-1 accent-clay" />
+      <span className="text-sm text-soft">
+        {inBinary(done)} of {inBinary(size)}
+        {rate > 0 && ` · ${inDecimal(Math.round(rate))}/s`}
+        {left !== undefined && (left > 0 ? ` · ${left} s left` : ' · being stored')}
+      </span>
+      <Button onClick={stop}>Stop</Button>
+    </div>
+  );
+}

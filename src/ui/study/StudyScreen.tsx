@@ -1,0 +1,355 @@
+'use client';
+
+import dynamic from 'next/dynamic';
+import Link from 'next/link';
+import { useMemo, useState } from 'react';
+import type { LayoutView } from '@/contract/layouts';
+import { countSizes, type StudyRow, TYPICAL_MIXES, type TypicalMix } from '@/core/filesystems/fat/study';
+import { leastClusters, mostClusters } from '@/core/filesystems/fat/variants';
+import { filesOf } from '@/core/filesystems/tree';
+import { treeOfSlot } from '@/core/layout/contents';
+import type { PartitionSlot } from '@/core/layout/document';
+import { fatQuestion } from '@/core/placement/entries';
+import { isPartition, type PlacedPartition } from '@/core/placement/placement';
+import { counted, grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
+import type { StudiedFiles, StudyAnswer } from '../../workers/study';
+import { DesignerProvider, useDesigner } from '../designer/context';
+import { Button, buttonClass } from '../kit/Button';
+import { Choice } from '../kit/Choice';
+import { Select } from '../kit/Select';
+import { TopBar } from '../kit/TopBar';
+import { useStudy } from './useStudy';
+
+const BarChart = dynamic(() => import('../chart/BarChart').then((file) => file.BarChart), { loading: () => null });
+
+/** Which files the slack is computed for. */
+type About = 'files' | 'list' | 'mix';
+
+const MIXES = Object.keys(TYPICAL_MIXES) as TypicalMix[];
+const COPES = { yes: '●', mostly: '◐', no: '○' } as const;
+const COPES_TEXTS = { yes: 'reads it', mostly: 'reads it mostly', no: 'does not read it' } as const;
+
+const nameOf = (row: Pick<StudyRow, 'variant' | 'clusterBytes'>) => `FAT${row.variant}, ${inBinary(row.clusterBytes)}`;
+
+/** The columns of the study; the borders of a variant stand in the tooltip of the margin. */
+function Head() {
+  return (
+    <thead className="sticky top-0 bg-paper">
+      <tr className="border-b border-line text-right text-xs text-soft">
+        <th className="py-1 text-left font-normal">variant, cluster</th>
+        <th className="px-2 font-normal">clusters</th>
+        <th className="px-2 font-normal">to a border</th>
+        <th className="px-2 font-normal">one FAT</th>
+        <th className="px-2 font-normal">usable</th>
+        <th className="px-2 font-normal">lost in last clusters</th>
+        <th className="px-2 font-normal">files take</th>
+        <th className="px-2 font-normal">cluster 2 at</th>
+        <th className="px-2 text-left font-normal">read by</th>
+        <th />
+      </tr>
+    </thead>
+  );
+}
+
+function RowOf({
+  row,
+  isNow,
+  isRule,
+  isThrifty,
+  onChoose,
+}: {
+  readonly row: StudyRow;
+  readonly isNow: boolean;
+  readonly isRule: boolean;
+  readonly isThrifty: boolean;
+  readonly onChoose: () => void;
+}) {
+  const share = row.taken > 0 ? ` ${((100 * row.slack) / row.taken).toFixed(1)} %` : '';
+  const borders = `FAT${row.variant} has ${grouped(leastClusters(row.variant))} to ${grouped(mostClusters(row.variant))} clusters`;
+  return (
+    <tr className={`border-b border-hair text-right font-mono text-sm ${isNow ? 'bg-selected' : ''}`}>
+      <th scope="row" className="py-0.5 text-left font-sans font-semibold">
+        {nameOf(row)}{' '}
+        <span className="font-normal text-soft">
+          {[isNow && 'now', isRule && 'by rule', isThrifty && 'loses least'].filter(Boolean).join(', ')}
+        </span>
+      </th>
+      <td className="px-2">{grouped(row.clusters)}</td>
+      <td className={`px-2 ${row.margin < 16 ? 'text-risk' : ''}`} title={borders}>
+        {Number.isFinite(row.margin) ? grouped(row.margin) : '–'}
+      </td>
+      <td className="px-2">{inBinary(row.fatBytes)}</td>
+      <td className="px-2" title={`${grouped(row.usable)} bytes = ${inDecimal(row.usable)}`}>
+        {inBinary(row.usable)}
+      </td>
+      <td className="px-2" title={`${grouped(row.slack)} bytes`}>
+        {inBinary(row.slack)}
+        {share}
+      </td>
+      <td className={`px-2 ${row.fits ? '' : 'text-stop'}`}>
+        {inBinary(row.taken)}
+        {!row.fits && ': do not fit'}
+      </td>
+      <td className="px-2">
+        {inBinary(row.cluster2)}
+        {!row.onUnit && <span title="Not on the write unit of the medium"> off the unit</span>}
+      </td>
+      <td className="px-2 text-left font-sans">
+        {row.readers.map(({ who, copes }) => (
+          <span
+            key={who}
+            title={`${who}: ${COPES_TEXTS[copes]}`}
+            aria-label={`${who}: ${COPES_TEXTS[copes]}`}
+            role="img"
+          >
+            {COPES[copes]}{' '}
+          </span>
+        ))}
+      </td>
+      <td className="py-0.5 font-sans">
+        <Button onClick={onChoose} disabled={isNow} aria-label={`Use ${nameOf(row)}`}>
+          {isNow ? 'In use' : 'Use it'}
+        </Button>
+      </td>
+    </tr>
+  );
+}
+
+function Legend({ rows }: { readonly rows: readonly StudyRow[] }) {
+  const [first] = rows;
+  return (
+    <p className="mt-1 text-sm text-soft">
+      Read by, in this order: {first?.readers.map((one) => one.who).join('; ')}. {COPES.yes} yes, {COPES.mostly} mostly,{' '}
+      {COPES.no} no. Facts of the trade; a device of one’s own may differ.
+    </p>
+  );
+}
+
+/** What the answer is about, in words. */
+function AboutText({ answer, about }: { readonly answer: StudyAnswer; readonly about: About }) {
+  const skipped = answer.skipped > 0 ? `; ${counted(answer.skipped, 'line')} without a size` : '';
+  return (
+    <p aria-live="polite" className="text-soft">
+      {counted(answer.files, 'file')}, {inBoth(answer.bytes)}
+      {about === 'mix' && ', made up: about half of the volume'}
+      {skipped}; computed in {Math.ceil(answer.milliseconds)} ms beside the page
+    </p>
+  );
+}
+
+function Gaps({ answer }: { readonly answer: StudyAnswer }) {
+  return (
+    <details className="mt-3">
+      <summary className="cursor-pointer text-soft">
+        {counted(answer.study.gaps.length, 'combination')} that cannot be here, and why
+      </summary>
+      <ul className="columns-2 gap-6 text-sm text-soft">
+        {answer.study.gaps.map(({ variant, clusterBytes, refusal }) => (
+          <li key={`${variant} ${clusterBytes}`}>
+            {nameOf({ variant, clusterBytes })}: {refusal.reason}
+            {refusal.clusters > 0 && `, ${grouped(refusal.clusters)} clusters`}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+function chosenRow(rows: readonly StudyRow[], placed: PlacedPartition): StudyRow | undefined {
+  if (!placed.fat?.ok) return undefined;
+  const { variant, clusterBytes } = placed.fat.value;
+  return rows.find((row) => row.variant === variant && row.clusterBytes === clusterBytes);
+}
+
+/** The row that takes least for the files of those that hold them; the most usable bytes where nothing is known of files. */
+function thriftiest(rows: readonly StudyRow[], files: number): StudyRow | undefined {
+  const fitting = rows.filter((row) => row.fits);
+  const cost = (row: StudyRow) => (files > 0 ? row.taken + 2 * row.fatBytes : -row.usable);
+  return [...fitting].sort((a, b) => cost(a) - cost(b))[0];
+}
+
+function Study({ placed }: { readonly placed: PlacedPartition & { readonly slot: PartitionSlot } }) {
+  const placement = useDesigner((state) => state.placement);
+  const commit = useDesigner((state) => state.commit);
+  const { layout, sectorSize, dataUnit: unit, contents } = placement;
+  const { slot } = placed;
+  const tree = treeOfSlot(slot, contents);
+  const [about, setAbout] = useState<About>();
+  const [list, setList] = useState('');
+  const [mix, setMix] = useState<TypicalMix>('readings of instruments');
+  const kind: About = about ?? (tree && tree.length > 0 ? 'files' : 'mix');
+  const sizes = useMemo(() => countSizes(filesOf(tree ?? []).map((file) => file.size)), [tree]);
+  const usable = placed.fat?.ok ? placed.fat.value.bytesForFiles : placed.sectors * sectorSize;
+  const files: StudiedFiles =
+    kind === 'files'
+      ? { kind: 'sizes', sizes }
+      : kind === 'list'
+        ? { kind: 'list', text: list }
+        : { kind: 'mix', mix, usable };
+  const answer = useStudy({ question: fatQuestion(slot, placed, { layout, sectorSize, unit }), files });
+  const choose = (row: StudyRow) => {
+    const { fileSystem } = slot;
+    if (!fileSystem) return;
+    const variant = `fat${row.variant}` as const;
+    commit({
+      do: 'change slot',
+      id: slot.id,
+      patch: { fileSystem: { ...fileSystem, kind: variant, cluster: inBinary(row.clusterBytes) } },
+    });
+  };
+  const rows = answer?.study.rows ?? [];
+  const now = chosenRow(rows, placed);
+  const thrifty = answer && thriftiest(rows, answer.files);
+  const { byRule } = answer?.study ?? {};
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-3">
+        <span className="text-soft">For</span>
+        <Choice<About>
+          label="Which files"
+          value={kind}
+          options={[
+            {
+              value: 'files',
+              text: 'the files of this slot',
+              disabled: tree && tree.length > 0 ? undefined : 'The slot has no files yet.',
+            },
+            { value: 'list', text: 'a list of sizes' },
+            { value: 'mix', text: 'a typical mix' },
+          ]}
+          onChange={setAbout}
+        />
+        {kind === 'mix' && (
+          <span className="w-56">
+            <Select
+              label="Mix"
+              value={mix}
+              options={MIXES.map((value) => ({ value, text: value }))}
+              onChange={setMix}
+            />
+          </span>
+        )}
+        {answer && <AboutText answer={answer} about={kind} />}
+      </div>
+      {kind === 'list' && (
+        <textarea
+          aria-label="Sizes, one a line"
+          value={list}
+          onChange={(event) => setList(event.target.value)}
+          placeholder={'one size a line, a name may follow:\n1024 BUOY07.CSV\n2.5 MiB kernel'}
+          rows={4}
+          className="mt-2 w-full rounded-[5px] border border-edge bg-card px-2 py-1 font-mono text-sm"
+        />
+      )}
+      {!answer ? (
+        <p className="mt-4 text-soft">Computing …</p>
+      ) : (
+        <>
+          <table className="mt-2 w-full">
+            <Head />
+            <tbody>
+              {rows.map((row) => (
+                <RowOf
+                  key={nameOf(row)}
+                  row={row}
+                  isNow={row === now}
+                  isRule={row.variant === byRule?.variant && row.clusterBytes === byRule.clusterBytes}
+                  isThrifty={row === thrifty}
+                  onChoose={() => choose(row)}
+                />
+              ))}
+            </tbody>
+          </table>
+          {rows.length === 0 && (
+            <p className="mt-2">No FAT volume can be made of {inBoth(placed.sectors * sectorSize)}.</p>
+          )}
+          <Legend rows={rows} />
+          <StudyChart rows={rows} />
+          <Gaps answer={answer} />
+        </>
+      )}
+    </>
+  );
+}
+
+/** What each choice costs beside the files themselves: both FATs, and what is lost in last clusters. */
+function StudyChart({ rows }: { readonly rows: readonly StudyRow[] }) {
+  const names = useMemo(() => rows.map(nameOf), [rows]);
+  const series = useMemo(
+    () => [
+      { name: 'both FATs', bytes: rows.map((row) => 2 * row.fatBytes) },
+      { name: 'lost in last clusters', bytes: rows.map((row) => row.slack) },
+    ],
+    [rows],
+  );
+  if (rows.length === 0) return null;
+  return (
+    <section aria-label="What each costs" className="mt-3">
+      <h2 className="font-semibold">What each costs beside the files themselves</h2>
+      <div style={{ height: 60 + rows.length * 22 }}>
+        <BarChart
+          label={rows
+            .map((row) => `${nameOf(row)}: FATs ${inBinary(2 * row.fatBytes)}, lost ${inBinary(row.slack)}`)
+            .join('; ')}
+          names={names}
+          series={series}
+          stacked
+        />
+      </div>
+    </section>
+  );
+}
+
+function Screen({ first }: { readonly first: string | undefined }) {
+  const { view, placement, undo, steps } = useDesigner((state) => state);
+  const [asked, setAsked] = useState(first);
+  const volumes = placement.placed.filter(isPartition).filter(({ slot }) => slot.fileSystem);
+  const placed = volumes.find(({ slot }) => slot.id === asked) ?? volumes[0];
+  return (
+    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+      <TopBar title={placement.layout.name} aside={placed ? `study of ${placed.slot.name}` : 'study'}>
+        <Button onClick={undo} disabled={!view.canUndo && steps.length === 0}>
+          Undo
+        </Button>
+        <Link className={buttonClass()} href={`/layouts/${view.id}`}>
+          Back to the designer
+        </Link>
+      </TopBar>
+      <main className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
+        {placed ? (
+          <>
+            <p className="mb-2 flex items-center gap-3">
+              <span className="text-soft">Volume</span>
+              <span className="w-64">
+                <Select
+                  label="Volume"
+                  value={placed.slot.id}
+                  options={volumes.map(({ slot }) => ({ value: slot.id, text: slot.name }))}
+                  onChange={setAsked}
+                />
+              </span>
+              <span className="font-mono text-sm text-soft">
+                {inBoth(placed.sectors * placement.sectorSize)}, from sector {grouped(placed.start)}, unit of the medium{' '}
+                {inBinary(placement.dataUnit)}
+              </span>
+            </p>
+            <Study key={placed.slot.id} placed={placed} />
+          </>
+        ) : (
+          <p className="text-soft">
+            No slot of this layout holds a FAT file system. Choose one in the designer, then study it.
+          </p>
+        )}
+      </main>
+    </div>
+  );
+}
+
+/** The screen that compares every variant and cluster size for a FAT slot. */
+export function StudyScreen({ view, first }: { readonly view: LayoutView; readonly first: string | undefined }) {
+  return (
+    <DesignerProvider view={view}>
+      <Screen first={first} />
+    </DesignerProvider>
+  );
+}

@@ -1,0 +1,284 @@
+/** Findings about contents: for each rule a layout that it speaks about, one that it is silent about, and the files that both name. */
+import type { Tree } from '@/core/filesystems/tree';
+import { type BlobFacts, type Contents, contentsOf, type ImageFacts } from '@/core/layout/contents';
+import type { PartitionSlot, RawSlot } from '@/core/layout/document';
+import { fatPart, GPT_TABLE, part, raw } from '../samples';
+import { type Case, DISK, image, on, STICK } from './case';
+
+const trees = new Map<string, Tree | 'missing'>();
+const blobs = new Map<string, BlobFacts | 'missing'>();
+const CONTENTS: Contents = contentsOf(trees, blobs);
+let made = 0;
+
+const id = () => (made += 1).toString(16).padStart(64, '0');
+
+/** The name of a tree of files with these sizes. */
+function tree(files: Readonly<Record<string, number>>): string {
+  const sha256 = id();
+  trees.set(
+    sha256,
+    Object.entries(files).map(([path, size]) => ({ kind: 'file', path, size, sha256: '1'.repeat(64) })),
+  );
+  return sha256;
+}
+
+/** A supplied file of so many bytes, with a file system in it if one is said. */
+function blob(size: number, facts?: ImageFacts) {
+  const sha256 = id();
+  blobs.set(sha256, { size, head: new Uint8Array(Math.min(size, 512)), ...(facts && { image: facts }) });
+  return { sha256, name: 'supplied.bin', size };
+}
+
+const many = (count: number, size: number, name = 'F') =>
+  tree(Object.fromEntries(Array.from({ length: count }, (_, i) => [`${name}${i}`, size])));
+
+const MIB = 2 ** 20;
+const imaged = (
+  size: number,
+  facts?: ImageFacts,
+  more: object = {},
+  slot: Partial<PartitionSlot> = {},
+): PartitionSlot => part('a', '50 MiB', { ...slot, content: { kind: 'image', ...blob(size, facts), ...more } });
+const FAT32: ImageFacts = {
+  name: 'FAT32',
+  variant: 32,
+  sectorSize: 512,
+  bytes: 40 * MIB,
+  hidden: 2048,
+  fatsAgree: true,
+};
+const exfat = (more: object = {}) => ({ kind: 'exfat', volumeId: '7A1D-10C5', ...more }) as const;
+const swap = (more: object = {}) => ({ kind: 'swap', uuid: '0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5', ...more }) as const;
+const loader = (length: string, more: object, at = '8 KiB'): RawSlot => ({
+  ...(raw('l', at, length) as RawSlot),
+  ...more,
+});
+const MBR = { kind: 'mbr', signature: '6d617272' } as const;
+const EMPTY_A = 'Leave a empty';
+
+const PLAIN: readonly Case[] = [
+  {
+    rule: 'fat/name-cannot-be-stored',
+    severity: 'stop',
+    bad: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/buoy:7.csv': 1, 'end.': 2 }) })]),
+    good: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/buoy 7.csv': 1 }) })]),
+    says: '“end.” in a ends with a point, which readers drop; no FAT volume can hold such a name. 1 other name likewise.',
+    remedies: [EMPTY_A],
+  },
+  {
+    rule: 'fat/two-names-but-for-case',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ 'Log/A': 1, 'Log/a': 2 }) }) })]),
+    good: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ 'Log/A': 1, 'Log2/a': 2 }) }) })]),
+    says: '“Log/a” and “Log/A” in a differ by case at most.',
+    remedies: [EMPTY_A],
+  },
+  {
+    rule: 'fat/file-over-4-gib',
+    severity: 'stop',
+    bad: image('8 GiB', [fatPart('a', 'rest', { files: tree({ 'SYSTEM.IMG': 2 ** 32 }) })]),
+    good: image('8 GiB', [fatPart('a', 'rest', { files: tree({ 'SYSTEM.IMG': 2 ** 32 - 1 }) })]),
+    says: 'has 4,294,967,296 bytes (4 GiB = 4.295 GB); a FAT file has at most 4,294,967,295',
+    remedies: ['Make a exFAT', EMPTY_A],
+  },
+  {
+    rule: 'fat/folder-too-large',
+    severity: 'stop',
+    bad: image('1 GiB', [fatPart('a', 'rest', { files: many(65_535, 0, 'd/') })]),
+    good: image('1 GiB', [fatPart('a', 'rest', { files: many(65_534, 0, 'd/') })]),
+    says: 'The folder “d” in a would have 65,537 entries',
+    remedies: [EMPTY_A],
+  },
+  {
+    rule: 'fat/root-directory-full',
+    severity: 'stop',
+    bad: image('64 MiB', [fatPart('a', 'rest', { kind: 'fat16', label: 'TIDE', files: many(512, 0) })]),
+    good: image('64 MiB', [fatPart('a', 'rest', { kind: 'fat16', label: 'TIDE', files: many(511, 0) })]),
+    says: 'has 512 entries and needs 513: a long name takes several, the label one',
+    remedies: ['Make it 528 entries', EMPTY_A],
+  },
+  {
+    rule: 'fat/files-do-not-fit',
+    severity: 'stop',
+    bad: image('1 GiB', [fatPart('a', '40 MiB', { files: tree({ 'A.BIN': 30 * MIB, 'B.BIN': 10 * MIB }) })]),
+    good: image('1 GiB', [fatPart('a', '42 MiB', { files: tree({ 'A.BIN': 30 * MIB, 'B.BIN': 10 * MIB }) })]),
+    says: /take 81,921 clusters of 512 B; there are 7\d,\d{3}: .* too few\. “B\.BIN” is the first that does not fit/,
+    remedies: [/^Make a 4\d MiB$/, EMPTY_A],
+  },
+  {
+    rule: 'fat/clusters-waste',
+    severity: 'note',
+    bad: image('1 GiB', [fatPart('a', '600 MiB', { files: many(1000, 300, 'd/') })]),
+    good: image('1 GiB', [fatPart('a', '600 MiB', { files: many(1000, 40_000, 'd/') })]),
+    says: 'With clusters of 4 KiB the files of a lose 3.62 MiB',
+    remedies: ['Use 512 B clusters'],
+  },
+  {
+    rule: 'boot/fallback-path-missing',
+    severity: 'note',
+    bad: on(STICK, [fatPart('a', 'rest', { files: tree({ 'EFI/tide/loader.efi': 1, 'x.txt': 2 }) })], {
+      boots: ['uefi'],
+    }),
+    good: on(STICK, [fatPart('a', 'rest', { files: tree({ 'efi/boot/bootx64.efi': 1 }) })], { boots: ['uefi'] }),
+    says: 'Among 2 files there is no \\EFI\\BOOT\\BOOTX64.EFI',
+    remedies: [],
+  },
+  {
+    rule: 'content/not-here',
+    severity: 'stop',
+    bad: image('1 GiB', [fatPart('a', 'rest', { files: 'f'.repeat(64) })]),
+    good: image('1 GiB', [fatPart('a', 'rest', { files: tree({ a: 1 }) })]),
+    says: 'The layout names the files of a (SHA-256 ffffffffffff…), and it is not stored here.',
+    remedies: [EMPTY_A],
+  },
+  {
+    rule: 'boot/blob-larger-than-its-range',
+    severity: 'stop',
+    bad: image('1 GiB', [loader('32 KiB', { blob: blob(40_000) })]),
+    good: image('1 GiB', [loader('32 KiB', { blob: blob(32_768) })]),
+    says: '“supplied.bin” brings 40,000 bytes into l, which has 32,768: 7,232 too many.',
+    remedies: ['Make l 79 sectors long'],
+  },
+  {
+    rule: 'boot/blob-brings-nothing',
+    severity: 'risk',
+    bad: image('1 GiB', [loader('32 KiB', { blob: { ...blob(400), from: 512 } })]),
+    good: image('1 GiB', [loader('32 KiB', { blob: { ...blob(4000), from: 512 } })]),
+    says: 'l takes “supplied.bin” from byte 512 on, and it has 400 bytes.',
+    remedies: ['Take it from its first byte'],
+  },
+  {
+    rule: 'boot/sector-0-code-too-long',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(446) } }),
+    good: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(440) } }),
+    says: '“supplied.bin” has 446 bytes; the code area of sector 0 takes 440.',
+    remedies: ['Leave the code area empty'],
+  },
+  {
+    rule: 'boot/two-codes-for-sector-0',
+    severity: 'stop',
+    bad: image('1 GiB', [loader('440 B', { blob: blob(440) }, '0')], { table: { ...MBR, code: blob(440) } }),
+    good: image('1 GiB', [loader('440 B', { blob: blob(440) }, '0')], { table: MBR }),
+    says: 'both claim the 440 bytes of the code area',
+    remedies: ['Leave the code area empty', 'Leave l empty'],
+  },
+  {
+    rule: 'boot/volume-code-too-long',
+    severity: 'stop',
+    bad: image('1 GiB', [fatPart('a', 'rest', { code: blob(448) })]),
+    good: image('1 GiB', [fatPart('a', 'rest', { code: blob(512) })]),
+    says: '“supplied.bin” has 448 bytes; the boot sector of a (FAT32) takes 420',
+    remedies: ['Leave the code away'],
+  },
+  {
+    rule: 'content/larger-than-its-slot',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', '50 MiB', { content: { kind: 'blob', ...blob(50 * MIB + 1) } })]),
+    good: image('1 GiB', [part('a', '50 MiB', { content: { kind: 'blob', ...blob(50 * MIB) } })]),
+    says: '“supplied.bin” has 52,428,801 bytes (50 MiB = 52.43 MB); a has 52,428,800.',
+    remedies: ['Make a 51 MiB'],
+  },
+  {
+    rule: 'content/image-of-other-sectors',
+    severity: 'stop',
+    bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, sectorSize: 4096 })]),
+    good: image('1 GiB', [imaged(40 * MIB, FAT32)]),
+    says: 'holds a FAT32 of 4096-byte sectors; the medium has 512-byte sectors',
+    remedies: [EMPTY_A],
+  },
+  {
+    rule: 'fat/hidden-sectors-of-an-image',
+    severity: 'risk',
+    bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, hidden: 63 })]),
+    good: image('1 GiB', [imaged(40 * MIB, { ...FAT32, hidden: 63 }, { hidden: 'corrected' })]),
+    says: 'says that its volume begins at sector 63; in a it begins at 2,048',
+    remedies: ['Correct it while building'],
+  },
+  {
+    rule: 'content/file-system-over-its-slot',
+    severity: 'stop',
+    bad: image('1 GiB', [imaged(40 * MIB, { name: 'ext4', bytes: 60 * MIB })]),
+    good: image('1 GiB', [imaged(40 * MIB, { name: 'ext4', bytes: 50 * MIB })]),
+    says: 'The ext4 in “supplied.bin” says that it has 60 MiB',
+    remedies: ['Make a 60 MiB'],
+  },
+  {
+    rule: 'fat/copies-differ-in-an-image',
+    severity: 'risk',
+    bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, fatsAgree: false })]),
+    good: image('1 GiB', [imaged(40 * MIB, FAT32)]),
+    says: 'The two FATs of the FAT32 in “supplied.bin” differ.',
+    remedies: [],
+  },
+  {
+    rule: 'content/image-not-recognised',
+    severity: 'note',
+    bad: image('1 GiB', [imaged(40 * MIB)]),
+    good: image('1 GiB', [imaged(40 * MIB, { name: 'squashfs' })]),
+    says: 'In “supplied.bin” (40 MiB = 41.94 MB) no file system was recognised.',
+    remedies: ['Say that it is no file system'],
+  },
+  {
+    rule: 'system/slot-over-85-full',
+    severity: 'risk',
+    bad: image('1 GiB', [imaged(45 * MIB, { name: 'ext4' }, {}, { role: 'system' })]),
+    good: image('1 GiB', [imaged(42 * MIB, { name: 'ext4' }, {}, { role: 'system' })]),
+    says: 'takes 90.0 % of a (50 MiB',
+    remedies: ['Make a 53 MiB'],
+  },
+  {
+    rule: 'exfat/cannot-be-made',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', '4 MiB', { content: exfat({ cluster: '1 MiB' }) })]),
+    good: image('1 GiB', [part('a', '4 MiB', { content: exfat() })]),
+    says: 'an exFAT volume with clusters of 1 MiB needs at least 9 MiB',
+    remedies: ['Let the size decide the cluster'],
+  },
+  {
+    rule: 'exfat/label-too-long',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest', { content: exfat({ label: 'Shared tide data' }) })]),
+    good: image('1 GiB', [part('a', 'rest', { content: exfat({ label: 'Shared tide' }) })]),
+    says: 'has 16 characters; an exFAT label has at most 11',
+    remedies: ['Cut it'],
+  },
+  {
+    rule: 'exfat/nothing-starts-from-it',
+    severity: 'risk',
+    bad: image('1 GiB', [part('a', 'rest', { role: 'boot', content: exfat() })]),
+    good: image('1 GiB', [part('a', 'rest', { content: exfat() })]),
+    says: 'is for starting, and holds exFAT',
+    remedies: ['Make a data'],
+  },
+  {
+    rule: 'system/swap-of-other-pages',
+    severity: 'stop',
+    bad: on(DISK, [part('a', '1 GiB', { role: 'swap', content: swap({ pageSize: 4096 }) })], {
+      machine: { pageSize: 65_536 },
+      table: GPT_TABLE,
+    }),
+    good: on(DISK, [part('a', '1 GiB', { role: 'swap', content: swap() })], {
+      machine: { pageSize: 65_536 },
+      table: GPT_TABLE,
+    }),
+    says: 'is swap for pages of 4 KiB; the kernel of the machine has pages of 64 KiB',
+    remedies: ['Make it for pages of 64 KiB', 'The machine has pages of 4 KiB'],
+  },
+  {
+    rule: 'system/swap-label-too-long',
+    severity: 'stop',
+    bad: on(DISK, [part('a', '1 GiB', { role: 'swap', content: swap({ label: 'Auslagerung für Küste' }) })]),
+    good: on(DISK, [part('a', '1 GiB', { role: 'swap', content: swap({ label: 'Auslagerung' }) })]),
+    says: 'has 23 bytes; a swap label has at most 16',
+    remedies: ['Cut it'],
+  },
+];
+
+/** What the store does not have is missing; everything else is as the cases say. */
+const LOOKUP: Contents = {
+  tree: (sha256) => CONTENTS.tree(sha256) ?? 'missing',
+  blob: (sha256) => CONTENTS.blob(sha256) ?? 'missing',
+};
+
+export const CONTENT_CASES: readonly Case[] = PLAIN.map((one) => ({ ...one, contents: LOOKUP }));

@@ -1,21 +1,33 @@
 'use client';
 
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { StudyAnswer, StudyAsked } from '../../workers/study';
 
-/** Asks the worker whenever the question changes; the last answer stays until the next one is there. */
+/**
+ * Asks the worker whenever the question changes; the last answer stays until the next one is there.
+ * There is one worker for as long as the screen stands: it answers in the order in which it is asked.
+ */
 export function useStudy(asked: StudyAsked | undefined): StudyAnswer | undefined {
   const [answer, setAnswer] = useState<StudyAnswer>();
+  const worker = useRef<Worker>(undefined);
   const key =
     asked && JSON.stringify({ ...asked, files: asked.files.kind === 'sizes' ? [...asked.files.sizes] : asked.files });
   useEffect(() => {
     if (!asked) return;
-    const worker = new Worker(new URL('../../workers/study.worker.ts', import.meta.url), { type: 'module' });
-    worker.onmessage = ({ data }: MessageEvent<StudyAnswer>) => setAnswer(data);
-    worker.postMessage(asked);
-    return () => worker.terminate();
+    if (!worker.current) {
+      worker.current = new Worker(new URL('../../workers/study.worker.ts', import.meta.url), { type: 'module' });
+      worker.current.onmessage = ({ data }: MessageEvent<StudyAnswer>) => setAnswer(data);
+    }
+    worker.current.postMessage(asked);
     // The question is the same as long as its text is.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key]);
+  useEffect(
+    () => () => {
+      worker.current?.terminate();
+      worker.current = undefined;
+    },
+    [],
+  );
   return answer;
 }

@@ -16,7 +16,7 @@ import { surveyMedium } from '@/core/survey/survey';
 import { UNFINISHED } from './data-folder';
 import { fileSource } from './file-source';
 import { pourInto } from './pouring';
-import { closeStored, readStored, StoredGone } from './stored';
+import { StoredGone, storedPath } from './stored';
 
 /** Where a build stands, in bytes of the phase. */
 export interface Progress {
@@ -65,10 +65,10 @@ async function writeAll(
       written,
       // Where the rate is held down, a step takes half a second at most.
       step: job.writeRate === undefined ? undefined : Math.max(512, Math.floor(job.writeRate / 2)),
-      read: (wanted, into) => {
+      fileOf: (sha256) => {
         if (job.store === undefined)
           throw new StoredGone('This layout names stored contents, and no folder of contents was named.');
-        readStored(job.store, wanted, into);
+        return storedPath(job.store, sha256);
       },
       onWritten: (bytes) => {
         done = Math.min(total, done + bytes);
@@ -81,10 +81,15 @@ async function writeAll(
         if (ahead > 0) await new Promise((resume) => setTimeout(resume, ahead));
         job.signal.throwIfAborted();
       },
-      differs: (offset) => {
-        const range = ranges.findLast((one) => one.extent.offset <= offset);
+      failed: (trouble) => {
+        if (trouble.kind === 'gone') return new StoredGone(`The stored content ${trouble.file} has gone.`);
+        if (trouble.kind === 'short')
+          return new StoredGone(
+            `The stored content ${trouble.file} ends at byte ${trouble.end}; ${trouble.wanted} were stored.`,
+          );
+        const range = ranges.findLast((one) => one.extent.offset <= trouble.offset);
         return new ReadBackError(
-          `“${range?.file ?? range?.what}” at byte ${offset} reads back differently from what was written.`,
+          `“${range?.file ?? range?.what}” at byte ${trouble.offset} reads back differently from what was written.`,
         );
       },
     },
@@ -204,7 +209,6 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
     await rm(temporary, { force: true });
     throw error;
   } finally {
-    closeStored();
     await handle.close();
   }
 }

@@ -1,60 +1,53 @@
 /**
- * Pouring ranges into a new file, in small steps: a step fills a block from stored contents,
- * writes it, reads it back and compares it, all while it is in the processor's cache. A step is
- * made without waiting, because that costs half as much as waiting for each of its parts; it
- * takes about a millisecond, and other work of the server comes between. Where the disk holds a
- * step up, the next ones are made by waiting. What was written is handed to the disk as the work
- * goes on, so that the last sync has little left to wait for.
+ * Pouring ranges into a new file, in batches of blocks. A little is poured here, between other
+ * work; much is poured by two threads, because copying in memory is what it costs, and the
+ * server stays free. What was written is handed to the disk as the work goes on, so that the
+ * last sync has little left to wait for.
  */
-import { readSync, writeSync } from 'node:fs';
+import * as fs from 'node:fs';
 import type { FileHandle } from 'node:fs/promises';
 import { setImmediate as otherWork } from 'node:timers/promises';
-import { type Copied, type Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
+import { Worker } from 'node:worker_threads';
+import { type Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
+import { type Block, makePourer, type Trouble } from './pour-blocks';
 
 /** Bytes of a block. */
-const BLOCK = 512 * 1024;
+const BLOCK = 256 * 1024;
+/** Bytes and blocks of a batch, at most: about a millisecond here, a few of them in a thread. */
+const BATCH_HERE = BLOCK;
+const BATCH_THREAD = 16 * BLOCK;
 /** Runs of zeros of a page and more are left as holes of the new file. */
 const SMALL_ZEROS = 4096;
 /** Bytes after which the disk is asked to begin writing. */
 const HAND_OVER = 256 * 1024 * 1024;
-/** A step that takes longer, in milliseconds, was held up; so many after it are made by waiting. */
-const HELD_UP = 25;
-const WAITING_STEPS = 16;
+/** Stored content from which on threads are worth their start: bytes of it, or pieces. */
+const MANY_BYTES = 32 * 1024 * 1024;
+const MANY_PIECES = 2000;
+const THREADS = 2;
 
 export interface Pouring {
   readonly handle: FileHandle;
-  /** Bytes of a block, where steps shall be smaller than usual. */
+  /** Bytes of a block, where the rate is held down and steps shall be small. */
   readonly step?: number | undefined;
-  /** Fills a buffer with stored content. */
-  readonly read: (wanted: Copied, into: Uint8Array) => void;
+  /** Where stored content lies. */
+  readonly fileOf: (sha256: string) => string;
   /** Learns of every range that was written. */
   readonly written: Coverage;
   readonly onWritten: (bytes: number) => void;
-  /** Called before each block; throws to stop. */
+  /** Called before each batch; throws to stop. */
   readonly checkpoint: () => Promise<void> | void;
-  /** Makes the error for a block that reads back differently. */
-  readonly differs: (offset: number) => Error;
-}
-
-/** A part of a block: where in the block, and what. */
-type Segment =
-  | { readonly at: number; readonly bytes: Uint8Array }
-  | { readonly at: number; readonly zeros: number }
-  | { readonly at: number; readonly copied: Copied };
-
-interface Block {
-  readonly offset: number;
-  length: number;
-  readonly segments: Segment[];
+  /** Makes the error for what went wrong with stored content, or a block that reads back differently. */
+  readonly failed: (trouble: Exclude<Trouble, { kind: 'system' }>) => Error;
 }
 
 /** Extents (ascending, without overlap) as blocks of neighbouring bytes. */
-function* blocksOf(extents: Iterable<Extent>, most: number): Generator<Block> {
+function* blocksOf(extents: Iterable<Extent>, most: number, fileOf: Pouring['fileOf']): Generator<Block> {
   let open: Block | undefined;
   const startsAnew = (offset: number) => !open || open.offset + open.length !== offset || open.length >= most;
   for (const extent of extents) {
     const length = lengthOf(extent);
     if ('zeros' in extent && (length >= SMALL_ZEROS || !open || open.offset + open.length !== extent.offset)) continue;
+    const file = 'copied' in extent ? fileOf(extent.copied.from) : '';
     for (let done = 0; done < length;) {
       const offset = extent.offset + done;
       if (startsAnew(offset)) {
@@ -64,9 +57,10 @@ function* blocksOf(extents: Iterable<Extent>, most: number): Generator<Block> {
       const block: Block = open!;
       const run = Math.min(most - block.length, length - done);
       const at = block.length;
-      if ('bytes' in extent) block.segments.push({ at, bytes: extent.bytes.subarray(done, done + run) });
+      // A copy of its own: a thread would otherwise be sent all that lies around it.
+      if ('bytes' in extent) block.segments.push({ at, bytes: extent.bytes.slice(done, done + run) });
       else if ('zeros' in extent) block.segments.push({ at, zeros: run });
-      else block.segments.push({ at, copied: { from: extent.copied.from, at: extent.copied.at + done, length: run } });
+      else block.segments.push({ at, length: run, file, from: extent.copied.at + done });
       block.length += run;
       done += run;
     }
@@ -74,12 +68,17 @@ function* blocksOf(extents: Iterable<Extent>, most: number): Generator<Block> {
   if (open) yield open;
 }
 
-function fill(block: Block, into: Uint8Array, read: Pouring['read']): void {
-  for (const segment of block.segments) {
-    if ('bytes' in segment) into.set(segment.bytes, segment.at);
-    else if ('zeros' in segment) into.fill(0, segment.at, segment.at + segment.zeros);
-    else read(segment.copied, into.subarray(segment.at, segment.at + segment.copied.length));
+/** Blocks in batches of about so many bytes. */
+function* batchesOf(blocks: Iterable<Block>, most: number): Generator<Block[]> {
+  let [batch, bytes]: [Block[], number] = [[], 0];
+  for (const block of blocks) {
+    batch.push(block);
+    bytes += block.length;
+    if (bytes < most) continue;
+    yield batch;
+    [batch, bytes] = [[], 0];
   }
+  if (batch.length > 0) yield batch;
 }
 
 /** Asks the disk, from time to time, to write what it was given, and remembers what went wrong with that. */
@@ -108,38 +107,105 @@ class HandingOver {
   }
 }
 
-/** Writes all extents and compares each byte that was written with what was meant. Returns how many those were. */
-export async function pourInto(extents: Iterable<Extent>, pouring: Pouring): Promise<number> {
-  const { handle, written, checkpoint, onWritten, read, differs, step = BLOCK } = pouring;
-  const out = Buffer.allocUnsafeSlow(BLOCK);
-  const back = Buffer.allocUnsafeSlow(BLOCK);
-  const handing = new HandingOver(handle);
-  let [total, waiting] = [0, 0];
-  try {
-    for (const block of blocksOf(extents, Math.min(step, BLOCK))) {
-      await checkpoint();
-      const { offset, length } = block;
-      const begun = performance.now();
-      fill(block, out, read);
-      written.add(offset, length);
-      const isWaiting = waiting > 0;
-      const wrote = isWaiting
-        ? (await handle.write(out, 0, length, offset)).bytesWritten
-        : writeSync(handle.fd, out, 0, length, offset);
-      if (wrote !== length) throw new Error(`${wrote} of ${length} bytes written`);
-      const found = isWaiting
-        ? (await handle.read(back, 0, length, offset)).bytesRead
-        : readSync(handle.fd, back, 0, length, offset);
-      if (found !== length || out.compare(back, 0, length, 0, length) !== 0) throw differs(offset);
-      if (isWaiting) waiting -= 1;
-      else if (performance.now() - begun > HELD_UP) waiting = WAITING_STEPS;
-      total += length;
-      onWritten(length);
-      handing.add(length);
+/** Somebody who pours a batch and says what went wrong. */
+interface Hand {
+  readonly pour: (batch: readonly Block[]) => Promise<Trouble | undefined>;
+  readonly end: () => Promise<unknown>;
+}
+
+function handHere(descriptor: number): Hand {
+  const pourer = makePourer(fs, descriptor, BLOCK);
+  return {
+    pour: async (batch) => {
+      const trouble = pourer.pour(batch);
       await otherWork();
-    }
-  } finally {
-    await handing.end();
+      return trouble;
+    },
+    end: () => Promise.resolve(pourer.end()),
+  };
+}
+
+const THREAD = `
+  const { parentPort, workerData } = require('node:worker_threads');
+  const pourer = (${makePourer.toString()})(require('node:fs'), workerData.descriptor, workerData.most);
+  parentPort.on('message', (batch) => {
+    if (batch) return parentPort.postMessage(pourer.pour(batch));
+    pourer.end();
+    parentPort.close();
+  });
+`;
+
+function handInThread(descriptor: number): Hand {
+  const thread = new Worker(THREAD, { eval: true, workerData: { descriptor, most: BLOCK } });
+  const ended = new Promise<void>((resolve) => thread.once('exit', () => resolve()));
+  let failure: Error | undefined;
+  thread.on('error', (error: Error) => (failure = error));
+  return {
+    pour: (batch) =>
+      new Promise((resolve, reject) => {
+        const gone = () => reject(failure ?? new Error('The thread that writes has ended.'));
+        thread.once('exit', gone);
+        thread.once('message', (trouble: Trouble | undefined) => {
+          thread.off('exit', gone);
+          resolve(trouble);
+        });
+        thread.postMessage(batch);
+      }),
+    end: () => {
+      thread.postMessage(undefined);
+      return ended;
+    },
+  };
+}
+
+/** Whether there is so much stored content that threads are worth it. */
+function isMuch(extents: readonly Extent[]): boolean {
+  let [bytes, pieces] = [0, 0];
+  for (const extent of extents) {
+    if (!('copied' in extent)) continue;
+    bytes += extent.copied.length;
+    pieces += 1;
   }
+  return bytes >= MANY_BYTES || pieces >= MANY_PIECES;
+}
+
+/** Writes all extents and compares each byte that was written with what was meant. Returns how many those were. */
+export async function pourInto(extents: readonly Extent[], pouring: Pouring): Promise<number> {
+  const { handle, written, checkpoint, onWritten, fileOf, failed, step } = pouring;
+  const isThreaded = step === undefined && isMuch(extents);
+  const hands = isThreaded ? Array.from({ length: THREADS }, () => handInThread(handle.fd)) : [handHere(handle.fd)];
+  const blocks = blocksOf(extents, Math.min(step ?? BLOCK, BLOCK), fileOf);
+  const batches = batchesOf(blocks, isThreaded ? BATCH_THREAD : Math.min(step ?? BATCH_HERE, BATCH_HERE));
+  const handing = new HandingOver(handle);
+  let total = 0;
+  let hasFailed = false;
+  const work = async (hand: Hand) => {
+    try {
+      for (;;) {
+        await checkpoint();
+        if (hasFailed) return;
+        const next = batches.next();
+        if (next.done) return;
+        const batch = next.value;
+        for (const { offset, length } of batch) written.add(offset, length);
+        const trouble = await hand.pour(batch);
+        if (trouble?.kind === 'system') throw Object.assign(new Error(trouble.message), { code: trouble.code });
+        if (trouble) throw failed(trouble);
+        const bytes = batch.reduce((sum, { length }) => sum + length, 0);
+        total += bytes;
+        onWritten(bytes);
+        handing.add(bytes);
+      }
+    } catch (error) {
+      hasFailed = true;
+      throw error;
+    }
+  };
+  // The file is let go of only when nobody writes any more.
+  const outcomes = await Promise.allSettled(hands.map(work));
+  await Promise.all(hands.map((hand) => hand.end()));
+  await handing.end();
+  const rejected = outcomes.find((one) => one.status === 'rejected');
+  if (rejected) throw rejected.reason;
   return total;
 }

@@ -2,10 +2,8 @@
  * Reading stored contents: files that are named by the SHA-256 of what is in them. This half
  * knows a folder and nothing else, so that the terminal can use it too.
  */
-import { closeSync, openSync, readSync } from 'node:fs';
 import { open, readFile, stat } from 'node:fs/promises';
 import path from 'node:path';
-import type { Copied } from '@/core/bytes/extents';
 import { readTree, SHA256, type Tree } from '@/core/filesystems/tree';
 import { type BlobFacts, type Contents, contentsOf, HEAD, referredTo } from '@/core/layout/contents';
 import type { Layout } from '@/core/layout/document';
@@ -65,42 +63,4 @@ export async function contentsFor(store: string, layout: Pick<Layout, 'slots' | 
   for (const sha256 of named.trees) knownTrees.set(sha256, (await storedTree(store, sha256)) ?? 'missing');
   for (const sha256 of named.blobs) blobs.set(sha256, (await storedFacts(store, sha256)) ?? 'missing');
   return contentsOf(knownTrees, blobs);
-}
-
-/** The stored file that was read last stays open: large ones are read block by block. */
-let lastOpen: { readonly file: string; readonly descriptor: number } | undefined;
-
-/** Closes what reading left open. */
-export function closeStored(): void {
-  if (lastOpen) closeSync(lastOpen.descriptor);
-  lastOpen = undefined;
-}
-
-function opened(file: string, sha256: string, store: string): number {
-  if (lastOpen?.file === file) return lastOpen.descriptor;
-  closeStored();
-  try {
-    lastOpen = { file, descriptor: openSync(/* turbopackIgnore: true */ file, 'r') };
-    return lastOpen.descriptor;
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
-    throw new StoredGone(`The stored content ${sha256.slice(0, 12)}… has gone from ${store}.`);
-  }
-}
-
-/**
- * Fills a buffer with `length` bytes of a stored file, without waiting: a volume of many small
- * files is all about opening them. Afterwards `closeStored` must be called once.
- */
-export function readStored(store: string, { from, at, length }: Copied, into: Uint8Array): void {
-  const descriptor = opened(storedPath(store, from), from, store);
-  let done = 0;
-  while (done < length) {
-    const read = readSync(descriptor, into, done, length - done, at + done);
-    if (read === 0)
-      throw new StoredGone(
-        `The stored content ${from.slice(0, 12)}… ends at byte ${at + done}; ${at + length} were stored.`,
-      );
-    done += read;
-  }
 }

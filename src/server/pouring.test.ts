@@ -1,0 +1,167 @@
+/** Pouring: what lies in the file afterwards, whoever wrote it; and what is said when it goes wrong. */
+import { randomBytes } from 'node:crypto';
+import { mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { type FileHandle, open } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { Coverage, type Extent } from '@/core/bytes/extents';
+import type { Trouble } from './pour-blocks';
+import { pourInto, type Pouring } from './pouring';
+
+const MIB = 2 ** 20;
+let folder: string;
+let handle: FileHandle;
+const image = () => path.join(folder, 'image');
+
+beforeEach(async () => {
+  folder = mkdtempSync(path.join(tmpdir(), 'pouring-'));
+  handle = await open(image(), 'wx+');
+});
+afterEach(async () => {
+  await handle.close();
+  rmSync(folder, { recursive: true });
+});
+
+function stored(name: string, size: number): Buffer {
+  const bytes = randomBytes(size);
+  writeFileSync(path.join(folder, name), bytes);
+  return bytes;
+}
+
+function pour(extents: readonly Extent[], over: Partial<Pouring> = {}) {
+  const written = new Coverage();
+  const told: number[] = [];
+  const troubles: Trouble[] = [];
+  const poured = pourInto(extents, {
+    handle,
+    written,
+    fileOf: (name) => path.join(folder, name),
+    onWritten: (bytes) => told.push(bytes),
+    checkpoint: () => undefined,
+    failed: (trouble) => {
+      troubles.push(trouble);
+      return new Error(trouble.kind);
+    },
+    ...over,
+  });
+  return { poured, written, told, troubles };
+}
+
+/** Pieces of two files, literal bytes and small zeros side by side; `size` bytes of stored content. */
+function mixed(size: number): { extents: Extent[]; meant: Buffer } {
+  const [a, b] = [stored('a', size), stored('b', 70_001)];
+  const literal = randomBytes(700_003);
+  const meant = Buffer.alloc(size + 900_000 + 70_001);
+  literal.copy(meant, 512);
+  a.copy(meant, 700_515, 100);
+  b.copy(meant, 700_515 + size - 100 + 37);
+  const at = 700_515 + size - 100;
+  return {
+    meant,
+    extents: [
+      { offset: 512, bytes: literal },
+      { offset: 700_515, copied: { from: 'a', at: 100, length: size - 100 } },
+      { offset: at, zeros: 37 },
+      { offset: at + 37, copied: { from: 'b', at: 0, length: 70_001 } },
+      { offset: at + 37 + 70_001, zeros: 9000 },
+    ],
+  };
+}
+
+test.each([
+  ['here', 300_000],
+  ['by threads', 40 * MIB + 11],
+])('poured %s: every byte where it belongs, the rest of the file a hole', async (_, size) => {
+  const { extents, meant } = mixed(size);
+  await handle.truncate(meant.length);
+  const { poured, written, told } = pour(extents);
+  const total = 700_003 + size - 100 + 37 + 70_001;
+  expect(await poured).toBe(total);
+  expect(told.reduce((a, b) => a + b)).toBe(total);
+  expect(readFileSync(image()).equals(meant)).toBe(true);
+  expect(written.touches(0, 512)).toBe(false);
+  expect(written.touches(512, total)).toBe(true);
+  expect(written.touches(512 + total, 9000)).toBe(false);
+});
+
+test('thousands of small pieces go by threads too, and each keeps its place', async () => {
+  const bytes = stored('many', MIB);
+  const extents = Array.from({ length: 3000 }, (_, i): Extent => ({
+    offset: i * 1024,
+    copied: { from: 'many', at: (i * 7919) % (MIB - 300), length: 300 },
+  }));
+  expect(await pour(extents).poured).toBe(900_000);
+  const found = readFileSync(image());
+  for (const extent of extents) {
+    const { at } = (extent as { copied: { at: number } }).copied;
+    expect(found.subarray(extent.offset, extent.offset + 300).equals(bytes.subarray(at, at + 300))).toBe(true);
+  }
+});
+
+test.each([
+  ['here', MIB],
+  ['by threads', 48 * MIB],
+])('stored content that is gone or too short is told, poured %s', async (_, size) => {
+  stored('a', size);
+  const copied = (from: string): Extent => ({ offset: 0, copied: { from, at: 0, length: size } });
+  const gone = pour([copied('nowhere')]);
+  await expect(gone.poured).rejects.toThrow('gone');
+  expect(gone.troubles[0]).toEqual({ kind: 'gone', file: path.join(folder, 'nowhere') });
+  truncateSync(path.join(folder, 'a'), size - 1000);
+  const short = pour([copied('a')]);
+  await expect(short.poured).rejects.toThrow('short');
+  expect(short.troubles[0]).toEqual({
+    kind: 'short',
+    file: path.join(folder, 'a'),
+    wanted: size,
+    end: size - 1000,
+  });
+});
+
+test.each([
+  ['here', MIB],
+  ['by threads', 48 * MIB],
+])('what the system refuses comes with its code, poured %s', async (_, size) => {
+  stored('a', size);
+  const reading = await open(path.join(folder, 'a'), 'r');
+  const { poured } = pour([{ offset: 0, copied: { from: 'a', at: 0, length: size } }], { handle: reading });
+  await expect(poured).rejects.toMatchObject({ code: 'EBADF' });
+  await reading.close();
+});
+
+test('a checkpoint that throws ends the work of both threads before the promise ends', async () => {
+  stored('a', 64 * MIB);
+  let asked = 0;
+  const { poured, told } = pour([{ offset: 0, copied: { from: 'a', at: 0, length: 64 * MIB } }], {
+    checkpoint: () => {
+      if (++asked > 4) throw new Error('that is enough');
+    },
+  });
+  await expect(poured).rejects.toThrow('that is enough');
+  const bytes = told.reduce((a, b) => a + b);
+  expect(bytes).toBeGreaterThan(0);
+  expect(bytes).toBeLessThan(32 * MIB);
+  await new Promise((resume) => setTimeout(resume, 50));
+  expect(told.reduce((a, b) => a + b)).toBe(bytes);
+});
+
+test('where steps are held small, none is larger', async () => {
+  stored('a', 40 * MIB);
+  const { poured, told } = pour([{ offset: 0, copied: { from: 'a', at: 0, length: 40 * MIB } }], { step: 100_000 });
+  await poured;
+  expect(Math.max(...told)).toBe(100_000);
+});
+
+test.each([
+  ['here', MIB],
+  ['by threads', 48 * MIB],
+])('a device that forgets what it was told is found out at the byte, poured %s', async (_, size) => {
+  stored('a', size);
+  const forgetful = await open('/dev/zero', 'r+');
+  const { poured, troubles } = pour([{ offset: 4096, copied: { from: 'a', at: 0, length: size } }], {
+    handle: forgetful,
+  });
+  await expect(poured).rejects.toThrow('differs');
+  expect(troubles[0]).toEqual({ kind: 'differs', offset: 4096 });
+  await forgetful.close();
+});

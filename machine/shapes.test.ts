@@ -2,7 +2,8 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { check, stopsAmong } from '@/core/findings/check';
+import { check } from '@/core/findings/check';
+import { stopsAmong } from '@/core/findings/finding';
 import { place } from '@/core/placement/place';
 import { isEntered, type Placement } from '@/core/placement/placement';
 import { attributeBits, storedName } from '@/core/tables/gpt';

@@ -2,8 +2,8 @@
 import { open, stat, writeFile } from 'node:fs/promises';
 import { SourceShrank } from '@/core/bytes/blocks';
 import { openRisks } from '@/core/findings/acceptance';
-import { check as checkPlacement, stopsAmong } from '@/core/findings/check';
-import type { Finding } from '@/core/findings/finding';
+import { check as checkPlacement } from '@/core/findings/check';
+import { type Finding, stopsAmong } from '@/core/findings/finding';
 import { checkSurvey } from '@/core/findings/survey';
 import type { Layout } from '@/core/layout/document';
 import { layoutSchema } from '@/core/layout/schema';

@@ -2,7 +2,8 @@
 import type { BuildPlan, Portion } from '@/contract/builds';
 import { lengthOf } from '@/core/bytes/extents';
 import { compose } from '@/core/compose/compose';
-import { check, stopsAmong } from '@/core/findings/check';
+import { check } from '@/core/findings/check';
+import { stopsAmong } from '@/core/findings/finding';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';

@@ -1,5 +1,5 @@
 /** What differs between two placed layouts, slot by slot and as a whole, in words and figures. */
-import { writeLine } from '../layout/line';
+import { writeLine } from '../layout/line-write';
 import { mediumText } from '../layout/medium-spec';
 import { TABLE_NAMES } from '../layout/vocabulary';
 import type { Placed, Placement } from '../placement/placement';

@@ -1,6 +1,6 @@
 /** One layout on several media side by side: what grows, what breaks, and what is spare on each. */
-import { check, stopsAmong } from '../findings/check';
-import type { Finding } from '../findings/finding';
+import { check } from '../findings/check';
+import { type Finding, stopsAmong } from '../findings/finding';
 import type { Layout, MediumSpec } from '../layout/document';
 import { exactBytes, mediumOf } from '../layout/medium-spec';
 import { SOLD_SIZES } from '../medium/medium';

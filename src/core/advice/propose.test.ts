@@ -1,5 +1,6 @@
 import { boardCombinations, START_MEDIA, startCombinations } from '@tests/start-combinations';
-import { check, stopsAmong } from '../findings/check';
+import { check } from '../findings/check';
+import { stopsAmong } from '../findings/finding';
 import type { Layout, PartitionSlot } from '../layout/document';
 import { mediumOf } from '../layout/medium-spec';
 import { validateLayout } from '../layout/validate';

@@ -3,7 +3,8 @@
  * first; where it does not land without a stop, plainer ones follow, down to one partition over
  * everything. What an answer asks for and the layout does not give is named.
  */
-import { check, stopsAmong } from '../findings/check';
+import { check } from '../findings/check';
+import { stopsAmong } from '../findings/finding';
 import type { Layout, Machine } from '../layout/document';
 import { exactBytes, mediumOf } from '../layout/medium-spec';
 import { boardProfile } from '../medium/boards';

@@ -2,7 +2,8 @@
 import { storedLabel } from '../filesystems/label';
 import { TABLE_NAMES } from '../layout/vocabulary';
 import { isPartition, type PlacedPartition, type Placement } from '../placement/placement';
-import { pageSizeOf, roomOf } from '../placement/volumes';
+import { pageSizeOf } from '../layout/swap';
+import { roomOf } from '../placement/volumes';
 import { grouped } from '../quantity/units';
 import type { FoundGpt, FoundPartition, Survey } from '../survey/found';
 import { storedName } from '../tables/gpt';

@@ -7,7 +7,7 @@ import { blobOf, type BlobFacts, fillingOf, treeOfSlot } from '../layout/content
 import type { ImageContent } from '../layout/document';
 import { isPartition, isRaw, type PlacedPartition, type Placement } from '../placement/placement';
 import { isInCodeArea, takenOf, volumeCode } from '../placement/supplied';
-import { pageSizeOf } from '../placement/volumes';
+import { pageSizeOf } from '../layout/swap';
 
 /** A defined range, what it is, and the slot that it belongs to (none for table and medium). */
 export interface DefinedRange {

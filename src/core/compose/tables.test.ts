@@ -1,7 +1,8 @@
 /** Tables of every shape, composed and read back by the survey: what was placed is what is found. */
 import { fatPart, free, GPT_TABLE, layoutOn, part, raw } from '@tests/samples';
 import type { Layout } from '../layout/document';
-import { check, stopsAmong } from '../findings/check';
+import { check } from '../findings/check';
+import { stopsAmong } from '../findings/finding';
 import { checkSurvey } from '../findings/survey';
 import { place } from '../placement/place';
 import { isEntered } from '../placement/placement';

@@ -1,56 +1,10 @@
 /** All rules over one placement. */
 import type { Placement } from '../placement/placement';
-import { withAcceptance } from './acceptance';
-import { BOOT_RULES } from './boot';
-import { ESP_RULES } from './esp';
-import { FAT_RULES } from './fat';
-import { FAT_IDENTITY_RULES } from './fat-identity';
-import { GPT_RULES } from './gpt';
-import { GPT_SHAPE_RULES } from './gpt-shape';
-import { LOGICAL_RULES } from './logical';
-import { MACHINE_RULES } from './machine';
-import { BOARD_RULES } from './board';
-import { CONTENT_RULES } from './contents';
-import { FILLING_RULES } from './filling';
-import { SIZE_RULES } from './sizes';
-import type { Finding, Rule, Severity } from './finding';
-import { MEDIUM_RULES } from './medium';
-import { PLACE_RULES } from './place';
-import { SYSTEM_RULES } from './system';
-import { TABLE_RULES } from './table';
-import { TYPE_RULES } from './type';
-import { USE_RULES } from './use';
-
-const RULES: readonly Rule[] = [
-  ...MEDIUM_RULES,
-  ...TABLE_RULES,
-  ...LOGICAL_RULES,
-  ...GPT_RULES,
-  ...GPT_SHAPE_RULES,
-  ...SIZE_RULES,
-  ...PLACE_RULES,
-  ...BOOT_RULES,
-  ...MACHINE_RULES,
-  ...BOARD_RULES,
-  ...ESP_RULES,
-  ...TYPE_RULES,
-  ...FAT_RULES,
-  ...FAT_IDENTITY_RULES,
-  ...FILLING_RULES,
-  ...CONTENT_RULES,
-  ...SYSTEM_RULES,
-  ...USE_RULES,
-];
-
-const ORDER: Readonly<Record<Severity, number>> = { stop: 0, risk: 1, note: 2 };
+import { checkWith } from './checking';
+import type { Finding } from './finding';
+import { INSIDE_RULES } from './inside';
 
 /** Everything the rules find, stops first, else in the order of the rules. */
 export function check(placement: Placement): Finding[] {
-  const found = RULES.flatMap((rule) => rule(placement));
-  return withAcceptance(found, placement.layout).sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
-}
-
-/** The findings that prevent a build whatever anybody says. */
-export function stopsAmong(findings: readonly Finding[]): Finding[] {
-  return findings.filter((finding) => finding.severity === 'stop');
+  return checkWith(INSIDE_RULES, placement);
 }

@@ -40,6 +40,11 @@ export interface Finding {
 
 export type Rule = (placement: Placement) => Finding[];
 
+/** The findings that prevent a build whatever anybody says. */
+export function stopsAmong(findings: readonly Finding[]): Finding[] {
+  return findings.filter((finding) => finding.severity === 'stop');
+}
+
 /** The place of a slot. */
 export function atSlot(id: string): Place {
   return { kind: 'slot', id };

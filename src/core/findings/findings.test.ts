@@ -10,7 +10,8 @@ import { applyEdit } from '../layout/edits';
 import { validateLayout } from '../layout/validate';
 import { place } from '../placement/place';
 import { accepting, openRisks, unaccepting } from './acceptance';
-import { check, stopsAmong } from './check';
+import { check } from './check';
+import { stopsAmong } from './finding';
 
 const found = (layout: Layout, rule: string, contents?: Contents) =>
   check(place(layout, contents)).filter((one) => one.rule === rule);

@@ -3,7 +3,7 @@ import { LEAST_PAGES } from '../filesystems/swap';
 import type { PartitionSlot } from '../layout/document';
 import { isPlainFlash, KIND_NAMES } from '../medium/medium';
 import type { PlacedPartition, Placement } from '../placement/placement';
-import { pageSizeOf } from '../placement/volumes';
+import { pageSizeOf } from '../layout/swap';
 import { exactText, grouped, inBoth, sectorCount } from '../quantity/units';
 import { atSlot, changing, type Finding, partitionsOf, type Rule } from './finding';
 

@@ -90,6 +90,16 @@ export function referredTo({ slots, table }: Pick<Layout, 'slots' | 'table'>): {
   return { trees: [...trees], blobs: [...blobs] };
 }
 
+/** Whether a document says anything about what is inside: content of a slot, files, or boot code. */
+export function saysWhatIsInside({ slots, table }: Pick<Layout, 'slots' | 'table'>): boolean {
+  if (table.kind !== 'none' && table.code) return true;
+  return slots.some((slot) => {
+    if (slot.kind === 'raw') return slot.blob !== undefined;
+    if (slot.kind === 'free') return false;
+    return slot.content !== undefined || slot.fileSystem?.files !== undefined || slot.fileSystem?.code !== undefined;
+  });
+}
+
 const EMPTY: Tree = [];
 
 /** The files of a slot: none where it names none, `undefined` where they are not known here. */

@@ -6,7 +6,8 @@ import { typeName } from '../tables/types';
 import type { Layout, Slot } from './document';
 import { derivedVolumeId, type Edit } from './edits';
 import { SLOT_LIMIT } from './vocabulary';
-import { type LineError, readLine, ROLE_WORDS, type Said, slotOf } from './line';
+import { type LineError, readLine, slotOf } from './line';
+import { ROLE_WORDS, type Said } from './line-write';
 
 function sizeMeaning(text: string, sectorSize: number, facts: SizeFacts): string {
   const rule = parseSize(text);

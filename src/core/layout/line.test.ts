@@ -3,7 +3,8 @@ import { anySlot } from '@tests/any-layout';
 import { fatPart, free, layoutOn, part, raw } from '@tests/samples';
 import type { Slot } from './document';
 import { applyEdit } from './edits';
-import { LINE_LIMIT, readLine, type Said, slotOf, writeLine } from './line';
+import { LINE_LIMIT, readLine, slotOf } from './line';
+import { type Said, writeLine } from './line-write';
 import { addingSlots, completions, readLines, sayLine, slotsOf } from './line-help';
 import { validateLayout } from './validate';
 

@@ -15,33 +15,17 @@ import { type Padding, PADDINGS } from '../filesystems/fat/geometry';
 import { fail, ok, type Result } from '../quantity/result';
 import { parseExact, parseSizeAhead, SIZE_TEXT_LIMIT, type SizeError } from '../quantity/size-language';
 import { type Attribute, ATTRIBUTES, isGuid } from '../tables/gpt';
-import type { FileSystem, FreeSlot, PartitionSlot, RawSlot, Slot } from './document';
+import type { FileSystem, PartitionSlot, Slot } from './document';
+import type { Said } from './line-write';
 import { FILE_SYSTEMS, MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT, TYPE_CODE } from './vocabulary';
 
 /** Why a line cannot be read: `at` is the index of the first offending character. */
 export type LineError = SizeError;
 
-/** What a line says of a partition: everything but its ids. */
-export type SaidPartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'fileSystem' | 'content'> & {
-  readonly fileSystem?: Omit<FileSystem, 'volumeId' | 'files' | 'times' | 'code'>;
-};
-/** What a line says. */
-export type Said = SaidPartition | Omit<RawSlot, 'id' | 'blob'> | Omit<FreeSlot, 'id'>;
-
 /** Longest line that is read, in characters. */
 export const LINE_LIMIT = 1000;
 /** Longest label that a document keeps. */
 const LABEL_LIMIT = 64;
-
-/** How roles are said. */
-export const ROLE_WORDS: Readonly<Record<Role, string>> = {
-  boot: 'boot',
-  esp: 'ESP',
-  'bios-boot': 'BIOS boot',
-  system: 'system',
-  data: 'data',
-  swap: 'swap',
-};
 
 /** Everything that clauses can say, before it is known which kind of slot it is. */
 interface Clauses {
@@ -324,57 +308,6 @@ export function readLine(text: string): Result<Said, LineError> {
     if (error instanceof Refused) return fail(error.detail);
     throw error;
   }
-}
-
-function quoted(text: string): string {
-  return `"${text.replaceAll('"', '""')}"`;
-}
-
-function nameText(name: string): string {
-  return /^[^:"\s][^:"]*$/.test(name) && name === name.trim() ? name : quoted(name);
-}
-
-function mountText(mount: string): string {
-  return /[,;"]/.test(mount) ? `mount ${quoted(mount)}` : mount;
-}
-
-function fatTexts({ kind, cluster, rootEntries, padding, label }: Omit<FileSystem, 'volumeId'>): string[] {
-  return [
-    kind.toUpperCase(),
-    ...(cluster === undefined ? [] : [`cluster ${cluster}`]),
-    ...(rootEntries === undefined ? [] : [`root entries ${rootEntries}`]),
-    ...(padding === undefined ? [] : [`padding ${padding}`]),
-    ...(label === undefined ? [] : [`label ${quoted(label)}`]),
-  ];
-}
-
-function placingTexts({ at, grain, endsOnGrain }: Pick<FreeSlot, 'at' | 'grain' | 'endsOnGrain'>): string[] {
-  return [
-    ...(at === undefined ? [] : [`from ${at}`]),
-    ...(grain === undefined ? [] : [`grain ${grain}`]),
-    ...(endsOnGrain ? ['ends on the grain'] : []),
-  ];
-}
-
-/** The canonical line of a slot. */
-export function writeLine(slot: Said | Slot): string {
-  const parts =
-    slot.kind === 'raw'
-      ? ['raw', `from ${slot.at}`, slot.length]
-      : slot.kind === 'free'
-        ? ['free', slot.size, ...placingTexts(slot)]
-        : [
-            slot.size,
-            ...(slot.role === 'data' ? [] : [ROLE_WORDS[slot.role]]),
-            ...(slot.fileSystem ? fatTexts(slot.fileSystem) : []),
-            ...(slot.mount === undefined ? [] : [mountText(slot.mount)]),
-            ...(slot.active ? ['active'] : []),
-            ...(slot.logical ? ['logical'] : []),
-            ...placingTexts(slot),
-            ...(slot.type === undefined ? [] : [`type ${slot.type}`]),
-            ...(slot.attributes ?? []),
-          ];
-  return `${nameText(slot.name)}: ${parts.join(', ')}`;
 }
 
 /** What a line never says of a file system: its id, and what is in it. */

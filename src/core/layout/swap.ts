@@ -1,5 +1,7 @@
-/** How much swap a machine wants, from its memory. One formula, rounded up to 256 MiB. */
+/** How much swap a machine wants, from its memory (one formula, rounded up to 256 MiB), and for which pages. */
+import type { PageSize } from '../filesystems/swap';
 import { alignUp } from '../quantity/integers';
+import type { Layout, SwapContent } from './document';
 
 const GIB = 2 ** 30;
 const STEP = 2 ** 28;
@@ -17,4 +19,9 @@ export function swapAdvice(memory: number, hibernates: boolean): number {
   const base = without(memory);
   const image = hibernates ? memory + Math.sqrt(memory / GIB) * GIB : 0;
   return alignUp(Math.ceil(Math.max(base, image)), STEP);
+}
+
+/** Page of a swap space: its own, or the machine's, or what most machines have. */
+export function pageSizeOf(content: SwapContent, { machine }: Pick<Layout, 'machine'>): PageSize {
+  return content.pageSize ?? machine?.pageSize ?? 4096;
 }

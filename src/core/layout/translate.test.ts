@@ -1,5 +1,6 @@
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from '@tests/samples';
-import { check, stopsAmong } from '../findings/check';
+import { check } from '../findings/check';
+import { stopsAmong } from '../findings/finding';
 import { place } from '../placement/place';
 import type { Layout } from './document';
 import { applyEdit } from './edits';

@@ -8,7 +8,8 @@ import { treeSums } from '../filesystems/tree';
 import { blobOf } from '../layout/contents';
 import { counted, grouped } from '../quantity/units';
 import type { PlacedPartition, Placement } from './placement';
-import { pageSizeOf, roomOf, type VolumeRoom } from './volumes';
+import { pageSizeOf } from '../layout/swap';
+import { roomOf, type VolumeRoom } from './volumes';
 
 /** What a part is for. */
 export type Use = 'structure' | 'padding' | 'folders' | 'files' | 'lost' | 'free' | 'unused';

@@ -1,7 +1,6 @@
 /** Files that a person supplied: which of their bytes go to which place. */
 import type { Copied } from '../bytes/extents';
-import { codeAt, codeRoom } from '../filesystems/fat/format';
-import type { Variant } from '../filesystems/fat/variants';
+import { codeAt, codeRoom, type Variant } from '../filesystems/fat/variants';
 import { blobOf, type BlobFacts, HEAD } from '../layout/contents';
 import type { Stored } from '../layout/document';
 import { CODE_LENGTH } from '../tables/mbr';

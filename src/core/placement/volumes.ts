@@ -1,16 +1,9 @@
 /** What the volumes of a placement have room for, and what is in them. */
 import { exfatRoom, exfatTroubles } from '../filesystems/exfat/fill';
 import { roomFor, shapeOfTree } from '../filesystems/fat/fill';
-import type { PageSize } from '../filesystems/swap';
 import type { Tree } from '../filesystems/tree';
 import { treeOfSlot } from '../layout/contents';
-import type { Layout, SwapContent } from '../layout/document';
 import type { PlacedPartition, Placement } from './placement';
-
-/** Page of a swap space: its own, or the machine's, or what most machines have. */
-export function pageSizeOf(content: SwapContent, { machine }: Pick<Layout, 'machine'>): PageSize {
-  return content.pageSize ?? machine?.pageSize ?? 4096;
-}
 
 /** Clusters of a volume that is made here, and how its files lie in them. */
 export interface VolumeRoom {

@@ -4,7 +4,7 @@ import Link from 'next/link';
 import { useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
 import type { BlobView } from '@/contract/contents';
-import { codeRoom } from '@/core/filesystems/fat/format';
+import { codeRoom } from '@/core/filesystems/fat/variants';
 import { treeSums } from '@/core/filesystems/tree';
 import { fillingOf, treeOfSlot } from '@/core/layout/contents';
 import type { PartitionSlot, RawSlot, Stored } from '@/core/layout/document';

@@ -1,7 +1,11 @@
-/** What is known of stored contents in this window: asked for once, and kept, because content never changes. */
+/**
+ * What is known of stored contents in this window: asked for once, and kept, because content
+ * never changes. The rules about contents come with the first document that has any.
+ */
 import type { TreeView } from '@/contract/contents';
 import type { Tree } from '@/core/filesystems/tree';
-import { type BlobFacts, type Contents, contentsOf, referredTo } from '@/core/layout/contents';
+import type { Rule } from '@/core/findings/finding';
+import { type BlobFacts, type Contents, contentsOf, referredTo, saysWhatIsInside } from '@/core/layout/contents';
 import type { Layout } from '@/core/layout/document';
 import { type Answer, getBlob, getTree } from '../api';
 
@@ -11,6 +15,17 @@ const asked = new Set<string>();
 
 /** Everything that this window knows. */
 export const knownContents: Contents = contentsOf(trees, blobs);
+
+let inside: readonly Rule[] = [];
+
+/** The rules about what is inside, as far as this window has them. */
+export const rulesInside = (): readonly Rule[] => inside;
+
+async function learnRules(layout: Layout): Promise<boolean> {
+  if (inside.length > 0 || !saysWhatIsInside(layout)) return false;
+  inside = (await import('@/core/findings/inside')).INSIDE_RULES;
+  return true;
+}
 
 /** A tree that came with an answer need not be asked for. */
 export function remember({ sha256, entries }: TreeView): void {
@@ -35,10 +50,11 @@ function bytesOf(base64: string): Uint8Array {
   return Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
 }
 
-/** Asks for what a document names and is not known. True when there is news. */
+/** Gets what is not known of what a document names, and the rules about it. True when there is news. */
 export async function learn(layout: Layout): Promise<boolean> {
   const named = referredTo(layout);
   const news = await Promise.all([
+    learnRules(layout),
     ...named.trees
       .filter((sha256) => !trees.has(sha256) && !asked.has(sha256))
       .map((sha256) => ask(sha256, getTree, (found) => trees.set(sha256, found === 'missing' ? found : found.entries))),

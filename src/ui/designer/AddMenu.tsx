@@ -1,61 +1,40 @@
 'use client';
 
-import { DropdownMenu } from 'radix-ui';
-import type { Layout, Slot } from '@/core/layout/document';
-import { type Edit, newSlotId } from '@/core/layout/edits';
+import dynamic from 'next/dynamic';
+import { useState } from 'react';
 import { buttonClass } from '../kit/Button';
-import { Key } from '../kit/Key';
+import type { NewKind } from './adding';
 import { useDesigner } from './context';
-import type { Selection } from './store';
 
-export type NewKind = Slot['kind'];
+const ADD_BUTTON = `${buttonClass()} py-0.5`;
+const ADD_TEXT = 'Add a slot';
 
-const TEMPLATES: Readonly<Record<NewKind, (id: string) => Slot>> = {
-  partition: (id) => ({ id, kind: 'partition', name: 'New partition', role: 'data', size: '1 GiB' }),
-  raw: (id) => ({ id, kind: 'raw', name: 'Loader range', at: '32 KiB', length: '480 KiB' }),
-  free: (id) => ({ id, kind: 'free', name: 'Free on purpose', size: '256 MiB' }),
-};
+const AddChoices = dynamic(() => import('./AddChoices').then((file) => file.AddChoices), {
+  loading: () => (
+    <button type="button" className={ADD_BUTTON} disabled>
+      {ADD_TEXT}
+    </button>
+  ),
+});
 
-/**
- * The edit that adds a slot behind the selected one (a raw range: ahead of all), and its id.
- * `size` replaces the usual first size of a partition or of free space.
- */
-export function adding(layout: Layout, selection: Selection, kind: NewKind, size?: string): { edit: Edit; id: string } {
-  const id = newSlotId(layout);
-  const selected = selection.kind === 'slot' ? layout.slots.findIndex((slot) => slot.id === selection.id) : -1;
-  const index = kind === 'raw' ? 0 : selected >= 0 ? selected + 1 : layout.slots.length;
-  const slot = TEMPLATES[kind](id);
-  return { id, edit: { do: 'add slot', index, slot: size && slot.kind !== 'raw' ? { ...slot, size } : slot } };
-}
-
-const ITEM =
-  'flex cursor-default items-center justify-between gap-6 rounded px-2 py-1 outline-none data-[highlighted]:bg-selected';
-
-/** Adding a slot of one of the three kinds. */
+/** Adding a slot of one of the three kinds. The menu is loaded when it is first asked for. */
 export function AddMenu({ onAdd }: { onAdd: (kind: NewKind) => void }) {
   const full = useDesigner((state) => state.document.slots.length >= 256);
+  const [isAsked, setAsked] = useState(false);
+  if (isAsked) return <AddChoices onAdd={onAdd} disabled={full} className={ADD_BUTTON} text={ADD_TEXT} />;
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className={`${buttonClass()} py-0.5`} disabled={full}>
-        Add a slot
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={4}
-          className="z-40 rounded-[6px] border border-edge bg-card p-1 shadow-lg"
-        >
-          <DropdownMenu.Item className={ITEM} onSelect={() => onAdd('partition')}>
-            Partition <Key>N</Key>
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={ITEM} onSelect={() => onAdd('raw')}>
-            Raw range at a fixed place <Key>R</Key>
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={ITEM} onSelect={() => onAdd('free')}>
-            Free on purpose <Key>F</Key>
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <button
+      type="button"
+      aria-haspopup="menu"
+      aria-expanded={false}
+      className={ADD_BUTTON}
+      disabled={full}
+      onClick={() => setAsked(true)}
+      onKeyDown={(event) => {
+        if (event.key === 'ArrowDown') setAsked(true);
+      }}
+    >
+      {ADD_TEXT}
+    </button>
   );
 }

@@ -22,8 +22,10 @@ import { SidePanel } from './SidePanel';
 import { type Selection, severalOf } from './store';
 import { useOrders } from './useOrders';
 
-const Palette = dynamic(() => import('./Palette').then((file) => file.Palette));
-const ShortcutSheet = dynamic(() => import('./ShortcutSheet').then((file) => file.ShortcutSheet));
+const Palette = dynamic(() => import('./Palette').then((file) => file.Palette), { loading: () => null });
+const ShortcutSheet = dynamic(() => import('./ShortcutSheet').then((file) => file.ShortcutSheet), {
+  loading: () => null,
+});
 
 /** The screen where a layout is designed. */
 export function Designer({ view }: { view: LayoutView }) {

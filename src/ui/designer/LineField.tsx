@@ -3,14 +3,13 @@
 import { type KeyboardEvent, useId, useState } from 'react';
 import type { Slot } from '@/core/layout/document';
 import { derivedVolumeId } from '@/core/layout/edits';
-import { readLine, slotOf, writeLine } from '@/core/layout/line';
+import { readLine, slotOf } from '@/core/layout/line';
+import { writeLine } from '@/core/layout/line-write';
 import { completions, sayLine } from '@/core/layout/line-help';
 import { memoryOf } from '@/core/layout/medium-spec';
 import { Pointed } from '../kit/size-echo';
 import { useDesigner } from './context';
-
-/** Id of the field that the slash key goes to. */
-export const LINE_FIELD = 'line-field';
+import { LINE_FIELD } from './editing';
 
 /** One slot as one line of text: what is typed is echoed, completed, and takes the place of the slot. */
 export function LineField({ slot }: { slot: Slot }) {

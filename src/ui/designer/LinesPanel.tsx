@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import { SLOT_LIMIT } from '@/core/layout/vocabulary';
 import { addingSlots, readLines, sayLine, slotsOf } from '@/core/layout/line-help';
-import { writeLine } from '@/core/layout/line';
+import { writeLine } from '@/core/layout/line-write';
 import { memoryOf } from '@/core/layout/medium-spec';
 import { placementCsv, placementText } from '@/core/placement/tabular';
 import { counted } from '@/core/quantity/units';

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { Board, Machine } from '@/core/layout/document';
 import { machineEdit } from '@/core/layout/edits';
 import { readLines } from '@/core/layout/line-help';
-import { writeLine } from '@/core/layout/line';
+import { writeLine } from '@/core/layout/line-write';
 import { boardOf } from '@/core/layout/medium-spec';
 import {
   BIOS_WALL_NAMES,

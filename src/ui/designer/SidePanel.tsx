@@ -9,17 +9,21 @@ import { useDesigner } from './context';
 import { useAdding } from './keys';
 import { LayoutPanel } from './LayoutPanel';
 import { PanelHead } from './panel';
-import { SeveralPanel } from './SeveralPanel';
-import { FreePanel, PartitionPanel, RawPanel } from './SlotPanel';
 import type { DesignerState, Selection } from './store';
 
-/** What is seldom wanted comes with its first use: it is not part of the first load. */
-const LedgerPanel = dynamic(() => import('./LedgerPanel').then((file) => file.LedgerPanel));
-const HistoryPanel = dynamic(() => import('./HistoryPanel').then((file) => file.HistoryPanel));
-const MachinePanel = dynamic(() => import('./MachinePanel').then((file) => file.MachinePanel));
-const LinesPanel = dynamic(() => import('./LinesPanel').then((file) => file.LinesPanel));
-const TablePanel = dynamic(() => import('./TablePanel').then((file) => file.TablePanel));
-const ChartPanel = dynamic(() => import('./ChartPanel').then((file) => file.ChartPanel));
+/** What is not on the screen at first comes with its first use. */
+const PartitionPanel = dynamic(() => import('./SlotPanel').then((file) => file.PartitionPanel), {
+  loading: () => null,
+});
+const RawPanel = dynamic(() => import('./SlotPanel').then((file) => file.RawPanel), { loading: () => null });
+const FreePanel = dynamic(() => import('./SlotPanel').then((file) => file.FreePanel), { loading: () => null });
+const SeveralPanel = dynamic(() => import('./SeveralPanel').then((file) => file.SeveralPanel), { loading: () => null });
+const LedgerPanel = dynamic(() => import('./LedgerPanel').then((file) => file.LedgerPanel), { loading: () => null });
+const HistoryPanel = dynamic(() => import('./HistoryPanel').then((file) => file.HistoryPanel), { loading: () => null });
+const MachinePanel = dynamic(() => import('./MachinePanel').then((file) => file.MachinePanel), { loading: () => null });
+const LinesPanel = dynamic(() => import('./LinesPanel').then((file) => file.LinesPanel), { loading: () => null });
+const TablePanel = dynamic(() => import('./TablePanel').then((file) => file.TablePanel), { loading: () => null });
+const ChartPanel = dynamic(() => import('./ChartPanel').then((file) => file.ChartPanel), { loading: () => null });
 
 /** The slot right above a depth: what is added in a gap comes behind it. */
 function slotAbove(strata: readonly Stratum[], start: number): Selection {

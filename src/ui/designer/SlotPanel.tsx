@@ -13,7 +13,7 @@ import { exactEcho, sizeEcho } from '../kit/size-echo';
 import { type Echo, TextField } from '../kit/TextField';
 import { type Chosen, chosenOf, contentPatch } from './content-edit';
 import { useDesigner } from './context';
-import { nameEcho, useSettled, useSlotEditing } from './editing';
+import { nameEcho, SIZE_FIELD, useSettled, useSlotEditing } from './editing';
 import { EntryFields } from './EntryFields';
 import { FatFields } from './FatFields';
 import { LineField } from './LineField';
@@ -26,9 +26,6 @@ const Breakdown = dynamic(() => import('./Breakdown').then((file) => file.Breakd
 const ContentFields = dynamic(() => import('./ContentFields').then((file) => file.ContentFields), {
   loading: () => null,
 });
-
-/** Id of the field that Enter on a selected slot goes to. */
-export const SIZE_FIELD = 'size-field';
 
 const ROLE_OPTIONS = ROLES.map((value): Option<Role> => ({
   value,

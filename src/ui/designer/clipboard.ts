@@ -1,6 +1,6 @@
 /** Slots between layouts: they travel as slot lines, so that they can be pasted into anything. */
 import type { Layout } from '@/core/layout/document';
-import { writeLine } from '@/core/layout/line';
+import { writeLine } from '@/core/layout/line-write';
 
 /** The lines of some slots, in the order of the layout. */
 export function linesOf(layout: Layout, ids: readonly string[]): string {

@@ -5,6 +5,12 @@ import type { SlotPatch } from '@/core/layout/edits';
 import type { Echo } from '../kit/TextField';
 import { useDesigner } from './context';
 
+/** Id of the field of the slot line, which the slash key goes to. */
+export const LINE_FIELD = 'line-field';
+
+/** Id of the field that Enter on a selected slot goes to. */
+export const SIZE_FIELD = 'size-field';
+
 /** Finished and unfinished changes of one slot. */
 export function useSlotEditing(id: string) {
   const preview = useDesigner((state) => state.preview);

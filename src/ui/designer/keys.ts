@@ -3,13 +3,11 @@
 import { useRouter } from 'next/navigation';
 import { type KeyboardEvent, useEffect } from 'react';
 import type { Edit } from '@/core/layout/edits';
-import { addingSlots, readLines, slotsOf } from '@/core/layout/line-help';
-import { adding, type NewKind } from './AddMenu';
+import { adding, type NewKind } from './adding';
 import { linesOf } from './clipboard';
 import { useDesigner } from './context';
-import { LINE_FIELD } from './LineField';
+import { LINE_FIELD, SIZE_FIELD } from './editing';
 import { movingSeveral } from './SeveralPanel';
-import { SIZE_FIELD } from './SlotPanel';
 import type { Selection } from './store';
 
 /** Ids of the slots that are selected. */
@@ -74,6 +72,11 @@ function useClipboard() {
       const text = event.clipboardData?.getData('text/plain') ?? '';
       if (isTaken(event) || text.trim() === '') return;
       event.preventDefault();
+      void takeLines(text);
+    };
+    // Reading lines comes with the first that are pasted.
+    const takeLines = async (text: string) => {
+      const { addingSlots, readLines, slotsOf } = await import('@/core/layout/line-help');
       const lines = readLines(text);
       const slots = slotsOf(
         layout,

@@ -3,7 +3,7 @@
  * gesture becomes one revision; undo and redo move through the revisions.
  */
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import { check } from '@/core/findings/check';
+import { checkWith } from '@/core/findings/checking';
 import type { Finding } from '@/core/findings/finding';
 import { describeEdit } from '@/core/layout/describe';
 import type { Layout } from '@/core/layout/document';
@@ -13,7 +13,7 @@ import type { Placement } from '@/core/placement/placement';
 import type { LayoutView } from '@/contract/layouts';
 import { type Answer, getLayout, moveHead, saveRevision } from '../api';
 import type { Scale } from '../column/geometry';
-import { knownContents, learn } from '../contents/known';
+import { knownContents, learn, rulesInside } from '../contents/known';
 import { keepSteps, keptSteps, settledWith, type Step } from './pending';
 
 /** What the panel at the side is about. */
@@ -62,7 +62,7 @@ export interface DesignerState {
   readonly dismiss: () => void;
   /** Says something once. */
   readonly tell: (sentence: string) => void;
-  /** Takes up what an earlier page left unsaved. */
+  /** Begins to live in a window: learns what the document names, and takes up what an earlier page left unsaved. */
   readonly resume: () => void;
 }
 
@@ -70,7 +70,7 @@ export type DesignerStore = StoreApi<DesignerState>;
 
 function computed(document: Layout) {
   const placement = place(document, knownContents);
-  return { document, placement, findings: check(placement) };
+  return { document, placement, findings: checkWith(rulesInside(), placement) };
 }
 
 /** A document with an edit that may be half typed: one that cannot be placed is not shown. */
@@ -240,6 +240,7 @@ export function createDesigner(view: LayoutView, later = afterAWhile): DesignerS
     dismiss: () => set({ notice: undefined }),
     tell: (notice) => set({ notice }),
     resume: () => {
+      learning(store);
       const kept = keptSteps(view.id, view.revision, view.note);
       if (kept.length === 0 || get().steps.length > 0) return;
       set({ steps: kept, ...shown(settledWith(get().view.document, kept), get()) });
@@ -250,6 +251,5 @@ export function createDesigner(view: LayoutView, later = afterAWhile): DesignerS
   store.subscribe((state, before) => {
     if (state.document !== before.document) learning(store);
   });
-  learning(store);
   return store;
 }

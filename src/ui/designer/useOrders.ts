@@ -3,11 +3,13 @@
 import { useRouter } from 'next/navigation';
 import type { TableKind } from '@/core/layout/vocabulary';
 import { translation } from '@/core/layout/translate';
-import { placementCsv, placementText } from '@/core/placement/tabular';
 import { copiedText, copyText, linesOf } from './clipboard';
 import { useDesigner } from './context';
 import type { Order } from './Palette';
-import type { NewKind } from './AddMenu';
+import type { NewKind } from './adding';
+
+/** The placement as text comes with its first use. */
+const tabular = () => import('@/core/placement/tabular');
 
 /** Everything that the palette offers, as it is now. */
 export function useOrders({
@@ -62,12 +64,12 @@ export function useOrders({
     {
       name: 'Copy the placement as text',
       group: 'Take along',
-      run: () => copy(placementText(placement), 'The placement'),
+      run: () => void tabular().then(({ placementText }) => copy(placementText(placement), 'The placement')),
     },
     {
       name: 'Copy the placement as CSV',
       group: 'Take along',
-      run: () => copy(placementCsv(placement), 'The placement'),
+      run: () => void tabular().then(({ placementCsv }) => copy(placementCsv(placement), 'The placement')),
     },
     {
       name: 'Copy all slots as lines',

@@ -6,7 +6,7 @@ import type { Tree } from '../tree';
 import { fillFat, FIRST_CLUSTER } from './fill';
 import { type FatGeometry, sectorOfCluster } from './geometry';
 import { BOOT_SECTOR, INFO_LEAD, INFO_SECTOR, INFO_STRUCTURE, INFO_TRAIL, SMALL_BOOT_SECTOR } from './records';
-import type { Variant } from './variants';
+import { codeAt, codeRoom, type Variant } from './variants';
 
 /** Sector of the FSInfo structure; its copy lies as far behind the boot sector copy. */
 const INFO_AT = 1;
@@ -37,16 +37,6 @@ export interface NamedExtent {
 
 /** Asks the BIOS for the next device, then halts: int 18h, hlt, jump to the hlt. */
 const NO_BOOT_CODE = Uint8Array.of(0xcd, 0x18, 0xf4, 0xeb, 0xfd);
-
-/** Where the boot code of a volume begins in its boot sector: behind the fields of the variant. */
-export function codeAt(variant: Variant): number {
-  return variant === 32 ? 90 : 62;
-}
-
-/** Bytes that boot code may have: up to the mark in bytes 510 and 511. */
-export function codeRoom(variant: Variant): number {
-  return 510 - codeAt(variant);
-}
 
 function codeOf(variant: Variant, supplied: Uint8Array | undefined): Uint8Array {
   const code = new Uint8Array(codeRoom(variant));

@@ -48,3 +48,13 @@ const KIB = 1024;
 export function clusterSizes(sectorSize: number): number[] {
   return [512, KIB, 2 * KIB, 4 * KIB, 8 * KIB, 16 * KIB, 32 * KIB, 64 * KIB].filter((bytes) => bytes >= sectorSize);
 }
+
+/** Where the boot code of a volume begins in its boot sector: behind the fields of the variant. */
+export function codeAt(variant: Variant): number {
+  return variant === 32 ? 90 : 62;
+}
+
+/** Bytes that boot code may have: up to the mark in bytes 510 and 511. */
+export function codeRoom(variant: Variant): number {
+  return 510 - codeAt(variant);
+}

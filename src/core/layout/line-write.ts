@@ -1,0 +1,71 @@
+/** Writing slots as lines; `line.ts` reads them, and says what the words are. */
+import type { FileSystem, FreeSlot, PartitionSlot, RawSlot, Slot } from './document';
+import type { Role } from './vocabulary';
+
+/** What a line says of a partition: everything but its ids. */
+export type SaidPartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'fileSystem' | 'content'> & {
+  readonly fileSystem?: Omit<FileSystem, 'volumeId' | 'files' | 'times' | 'code'>;
+};
+/** What a line says. */
+export type Said = SaidPartition | Omit<RawSlot, 'id' | 'blob'> | Omit<FreeSlot, 'id'>;
+
+/** How roles are said. */
+export const ROLE_WORDS: Readonly<Record<Role, string>> = {
+  boot: 'boot',
+  esp: 'ESP',
+  'bios-boot': 'BIOS boot',
+  system: 'system',
+  data: 'data',
+  swap: 'swap',
+};
+
+function quoted(text: string): string {
+  return `"${text.replaceAll('"', '""')}"`;
+}
+
+function nameText(name: string): string {
+  return /^[^:"\s][^:"]*$/.test(name) && name === name.trim() ? name : quoted(name);
+}
+
+function mountText(mount: string): string {
+  return /[,;"]/.test(mount) ? `mount ${quoted(mount)}` : mount;
+}
+
+function fatTexts({ kind, cluster, rootEntries, padding, label }: Omit<FileSystem, 'volumeId'>): string[] {
+  return [
+    kind.toUpperCase(),
+    ...(cluster === undefined ? [] : [`cluster ${cluster}`]),
+    ...(rootEntries === undefined ? [] : [`root entries ${rootEntries}`]),
+    ...(padding === undefined ? [] : [`padding ${padding}`]),
+    ...(label === undefined ? [] : [`label ${quoted(label)}`]),
+  ];
+}
+
+function placingTexts({ at, grain, endsOnGrain }: Pick<FreeSlot, 'at' | 'grain' | 'endsOnGrain'>): string[] {
+  return [
+    ...(at === undefined ? [] : [`from ${at}`]),
+    ...(grain === undefined ? [] : [`grain ${grain}`]),
+    ...(endsOnGrain ? ['ends on the grain'] : []),
+  ];
+}
+
+/** The canonical line of a slot. */
+export function writeLine(slot: Said | Slot): string {
+  const parts =
+    slot.kind === 'raw'
+      ? ['raw', `from ${slot.at}`, slot.length]
+      : slot.kind === 'free'
+        ? ['free', slot.size, ...placingTexts(slot)]
+        : [
+            slot.size,
+            ...(slot.role === 'data' ? [] : [ROLE_WORDS[slot.role]]),
+            ...(slot.fileSystem ? fatTexts(slot.fileSystem) : []),
+            ...(slot.mount === undefined ? [] : [mountText(slot.mount)]),
+            ...(slot.active ? ['active'] : []),
+            ...(slot.logical ? ['logical'] : []),
+            ...placingTexts(slot),
+            ...(slot.type === undefined ? [] : [`type ${slot.type}`]),
+            ...(slot.attributes ?? []),
+          ];
+  return `${nameText(slot.name)}: ${parts.join(', ')}`;
+}

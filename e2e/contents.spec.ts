@@ -1,6 +1,8 @@
 /** What is inside: a folder dropped, studied, built, browsed and fetched again; and what cannot be stored. */
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, truncateSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
 import { documentOf, expect, newLayout, saved, test } from './fixtures';
 
 const VOLUME = {
@@ -51,6 +53,74 @@ test('files are put in, studied, built, browsed and fetched again', async ({ pag
   ]);
   const hash = (bytes: Uint8Array | string) => createHash('sha256').update(bytes).digest('hex');
   expect(hash(readFileSync(await download.path()))).toBe(hash(kernel));
+});
+
+test('a real folder is dropped; the list is walked, ordered and emptied by keys', async ({ page, request }) => {
+  const folder = path.join(mkdtempSync(path.join(tmpdir(), 'loess-drop-')), 'station');
+  mkdirSync(path.join(folder, 'Tables', 'March'), { recursive: true });
+  writeFileSync(path.join(folder, 'STATION.CFG'), 'station = 07\n');
+  writeFileSync(path.join(folder, 'Tables', 'BUOY07.CSV'), 'level\n2400\n');
+  writeFileSync(path.join(folder, 'Tables', 'March', 'Readings of the gauge.csv'), 'x'.repeat(5000));
+  const id = await newLayout(request, 'Dropped', [VOLUME], '80 MiB');
+  await page.goto(`/layouts/${id}/contents?slot=boot`);
+  const place = await page.getByText('Drop files or a folder here').boundingBox();
+  const browser = await page.context().newCDPSession(page);
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+    await browser.send('Input.dispatchDragEvent', {
+      type,
+      x: place!.x + 40,
+      y: place!.y + 10,
+      data: { items: [], files: [folder], dragOperationsMask: 1 },
+    });
+  await expect(page.getByText('is a folder with 3 files.')).toBeVisible();
+  await page.getByRole('button', { name: 'Put in what is in it' }).press('Enter');
+  await expect(page.getByText(/^3 files in 2 folders/)).toBeVisible();
+
+  const names = () => page.getByRole('row').getByRole('button', { pressed: undefined }).allInnerTexts();
+  const first = page.getByRole('row').nth(1).getByRole('button').first();
+  await first.focus();
+  await page.keyboard.press('Home');
+  const before = (await names()).filter((name) => name !== 'open');
+  expect(before.toSorted()).toEqual(['STATION.CFG', 'Tables/']);
+  await page.keyboard.press('Alt+ArrowDown');
+  await expect(page.getByRole('row').nth(1)).toContainText(before[1]!);
+  // The order of the list is the order of the volume.
+  await page.getByRole('button', { name: 'Tables/' }).focus();
+  await page.keyboard.press(before[0] === 'Tables/' ? 'End' : 'Home');
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('button', { name: 'BUOY07.CSV' })).toBeVisible();
+  await page.getByRole('button', { name: 'BUOY07.CSV' }).press('ArrowDown');
+  await page.getByRole('button', { name: 'BUOY07.CSV' }).click();
+  await page.keyboard.press('Delete');
+  await expect(page.getByText(/^2 files in 2 folders/)).toBeVisible();
+  await page.getByRole('button', { name: 'March/' }).press('Backspace');
+  await expect(page.getByRole('button', { name: 'STATION.CFG' })).toBeVisible();
+});
+
+test('an upload is stopped half way: nothing of it is left, and it can be sent again', async ({ page, request }) => {
+  const file = path.join(mkdtempSync(path.join(tmpdir(), 'loess-send-')), 'system.img');
+  writeFileSync(file, '');
+  truncateSync(file, 48 * 2 ** 20);
+  const id = await newLayout(request, 'Stopped', [VOLUME], '80 MiB');
+  await page.goto(`/layouts/${id}/contents?slot=boot`);
+  const browser = await page.context().newCDPSession(page);
+  const speed = (uploadThroughput: number) =>
+    browser.send('Network.emulateNetworkConditions', {
+      offline: false,
+      latency: 0,
+      downloadThroughput: -1,
+      uploadThroughput,
+    });
+  await speed(2 * 2 ** 20);
+  await page.getByLabel('Files to put in').setInputFiles(file);
+  await expect(page.getByText(/MB\/s · \d+ s left/)).toBeVisible();
+  await page.getByRole('button', { name: 'Stop' }).press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: 'nothing of it is left' })).toBeVisible();
+  await expect(page.getByText('Drop files or a folder here')).toBeVisible();
+  expect((await documentOf(request, id)).slots[0]).not.toHaveProperty('fileSystem.files');
+  await speed(-1);
+  await page.getByLabel('Files to put in').setInputFiles(file);
+  await expect(page.getByText(/^1 file in 0 folders, 48 MiB/)).toBeVisible();
 });
 
 test('a name that cannot be stored is told, renamed by keyboard, and every change can be undone', async ({

@@ -75,11 +75,16 @@ export async function saved(page: Page): Promise<number> {
   return Number(/\d+/.exec(await text.innerText())![0]);
 }
 
-/** Builds the gauge logger and gives the address of the survey of its image, beside its layout. */
-export async function surveyOfDemo(request: APIRequestContext): Promise<string> {
-  const started = await request.post('/api/builds', { data: { layoutId: 'gauge-logger', revision: 1 } });
+/** Builds a demo layout and gives the name of its image, as surveys are asked for it. */
+export async function builtDemo(request: APIRequestContext, layoutId: string): Promise<string> {
+  const started = await request.post('/api/builds', { data: { layoutId, revision: 1 } });
   const { id } = (await started.json()) as BuildView;
   const state = async () => ((await (await request.get(`/api/builds/${id}`)).json()) as BuildView).state;
   await expect.poll(state).toBe('done');
-  return `/surveys?of=build:${id}&layout=gauge-logger`;
+  return `build:${id}`;
+}
+
+/** The address of the survey of the built gauge logger, beside its layout. */
+export async function surveyOfDemo(request: APIRequestContext): Promise<string> {
+  return `/surveys?of=${await builtDemo(request, 'gauge-logger')}&layout=gauge-logger`;
 }

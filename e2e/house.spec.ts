@@ -5,7 +5,7 @@ import { request as httpRequest } from 'node:http';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import { expect, newLayout, surveyOfDemo, test } from './fixtures';
+import { builtDemo, expect, newLayout, surveyOfDemo, test } from './fixtures';
 
 for (const theme of ['light', 'dark'] as const) {
   test.describe(`in the ${theme} theme`, () => {
@@ -23,9 +23,20 @@ for (const theme of ['light', 'dark'] as const) {
       ['a comparison', '/layouts/gauge-logger/compare'],
       ['logical partitions in the designer', '/layouts/chart-plotter'],
       ['the machine in the designer', '/layouts/beacon-image'],
+      ['the contents of a volume', '/layouts/gauge-card-with-its-files/contents?slot=boot'],
+      ['supplied boot code', '/layouts/gauge-card-with-its-files/contents'],
+      ['the study of a FAT', '/layouts/gauge-card-with-its-files/study?slot=boot'],
+      ['a folder of a built volume', 'folder'],
     ] as const) {
       test(`${name} has no accessibility violation`, async ({ page, request }) => {
-        await page.goto(url === 'survey' ? await surveyOfDemo(request) : url);
+        if (url === 'folder')
+          await page.goto(
+            `/surveys/files?of=${await builtDemo(request, 'gauge-card-with-its-files')}&partition=3&path=2026`,
+          );
+        else await page.goto(url === 'survey' ? await surveyOfDemo(request) : url);
+        if (url === 'folder') await expect(page.getByRole('link', { name: 'February' })).toBeVisible();
+        if (url.endsWith('contents?slot=boot')) await page.getByRole('button', { name: 'STATION.CFG' }).click();
+        if (url.endsWith('study?slot=boot')) await expect(page.getByText(/^6 files, /)).toBeVisible();
         const option = page.getByRole('option', { name: /^Shared area/ });
         if (url.endsWith('stick')) await option.click();
         if (url.endsWith('display')) await page.getByRole('option', { name: /^ESP/ }).click();

@@ -1,15 +1,27 @@
-/** The demo layouts: put on the shelf of a new database, once. */
+/** The demo layouts, and the contents that they name: put on the shelf of a new database, once. */
+import { createReadStream } from 'node:fs';
 import { readdir, readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { count } from 'drizzle-orm';
 import type { Context } from './context';
 import { layouts } from './db/schema';
+import { takingIn } from './intake';
 import { createLayout } from './layouts';
+
+/** Stores every file below a folder; texts of trees are files like all others. */
+async function addContents(context: Context, folder: string): Promise<void> {
+  const entries = await readdir(folder, { recursive: true, withFileTypes: true });
+  await takingIn(context, async (intake) => {
+    for (const entry of entries)
+      if (entry.isFile()) await intake.add(createReadStream(path.join(entry.parentPath, entry.name)));
+  });
+}
 
 /** Adds every document of `folder` when there has never been a layout. */
 export async function addDemoLayouts(context: Context, folder: string): Promise<void> {
   const [found] = await context.db.read.select({ n: count() }).from(layouts);
   if (found!.n > 0) return;
+  await addContents(context, path.join(folder, 'contents'));
   const files = (await readdir(folder))
     .filter((name) => name.endsWith('.json'))
     .sort()

@@ -25,10 +25,15 @@ import {
   startBuild,
   startDigest,
 } from './builds';
+import { filesOf, type Tree } from '@/core/filesystems/tree';
+import { check } from '@/core/findings/check';
+import { referredTo } from '@/core/layout/contents';
+import { place } from '@/core/placement/place';
 import { type Context, type ContextOptions, currentContext, installContext, openContext } from './context';
 import { imagePath } from './data-folder';
 import { builds } from './db/schema';
 import { addDemoLayouts } from './demo';
+import { contentsFor, storedFacts } from './stored';
 import {
   createLayout,
   getDocument,
@@ -157,6 +162,7 @@ describe('layouts and revisions', () => {
       'Chart plotter',
       'Float recorder, 512 MB',
       'Float recorder, 64 MB',
+      'Gauge card with its files',
       'Gauge logger',
       'Harbour display',
       'Quay archive',
@@ -165,6 +171,17 @@ describe('layouts and revisions', () => {
       'Survey laptop',
       'Tide vault',
     ]);
+    for (const { document } of await listLayouts(context)) {
+      const contents = await contentsFor(context.folder.store, document);
+      const { trees, blobs } = referredTo(document);
+      for (const tree of trees.map((sha256) => contents.tree(sha256))) {
+        expect(tree).toBeInstanceOf(Array);
+        for (const { sha256, size } of filesOf(tree as Tree))
+          expect(await storedFacts(context.folder.store, sha256)).toMatchObject({ size });
+      }
+      for (const sha256 of blobs) expect(contents.blob(sha256)).toHaveProperty('size');
+      expect(check(place(document, contents)).filter((one) => one.rule.startsWith('content/'))).toEqual([]);
+    }
     for (const { id } of await listLayouts(context)) await putAway(context, id, true);
     await addDemoLayouts(context, 'demo');
     expect(await listLayouts(context)).toEqual([]);

@@ -28,6 +28,17 @@ const TONES = [
   '--s-free-b',
 ] as const;
 
+/** A step between lines that is a power of two, so that binary units read well: about six lines to the end. */
+function stepFor(end: number): number {
+  return 2 ** Math.ceil(Math.log2(Math.max(8, end) / 8));
+}
+
+/** Bytes at the end of the longest bar. */
+function longest({ series, stacked }: Pick<Props, 'series' | 'stacked'>): number {
+  const bars = (series[0]?.bytes ?? []).map((_, i) => series.map(({ bytes }) => bytes[i]!));
+  return Math.max(1, ...bars.map((bar) => (stacked ? bar.reduce((a, b) => a + b, 0) : Math.max(...bar))));
+}
+
 /** Bars of bytes, lying. The chart takes its tones and letters from the page, in both themes. */
 export function BarChart({ label, names, series, stacked }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -37,6 +48,7 @@ export function BarChart({ label, names, series, stacked }: Props) {
     const tone = (name: string) => style.getPropertyValue(name).trim();
     const family = getComputedStyle(document.body).fontFamily;
     Chart.defaults.font = { ...Chart.defaults.font, family, size: 11 };
+    const step = stepFor(longest({ series, stacked }));
     const chart = new Chart(canvas.current, {
       type: 'bar',
       data: {
@@ -65,7 +77,7 @@ export function BarChart({ label, names, series, stacked }: Props) {
         scales: {
           x: {
             stacked,
-            ticks: { color: tone('--soft'), callback: (value) => inBinary(Number(value)) },
+            ticks: { stepSize: step, color: tone('--soft'), callback: (value) => inBinary(Number(value)) },
             grid: { color: tone('--hair') },
           },
           y: { stacked, ticks: { color: tone('--ink') }, grid: { display: false } },

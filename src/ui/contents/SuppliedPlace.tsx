@@ -1,6 +1,6 @@
 'use client';
 
-import { type DragEvent, type ReactNode, useRef, useState } from 'react';
+import { type ReactNode, useRef, useState } from 'react';
 import type { BlobView } from '@/contract/contents';
 import { blobOf, type ImageFacts } from '@/core/layout/contents';
 import type { Stored } from '@/core/layout/document';
@@ -9,6 +9,7 @@ import { contentUrl, storedUrl } from '../api';
 import { useDesigner } from '../designer/context';
 import { Button, buttonClass } from '../kit/Button';
 import { send, type Sending, SendingProgress } from '../kit/sending';
+import { useDrop } from '../kit/useDrop';
 
 interface Props {
   readonly title: string;
@@ -50,7 +51,6 @@ export function SuppliedPlace({ title, about, file, onFile, onNone, room, childr
   const input = useRef<HTMLInputElement>(null);
   const [sending, setSending] = useState<Sending>();
   const [refused, setRefused] = useState<string>();
-  const [over, setOver] = useState(false);
   const facts = blobOf(file?.sha256, contents);
   const take = async (chosen: File | undefined) => {
     if (!chosen) return;
@@ -60,22 +60,12 @@ export function SuppliedPlace({ title, about, file, onFile, onNone, room, childr
     const { sha256, name, size } = answer.value;
     onFile({ sha256, name, size }, answer.value);
   };
-  const onDrop = (event: DragEvent) => {
-    event.preventDefault();
-    event.stopPropagation();
-    setOver(false);
-    void take(event.dataTransfer.files[0]);
-  };
+  const { isOver, handlers } = useDrop(({ files }) => void take(files[0]));
   return (
     <section
       aria-label={title}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={onDrop}
-      className={`rounded-[6px] border border-line bg-card px-3 py-2 ${over ? 'bg-selected' : ''}`}
+      {...handlers}
+      className={`rounded-[6px] border border-line bg-card px-3 py-2 ${isOver ? 'bg-selected' : ''}`}
     >
       <h3 className="font-semibold">{title}</h3>
       <p className="text-soft">{about}</p>

@@ -1,0 +1,176 @@
+'use client';
+
+import { type KeyboardEvent, useRef, useState } from 'react';
+import { shortNames } from '@/core/filesystems/fat/short-names';
+import { labelText } from '@/core/filesystems/label';
+import { nameTrouble } from '@/core/filesystems/names';
+import type { Node } from '@/core/filesystems/tree';
+import { counted, grouped, inBinary } from '@/core/quantity/units';
+import { Button } from '../kit/Button';
+import { Key } from '../kit/Key';
+
+/** Most rows of a folder that are shown before it is asked for more. */
+const ROWS = 400;
+
+function sumsOf(node: Node): { files: number; bytes: number } {
+  if (node.kind === 'file') return { files: 1, bytes: node.entry.size };
+  return node.children
+    .map(sumsOf)
+    .reduce((a, b) => ({ files: a.files + b.files, bytes: a.bytes + b.bytes }), { files: 0, bytes: 0 });
+}
+
+/** The alias that each name of a folder gets; undefined where a name cannot be stored at all. */
+function aliasesOf(children: readonly Node[]): (string | undefined)[] {
+  const names = children.map((one) => one.name);
+  if (names.some((name) => nameTrouble(name) !== undefined)) return names.map(() => undefined);
+  return shortNames(names).map(({ bytes, isAlias }) => {
+    if (!isAlias) return '';
+    const [base, extension] = [labelText(bytes.subarray(0, 8)), labelText(bytes.subarray(8))];
+    return extension === '' ? base : `${base}.${extension}`;
+  });
+}
+
+/** One thing in the folder that is shown. */
+function Row({
+  node,
+  alias,
+  isSelected,
+  onSelect,
+  onOpen,
+}: {
+  readonly node: Node;
+  readonly alias: string | undefined;
+  readonly isSelected: boolean;
+  readonly onSelect: () => void;
+  readonly onOpen: () => void;
+}) {
+  const trouble = nameTrouble(node.name);
+  const { files, bytes } = sumsOf(node);
+  return (
+    <tr className={`border-b border-hair ${isSelected ? 'bg-selected' : ''}`}>
+      <td className="py-0.5 pr-2">
+        <button
+          type="button"
+          aria-pressed={isSelected}
+          onClick={onSelect}
+          onDoubleClick={node.kind === 'folder' ? onOpen : undefined}
+          className={`max-w-[420px] truncate rounded-sm text-left font-mono text-sm hover:underline ${trouble ? 'text-stop' : ''}`}
+        >
+          {node.name}
+          {node.kind === 'folder' && '/'}
+        </button>
+        {node.kind === 'folder' && (
+          <button
+            type="button"
+            onClick={onOpen}
+            aria-label={`Open ${node.name}`}
+            className="ml-2 rounded-sm text-soft underline decoration-hair underline-offset-2 hover:decoration-current"
+          >
+            open
+          </button>
+        )}
+        {trouble && <span className="ml-2 text-sm text-stop">{trouble}</span>}
+      </td>
+      <td className="px-2 font-mono text-sm text-soft">{alias}</td>
+      <td className="px-2 text-right font-mono text-sm whitespace-nowrap">
+        {node.kind === 'folder' ? `${counted(files, 'file')}, ${inBinary(bytes)}` : `${grouped(bytes)} B`}
+      </td>
+      <td className="px-2 font-mono text-sm whitespace-nowrap text-soft">
+        {node.entry?.time?.replace('T', ' ') ?? '–'}
+      </td>
+      <td className="pl-2 text-sm text-soft">{node.entry?.attributes?.join(', ')}</td>
+    </tr>
+  );
+}
+
+export function FolderTable({
+  children,
+  path,
+  selected,
+  onSelect,
+  onOpen,
+  onMove,
+  onRemove,
+  isFat,
+}: {
+  readonly children: readonly Node[];
+  readonly path: string;
+  readonly selected: string | undefined;
+  readonly onSelect: (path: string) => void;
+  readonly onOpen: (path: string) => void;
+  /** Puts one ahead of another, or at the end. */
+  readonly onMove: (path: string, before: string | undefined) => void;
+  readonly onRemove: (path: string) => void;
+  readonly isFat: boolean;
+}) {
+  const [shown, setShown] = useState(ROWS);
+  const aliases = isFat ? aliasesOf(children) : [];
+  const pathOf = (node: Node) => (path === '' ? node.name : `${path}/${node.name}`);
+  const body = useRef<HTMLTableSectionElement>(null);
+  const go = (index: number) => {
+    const node = children[index];
+    if (!node || index >= shown) return;
+    onSelect(pathOf(node));
+    body.current?.rows[index]?.querySelector('button')?.focus();
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const at = children.findIndex((one) => pathOf(one) === selected);
+    const keys: Record<string, () => void> = {
+      ArrowDown: () => go(at + 1),
+      ArrowUp: () => go(at < 0 ? children.length - 1 : at - 1),
+      Home: () => go(0),
+      End: () => go(Math.min(children.length, shown) - 1),
+      Backspace: () => path !== '' && onOpen(path.slice(0, Math.max(0, path.lastIndexOf('/')))),
+    };
+    const selectedKeys: Record<string, () => void> = {
+      ArrowRight: () => children[at]?.kind === 'folder' && onOpen(selected!),
+      Delete: () => onRemove(selected!),
+      'Alt+ArrowUp': () => at > 0 && onMove(selected!, pathOf(children[at - 1]!)),
+      'Alt+ArrowDown': () =>
+        at < children.length - 1 && onMove(selected!, children[at + 2] && pathOf(children[at + 2]!)),
+    };
+    const name = `${event.altKey ? 'Alt+' : ''}${event.key}`;
+    const action = keys[name] ?? (at >= 0 ? selectedKeys[name] : undefined);
+    if (!action || event.ctrlKey || event.metaKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    action();
+  };
+  return (
+    <>
+      <table className="w-full">
+        <thead>
+          <tr className="border-b border-line text-left text-xs text-soft">
+            <th className="py-1 font-normal">name, in the order of the volume</th>
+            <th className="px-2 font-normal">{isFat ? 'alias' : ''}</th>
+            <th className="px-2 text-right font-normal">size</th>
+            <th className="px-2 font-normal">its own time</th>
+            <th className="pl-2 font-normal">attributes</th>
+          </tr>
+        </thead>
+        <tbody ref={body} onKeyDown={onKeyDown}>
+          {children.slice(0, shown).map((node, i) => (
+            <Row
+              key={node.name}
+              node={node}
+              alias={aliases[i]}
+              isSelected={selected === pathOf(node)}
+              onSelect={() => onSelect(pathOf(node))}
+              onOpen={() => onOpen(pathOf(node))}
+            />
+          ))}
+        </tbody>
+      </table>
+      {children.length > shown && (
+        <p className="mt-1">
+          <Button onClick={() => setShown(shown + 10 * ROWS)}>Show more of {grouped(children.length)}</Button>
+        </p>
+      )}
+      <p className="mt-2 flex flex-wrap items-center gap-x-1.5 gap-y-1 text-sm text-soft">
+        <span>More files, folders and archives can be dropped here, up to 64 GiB at a time.</span>
+        <Key>↑</Key> <Key>↓</Key> choose, <Key>→</Key> opens, <Key>Backspace</Key> goes up,
+        <Key>Alt ↑</Key> <Key>Alt ↓</Key> earlier or later, <Key>Delete</Key> takes out
+      </p>
+    </>
+  );
+}

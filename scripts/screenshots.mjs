@@ -68,6 +68,7 @@ try {
     await page.getByRole('link', { name: '2026' }).click();
     await page.getByRole('link', { name: 'February' }).click();
     await page.getByText('BUOY07.CSV').waitFor();
+    await page.mouse.move(640, 600);
     await picture('files');
     await open(page, '/layouts/harbour-display');
     await slot(page, 'ESP').click();

@@ -15,6 +15,7 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
   const names = path === '' ? [] : path.split('/');
   const at = (to: string) => folderUrl({ of, partition, path: to });
   const below = (name: string) => (path === '' ? name : `${path}/${name}`);
+  const hasAliases = entries.some((one) => one.alias);
   const bytes = entries.reduce((sum, one) => sum + one.size, 0);
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
@@ -30,7 +31,7 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
           </Link>
           {names.map((name, i) => (
             <span key={i} className="flex gap-1">
-              <span className="text-soft">\</span>
+              <span className="text-soft">/</span>
               <Link className="hover:underline" href={at(names.slice(0, i + 1).join('/'))}>
                 {visible(name)}
               </Link>
@@ -39,7 +40,8 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
         </nav>
         <p className="my-1 text-soft">
           {view.kind}; {counted(entries.filter((one) => one.folder).length, 'folder')} and{' '}
-          {counted(entries.filter((one) => !one.folder).length, 'file')} here, {inBoth(bytes)}
+          {counted(entries.filter((one) => !one.folder).length, 'file')} here, {inBoth(bytes)}.
+          {entries.some((one) => !one.folder) && ' The name of a file fetches it.'}
         </p>
         {view.trouble && (
           <p role="alert" className="my-1 text-stop">
@@ -53,7 +55,7 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
             <thead>
               <tr className="border-b border-line text-left text-xs text-soft">
                 <th className="py-1 font-normal">name</th>
-                <th className="px-2 font-normal">alias</th>
+                {hasAliases && <th className="px-2 font-normal">alias</th>}
                 <th className="px-2 text-right font-normal">bytes</th>
                 <th className="px-2 font-normal">written</th>
                 <th className="px-2 font-normal">attributes</th>
@@ -66,11 +68,11 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
                   <td className="py-0.5">
                     {one.folder ? (
                       <Link className="hover:underline" href={at(below(one.name))}>
-                        {visible(one.name)}\
+                        {visible(one.name)}/
                       </Link>
                     ) : (
                       <a
-                        className="hover:underline"
+                        className="underline decoration-hair underline-offset-2 hover:decoration-current"
                         href={volumeFileUrl({ of, partition, path: below(one.name) })}
                         download
                         title="Download"
@@ -79,7 +81,7 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
                       </a>
                     )}
                   </td>
-                  <td className="px-2 text-soft">{one.alias && visible(one.alias)}</td>
+                  {hasAliases && <td className="px-2 text-soft">{one.alias && visible(one.alias)}</td>}
                   <td className="px-2 text-right">{one.folder ? '' : grouped(one.size)}</td>
                   <td className="px-2 text-soft">{one.time?.replace('T', ' ') ?? '–'}</td>
                   <td className="px-2 font-sans text-soft">{one.attributes.join(', ')}</td>

@@ -167,8 +167,8 @@ export function FolderTable({
         </p>
       )}
       <p className="mt-2 flex flex-wrap items-center gap-x-1.5 gap-y-1 text-sm text-soft">
-        <span>More files, folders and archives can be dropped here, up to 64 GiB at a time.</span>
-        <Key>↑</Key> <Key>↓</Key> choose, <Key>→</Key> opens, <Key>Backspace</Key> goes up,
+        <span>More can be dropped here, up to 64 GiB at a time.</span> <Key>↑</Key> <Key>↓</Key> choose, <Key>→</Key>{' '}
+        opens, <Key>Backspace</Key> goes up,
         <Key>Alt ↑</Key> <Key>Alt ↓</Key> earlier or later, <Key>Delete</Key> takes out
       </p>
     </>

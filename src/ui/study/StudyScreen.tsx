@@ -71,7 +71,7 @@ function RowOf({
       <th scope="row" className="py-0.5 text-left font-sans font-semibold">
         {nameOf(row)}{' '}
         <span className="font-normal text-soft">
-          {[isNow && 'now', isRule && 'by rule', isThrifty && 'loses least'].filter(Boolean).join(', ')}
+          {[isNow && 'now', isRule && 'by rule', isThrifty && 'costs least'].filter(Boolean).join(', ')}
         </span>
       </th>
       <td className="px-2">{grouped(row.clusters)}</td>

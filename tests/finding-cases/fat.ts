@@ -100,6 +100,16 @@ export const FAT_CASES: readonly Case[] = [
     remedies: ['Make it FAT16'],
   },
   {
+    rule: 'fat/fat32-for-an-old-reader',
+    severity: 'note',
+    bad: image('40 GB', [fatPart('a', '1 GiB')], { machine: { biosWall: '8.4 GB' } }),
+    good: image('40 GB', [fatPart('a', '1 GiB', { kind: 'fat16' }), fatPart('b', '4 GiB')], {
+      machine: { biosWall: '8.4 GB' },
+    }),
+    says: 'a (1 GiB = 1.074 GB) is FAT32, and the machine is so old that its BIOS ends at 8.4 GB.',
+    remedies: ['Make it FAT16'],
+  },
+  {
     rule: 'fat/root-entries-off-the-sector',
     severity: 'stop',
     bad: image('100 MiB', [fatPart('a', 'rest', { kind: 'fat16', rootEntries: 500 })]),

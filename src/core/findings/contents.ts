@@ -4,6 +4,7 @@ import { blobOf, type BlobFacts, fillingOf, type ImageFacts, referredTo, withFil
 import type { ImageContent, PartitionSlot, RawSlot, Stored } from '../layout/document';
 import { isRaw, type PlacedPartition, type PlacedRaw, type Placement } from '../placement/placement';
 import { isInCodeArea, takenOf, WHOLE_SECTOR } from '../placement/supplied';
+import { roomOf } from '../placement/volumes';
 import { alignUp } from '../quantity/integers';
 import { counted, exactText, grouped, inBoth } from '../quantity/units';
 import { CODE_LENGTH } from '../tables/mbr';
@@ -337,20 +338,33 @@ const imageUnknown: Rule = (placement) =>
 /** A system that fills more than this part of its slot has no room to be updated in place. */
 const ROOM_TO_UPDATE = 0.85;
 
+/** What systems are made of: a prepared image, or files; and how many bytes of their slot it takes. */
+function systems(
+  placement: Placement,
+): { readonly one: PlacedPartition; readonly what: string; readonly taken: number }[] {
+  const ofImages = imaged(placement).map(({ one, content }) => ({
+    one,
+    what: `“${content.name}” takes`,
+    taken: content.size,
+  }));
+  const ofFiles = partitionsOf(placement).flatMap((one) => {
+    const room = roomOf(one, placement);
+    return room && room.tree.length > 0 ? [{ one, what: 'Its files take', taken: room.used * room.clusterBytes }] : [];
+  });
+  return [...ofImages, ...ofFiles].filter(({ one }) => one.slot.role === 'system');
+}
+
 const systemFull: Rule = (placement) =>
-  imaged(placement)
-    .filter(
-      ({ one, content }) =>
-        one.slot.role === 'system' && content.size > ROOM_TO_UPDATE * (one.span.end - one.span.start),
-    )
-    .filter(({ one, content }) => content.size <= one.span.end - one.span.start)
-    .map(({ one, content }) => ({
+  systems(placement)
+    .map((each) => ({ ...each, size: each.one.span.end - each.one.span.start }))
+    .filter(({ taken, size }) => taken > ROOM_TO_UPDATE * size && taken <= size)
+    .map(({ one, what, taken, size }) => ({
       rule: 'system/slot-over-85-full',
       severity: 'risk',
       place: atSlot(one.slot.id),
-      sentence: `“${content.name}” takes ${((100 * content.size) / (one.span.end - one.span.start)).toFixed(1)} % of ${one.slot.name} (${inBoth(one.span.end - one.span.start)}).`,
+      sentence: `${what} ${((100 * taken) / size).toFixed(1)} % of ${one.slot.name} (${inBoth(size)}).`,
       why: 'A later version of the system is larger; one that does not fit cannot be written in place.',
-      remedies: [enlarged(placement, one, content.size / ROOM_TO_UPDATE)],
+      remedies: [enlarged(placement, one, taken / ROOM_TO_UPDATE)],
     }));
 
 export const CONTENT_RULES: readonly Rule[] = [

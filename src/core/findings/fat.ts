@@ -180,6 +180,25 @@ const cardStandard: Rule = (placement) => {
   ];
 };
 
+/** Systems of the BIOS era read FAT16 up to this many bytes, and the early ones no FAT32 at all. */
+const OLD_READERS = 2 * 2 ** 30;
+
+const oldReaders: Rule = (placement) => {
+  const wall = placement.layout.machine?.biosWall;
+  if (wall === undefined) return [];
+  return made(placement)
+    .map(({ slot, geometry }) => ({ slot, geometry, bytes: geometry.totalSectors * placement.sectorSize }))
+    .filter(({ slot, geometry, bytes }) => geometry.variant === 32 && slot.role !== 'esp' && bytes < OLD_READERS)
+    .map(({ slot, bytes }) => ({
+      rule: 'fat/fat32-for-an-old-reader',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} (${inBoth(bytes)}) is FAT32, and the machine is so old that its BIOS ends at ${wall}.`,
+      why: 'Systems of its age may know FAT16 alone, which reaches to 2 GiB.',
+      remedies: [refitting('Make it FAT16', slot, { kind: 'fat16', cluster: undefined })],
+    }));
+};
+
 const unevenRoot: Rule = (placement) =>
   fatPartitions(placement).flatMap(({ slot }): Finding[] => {
     const { rootEntries = 0 } = slot.fileSystem;
@@ -209,5 +228,6 @@ export const FAT_RULES: readonly Rule[] = [
   paddedReserved,
   sectorsUnused,
   cardStandard,
+  oldReaders,
   unevenRoot,
 ];

@@ -1,7 +1,7 @@
 /** Findings about the files that shall go into volumes made here. */
-import { clustersFor } from '../filesystems/fat/fill';
 import { fatGeometry } from '../filesystems/fat/geometry';
 import { clusterSizes } from '../filesystems/fat/variants';
+import { clustersFor } from '../filesystems/laying';
 import { filesOf, treeSums } from '../filesystems/tree';
 import { derivedVolumeId } from '../layout/edits';
 import { withFiles } from '../layout/contents';

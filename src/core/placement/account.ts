@@ -1,6 +1,7 @@
 /** Where the bytes of a partition go: every structure by its name, what files take, and what is left. */
 import type { FatGeometry } from '../filesystems/fat/geometry';
-import { clustersFor, shapeOfTree } from '../filesystems/fat/fill';
+import { shapeOfTree } from '../filesystems/fat/fill';
+import { clustersFor } from '../filesystems/laying';
 import type { ExfatGeometry } from '../filesystems/exfat/geometry';
 import { exfatSystem } from '../filesystems/exfat/fill';
 import { swapPages } from '../filesystems/swap';

@@ -2,7 +2,8 @@
 import { type Extent, joined } from '../../bytes/extents';
 import { encode } from '../../bytes/record';
 import { attributeByte, fatTime } from '../fat/entries';
-import { nameKey, nameTrouble } from '../names';
+import { nameKey } from '../names';
+import { clustersFor, nameTroubles, type NameTrouble, type Room, roomOfAll } from '../laying';
 import { type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
 import { storedTable } from '../upcase';
 import { byteOfCluster, type ExfatGeometry } from './geometry';
@@ -35,9 +36,7 @@ const ROOT_SPECIALS = 3;
 
 /** Something that no exFAT volume can hold. */
 export type ExfatTrouble =
-  | { readonly kind: 'name'; readonly path: string; readonly why: string }
-  | { readonly kind: 'same name'; readonly path: string; readonly other: string }
-  | { readonly kind: 'folder too large'; readonly path: string; readonly entries: number };
+  NameTrouble | { readonly kind: 'folder too large'; readonly path: string; readonly entries: number };
 
 interface Shape {
   readonly root: FolderNode;
@@ -64,20 +63,10 @@ function shapeOf(tree: Tree): Shape {
     ({ children }, i) =>
       ENTRY_LENGTH * children.reduce((sum, { name }) => sum + entriesFor(name), i === 0 ? ROOT_SPECIALS : 0),
   );
-  const troubles = folders.flatMap((folder, i) => {
-    const seen = new Map<string, string>();
-    const pathOf = (name: string) => (folder.path === '' ? name : `${folder.path}/${name}`);
-    const found = folder.children.flatMap(({ name }): ExfatTrouble[] => {
-      const why = nameTrouble(name);
-      const other = seen.get(nameKey(name));
-      seen.set(nameKey(name), other ?? name);
-      return [
-        ...(why ? [{ kind: 'name', path: pathOf(name), why } as const] : []),
-        ...(other === undefined ? [] : [{ kind: 'same name', path: pathOf(name), other: pathOf(other) } as const]),
-      ];
-    });
+  const troubles = folders.flatMap((folder, i): ExfatTrouble[] => {
+    const found = nameTroubles(folder);
     return lengths[i]! > FOLDER_LIMIT
-      ? [...found, { kind: 'folder too large', path: folder.path, entries: lengths[i]! / ENTRY_LENGTH } as const]
+      ? [...found, { kind: 'folder too large', path: folder.path, entries: lengths[i]! / ENTRY_LENGTH }]
       : found;
   });
   const shape = { root, folders, lengths, files: filesOf(tree), troubles };
@@ -92,14 +81,15 @@ export function exfatTroubles(tree: Tree): readonly ExfatTrouble[] {
 
 type Place = Pick<ExfatGeometry, 'clusterBytes' | 'clusters'>;
 
-const clustersFor = (bytes: number, { clusterBytes }: Place): number => Math.ceil(bytes / clusterBytes);
-
 let table: Uint8Array | undefined;
 const upcaseTable = (): Uint8Array => (table ??= storedTable());
 
 /** Clusters of bitmap and up-case table, which every volume has beside its root directory. */
 function systemClusters(place: Place): number[] {
-  return [clustersFor(Math.ceil(place.clusters / 8), place), clustersFor(upcaseTable().length, place)];
+  return [
+    clustersFor(Math.ceil(place.clusters / 8), place.clusterBytes),
+    clustersFor(upcaseTable().length, place.clusterBytes),
+  ];
 }
 
 /** Clusters of the structures that every volume has. */
@@ -108,29 +98,19 @@ export function exfatSystem(
   place: Place,
 ): { readonly bitmap: number; readonly upcase: number; readonly root: number } {
   const [bitmap, upcase] = systemClusters(place) as [number, number];
-  return { bitmap, upcase, root: Math.max(1, clustersFor(shapeOf(tree).lengths[0]!, place)) };
+  return { bitmap, upcase, root: Math.max(1, clustersFor(shapeOf(tree).lengths[0]!, place.clusterBytes)) };
 }
 
 /** Clusters that a tree takes, and the first file that has no room. */
-export function exfatRoom(
-  tree: Tree,
-  place: Place,
-): { used: number; clusters: number; misfit: string | undefined; slack: number } {
-  const { folders, lengths, files } = shapeOf(tree);
-  let used = systemClusters(place).reduce((a, b) => a + b, 0);
-  let misfit: string | undefined;
-  let slack = 0;
-  lengths.forEach((length, i) => {
-    used += Math.max(1, clustersFor(length, place));
-    if (used > place.clusters) misfit ??= folders[i]!.path;
-  });
-  for (const { size, path } of files) {
-    const count = clustersFor(size, place);
-    used += count;
-    slack += count * place.clusterBytes - size;
-    if (used > place.clusters && size > 0) misfit ??= path;
-  }
-  return { used, clusters: place.clusters, misfit, slack };
+export function exfatRoom(tree: Tree, place: Place): Room {
+  const shape = shapeOf(tree);
+  const folderClusters = shape.lengths.map((length) => Math.max(1, clustersFor(length, place.clusterBytes)));
+  return roomOfAll(
+    shape,
+    folderClusters,
+    place,
+    systemClusters(place).reduce((a, b) => a + b, 0),
+  );
 }
 
 export interface ExfatIdentity {
@@ -213,9 +193,9 @@ export function fillExfat(geometry: ExfatGeometry, tree: Tree, identity: ExfatId
     return run;
   };
   const [bitmap, upcase] = systemClusters(geometry).map(take) as [ReturnType<typeof take>, ReturnType<typeof take>];
-  const folderRuns = lengths.map((length) => take(Math.max(1, clustersFor(length, geometry))));
+  const folderRuns = lengths.map((length) => take(Math.max(1, clustersFor(length, geometry.clusterBytes))));
   const runOfFolder = new Map(folders.map((folder, i) => [folder, folderRuns[i]!]));
-  const fileRuns = files.map(({ size }) => take(clustersFor(size, geometry)));
+  const fileRuns = files.map(({ size }) => take(clustersFor(size, geometry.clusterBytes)));
   const runOfFile = new Map(files.map((file, i) => [file, fileRuns[i]!]));
   const used = next - FIRST;
 

@@ -8,7 +8,7 @@
  */
 import { type Extent, joined } from '../../bytes/extents';
 import { storedLabel } from '../label';
-import { nameKey, nameTrouble } from '../names';
+import { clustersFor, nameTroubles, type NameTrouble, pathIn, type Room, roomOfAll } from '../laying';
 import { type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
 import { ATTRIBUTE_FOLDER, attributeByte, ENTRY_LENGTH, labelEntry, longEntries, shortEntry } from './entries';
 import { type FatGeometry, sectorOfCluster } from './geometry';
@@ -24,8 +24,7 @@ export const FIRST_CLUSTER = 2;
 
 /** Something about a tree that no FAT volume can hold. `path` as in the tree. */
 export type TreeTrouble =
-  | { readonly kind: 'name'; readonly path: string; readonly why: string }
-  | { readonly kind: 'same name'; readonly path: string; readonly other: string }
+  | NameTrouble
   | { readonly kind: 'file too large'; readonly path: string; readonly size: number }
   | { readonly kind: 'folder too large'; readonly path: string; readonly entries: number };
 
@@ -41,25 +40,11 @@ export interface TreeShape {
 
 const SHAPES = new WeakMap<Tree, TreeShape>();
 
-/** Path of something in a folder. */
-function pathOf(folder: FolderNode, name: string): string {
-  return folder.path === '' ? name : `${folder.path}/${name}`;
-}
-
 function troublesOf(folder: FolderNode, entries: number): TreeTrouble[] {
-  const troubles: TreeTrouble[] = [];
-  const seen = new Map<string, string>();
-  for (const child of folder.children) {
-    const path = pathOf(folder, child.name);
-    const why = nameTrouble(child.name);
-    if (why) troubles.push({ kind: 'name', path, why });
-    const key = nameKey(child.name);
-    const other = seen.get(key);
-    if (other === undefined) seen.set(key, child.name);
-    else troubles.push({ kind: 'same name', path, other: pathOf(folder, other) });
+  const troubles: TreeTrouble[] = nameTroubles(folder);
+  for (const child of folder.children)
     if (child.kind === 'file' && child.entry.size > FILE_LIMIT)
-      troubles.push({ kind: 'file too large', path, size: child.entry.size });
-  }
+      troubles.push({ kind: 'file too large', path: pathIn(folder, child.name), size: child.entry.size });
   if (entries > DIRECTORY_LIMIT) troubles.push({ kind: 'folder too large', path: folder.path, entries });
   return troubles;
 }
@@ -79,22 +64,10 @@ export function shapeOfTree(tree: Tree): TreeShape {
   return shape;
 }
 
-/** What a volume has for a tree, and what the tree takes. */
-export interface Room {
-  /** Clusters that are taken, those of the root directory of FAT32 included. */
-  readonly used: number;
-  readonly clusters: number;
-  /** The first file or folder, in the order in which they are laid, that has no room. */
-  readonly misfit: string | undefined;
+/** The room of a FAT volume. */
+export interface FatRoom extends Room {
   /** Entries of the fixed root directory that are missing; 0 where it holds them, and on FAT32. */
   readonly rootShort: number;
-  /** Bytes lost in the last clusters of files. */
-  readonly slack: number;
-}
-
-/** Clusters for so many bytes. */
-export function clustersFor(bytes: number, clusterBytes: number): number {
-  return Math.ceil(bytes / clusterBytes);
 }
 
 type Place = Pick<FatGeometry, 'variant' | 'clusterBytes' | 'clusters' | 'rootEntries'>;
@@ -108,25 +81,14 @@ function folderClusters({ entries }: TreeShape, { variant, clusterBytes }: Place
 }
 
 /** Says whether a tree has room in a volume, to the cluster, and what is the first that has none. */
-export function roomFor(tree: Tree, place: Place, label: string): Room {
+export function roomFor(tree: Tree, place: Place, label: string): FatRoom {
   const shape = shapeOfTree(tree);
-  const { clusterBytes, clusters, variant } = place;
   const hasLabel = storedLabel(label).text !== '';
-  let used = 0;
-  let misfit: string | undefined;
-  folderClusters(shape, place, hasLabel).forEach((count, i) => {
-    used += count;
-    if (used > clusters) misfit ??= shape.folders[i]!.path;
-  });
-  let slack = 0;
-  for (const { size, path } of shape.files) {
-    const count = clustersFor(size, clusterBytes);
-    used += count;
-    slack += count * clusterBytes - size;
-    if (used > clusters && size > 0) misfit ??= path;
-  }
   const rootNeeds = shape.entries[0]! + (hasLabel ? 1 : 0);
-  return { used, clusters, misfit, rootShort: variant === 32 ? 0 : Math.max(0, rootNeeds - place.rootEntries), slack };
+  return {
+    ...roomOfAll(shape, folderClusters(shape, place, hasLabel), place),
+    rootShort: place.variant === 32 ? 0 : Math.max(0, rootNeeds - place.rootEntries),
+  };
 }
 
 /** Clusters in one piece. */

@@ -22,8 +22,16 @@ const shared = {
 };
 
 export default {
+  // Every core: nobody works beside the tests.
+  maxWorkers: '100%',
   projects: [
     { ...shared, displayName: 'unit', roots: ['<rootDir>/src'], testMatch: ['**/*.test.ts'] },
-    { ...shared, displayName: 'machine', roots: ['<rootDir>/machine'], testMatch: ['**/*.test.ts'] },
+    {
+      ...shared,
+      displayName: 'machine',
+      roots: ['<rootDir>/machine'],
+      testMatch: ['**/*.test.ts'],
+      globalSetup: '<rootDir>/machine/setup.ts',
+    },
   ],
 };

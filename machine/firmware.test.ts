@@ -11,7 +11,8 @@ import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from '@tests/samples';
 import type { Layout, PartitionSlot, Slot } from '@/core/layout/document';
 import type { Placement } from '@/core/placement/placement';
 import { buildFilled, TestStore } from './fill';
-import { drive, filesNamed, type GuestDisk, unpacked } from './guest';
+import { firmwareFile, loaderFile } from './firmware';
+import { drive, type GuestDisk } from './guest';
 
 /** What the program says when it runs. */
 const SAYS = 'iPXE';
@@ -65,7 +66,7 @@ let ways: Way[];
 beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), 'loess-firmware-'));
   const store = new TestStore(path.join(folder, 'store'));
-  const loader = readFileSync(filesNamed(unpacked('loader', 'ipxe'), (name) => name === 'ipxe.efi')[0]!);
+  const loader = readFileSync(loaderFile());
   const program = { kind: 'file', size: loader.length, sha256: store.shelf.add(loader) } as const;
   const script = { kind: 'file', size: SCRIPT.length, sha256: store.shelf.add(Buffer.from(SCRIPT)) } as const;
   const common = [
@@ -122,8 +123,7 @@ function run(args: readonly string[], word: string, limit: number): Promise<stri
 
 /** Starts the firmware with one disk; resolves with what it said when the program has spoken. */
 function boot(disk: GuestDisk): Promise<string> {
-  const firmware = path.join(unpacked('firmware', 'ovmf'), 'usr', 'share', 'ovmf', 'OVMF.fd');
-  return run(['-m', '256', '-bios', firmware, ...drive(disk, 0)], SAYS, START_LIMIT);
+  return run(['-m', '256', '-bios', firmwareFile(), ...drive(disk, 0)], SAYS, START_LIMIT);
 }
 
 describe.each(NAMES.map((name, i) => ({ name, i })))('$name', ({ i }) => {

@@ -97,17 +97,23 @@ function withLibraries(program: string): ArchiveFile[] {
   }));
 }
 
+/** Where the RAM disk lies. */
+const RAM_DISK = path.join(CACHE, 'ramdisk.cpio');
+
 /** What a run needs: the kernel and the RAM disk. */
 interface Machine {
   readonly kernel: string;
   readonly ramDisk: string;
 }
 
-function prepare(): Machine {
-  const name = kernelPackage();
-  const image = unpacked('kernel', name);
+function kernelIn(image: string): string {
+  return filesNamed(path.join(image, 'boot'), (file) => file.startsWith('vmlinuz'))[0]!;
+}
+
+/** Fetches what the guests need and makes their RAM disk, before any test runs: tests run beside each other. */
+export function prepareGuests(): void {
+  const image = unpacked('kernel', kernelPackage());
   const busybox = path.join(unpacked('busybox', 'busybox-static'), 'bin', 'busybox');
-  const kernel = filesNamed(path.join(image, 'boot'), (file) => file.startsWith('vmlinuz'))[0]!;
   const modules = filesNamed(path.join(image, 'lib', 'modules'), (file) => MODULES.includes(file.replace(/\.ko$/, '')));
   const order = modules
     .map((file) => path.basename(file, '.ko'))
@@ -119,9 +125,11 @@ function prepare(): Machine {
     { name: 'modules/order', mode: 0o644, data: Buffer.from(`${order.join('\n')}\n`) },
     { name: 'init', mode: 0o755, data: readFileSync(path.resolve('machine', 'guest-init.sh')) },
   ];
-  const ramDisk = path.join(CACHE, 'ramdisk.cpio');
-  writeFileSync(ramDisk, archive(files));
-  return { kernel, ramDisk };
+  writeFileSync(RAM_DISK, archive(files));
+}
+
+function prepared(): Machine {
+  return { kernel: kernelIn(path.join(CACHE, 'kernel')), ramDisk: RAM_DISK };
 }
 
 /** A disk to attach: an image file and its logical sector size. Unless it keeps, the file is never changed. */
@@ -236,5 +244,5 @@ function parse(said: string): GuestReport {
 
 /** Boots the machine with these disks and returns what its kernel says about them. */
 export async function lookAt(disks: readonly GuestDisk[]): Promise<GuestReport> {
-  return parse(await start(prepare(), disks));
+  return parse(await start(prepared(), disks));
 }

@@ -43,6 +43,7 @@ const KINDS: Readonly<Record<string, string>> = {
 class Gathering {
   readonly entries = new Map<string, TreeEntry>();
   readonly leftOut: { path: string; why: string }[] = [];
+  private unpacked = 0;
 
   constructor(
     private readonly intake: Intake,
@@ -61,7 +62,7 @@ class Gathering {
   path(name: string, kind: string | undefined): string | undefined {
     const path = Gathering.plain(name);
     if (path === '' || path === '.') return undefined;
-    if (this.entries.size >= ENTRY_LIMIT)
+    if (this.entries.size + this.leftOut.length >= ENTRY_LIMIT)
       throw new Refusal(
         413,
         'archive-of-too-many-files',
@@ -79,13 +80,15 @@ class Gathering {
   }
 
   async file(path: string, time: string | undefined, body: AsyncIterable<Uint8Array>): Promise<void> {
-    const taken = await this.intake.add(this.watched(body));
+    const taken = await this.intake.add(body);
     this.entries.set(path, { kind: 'file', path, ...taken, ...(time !== undefined && { time }) });
   }
 
-  private async *watched(body: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
+  /** Passes on what comes out of the archive, kept or not, and refuses when it is too much for the length of the archive. */
+  async *watched(body: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
     for await (const chunk of body) {
-      if (this.intake.total + chunk.length > Math.max(GRACE, MOST_TIMES * this.length))
+      this.unpacked += chunk.length;
+      if (this.unpacked > Math.max(GRACE, MOST_TIMES * this.length))
         throw new Refusal(
           413,
           'archive-unpacks-too-large',
@@ -141,9 +144,10 @@ function damaged(error: unknown): Refusal {
 async function untar(body: AsyncIterable<Uint8Array>, isGzip: boolean, gathering: Gathering): Promise<void> {
   const unpacking = extract();
   const source = Readable.from(body);
-  const input = isGzip ? source.pipe(createGunzip()) : source;
+  const plain = isGzip ? source.pipe(createGunzip()) : source;
+  const input = Readable.from(gathering.watched(plain));
   // A failure on the way in ends the reading of entries too.
-  source.on('error', (error) => unpacking.destroy(error));
+  source.on('error', (error) => plain.destroy(error));
   input.on('error', (error) => unpacking.destroy(error));
   input.pipe(unpacking);
   try {
@@ -187,7 +191,7 @@ async function unzip(file: string, gathering: Gathering): Promise<void> {
       const time = timeOf(entry.getLastModDate({ timezone: 'UTC' }));
       if (isFolder) gathering.folder(path, time);
       else if (entry.isEncrypted()) gathering.leftOut.push({ path: name, why: 'is encrypted' });
-      else await gathering.file(path, time, await zip.openReadStreamPromise(entry));
+      else await gathering.file(path, time, gathering.watched(await zip.openReadStreamPromise(entry)));
     }
   } finally {
     zip.close();

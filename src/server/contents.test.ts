@@ -147,6 +147,15 @@ describe('taking in', () => {
       /more than 1000 times/,
     ],
     [
+      'a thousand times its size behind its end',
+      async () =>
+        gzipSync(Buffer.concat([await tarOf([{ name: 'a', content: 'a' }]), Buffer.alloc(100 * 2 ** 20)]), {
+          level: 9,
+        }),
+      'archive-unpacks-too-large',
+      /more than 1000 times/,
+    ],
+    [
       'a torn end',
       async () => (await zipOf({ a: 'x'.repeat(5000) })).subarray(0, 60),
       'archive-damaged',

@@ -55,11 +55,6 @@ export class Intake {
     return new Intake(context, folder);
   }
 
-  /** Bytes that came in so far. */
-  get total(): number {
-    return this.bytes;
-  }
-
   /** Counts bytes that are about to be kept; refuses when there are too many of them. */
   private async claim(bytes: number): Promise<void> {
     this.bytes += bytes;

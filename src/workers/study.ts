@@ -1,8 +1,9 @@
 /** A worker for the study of a FAT slot: long lists of sizes are read and summed up off the main thread. */
 import type { FatQuestion } from '../core/filesystems/fat/geometry';
 import {
+  type Load,
+  loadOfSizes,
   readSizes,
-  type Sizes,
   type Study,
   studyFat,
   type TypicalMix,
@@ -11,7 +12,7 @@ import {
 
 /** What files the study is about. */
 export type StudiedFiles =
-  | { readonly kind: 'sizes'; readonly sizes: Sizes }
+  | { readonly kind: 'load'; readonly load: Load }
   | { readonly kind: 'list'; readonly text: string }
   | { readonly kind: 'mix'; readonly mix: TypicalMix; readonly usable: number };
 
@@ -29,24 +30,26 @@ export interface StudyAnswer {
   readonly milliseconds: number;
 }
 
-function sizesOf(files: StudiedFiles): { sizes: Sizes; skipped: number } {
+function loadOf(files: StudiedFiles): { load: Load; skipped: number } {
   switch (files.kind) {
-    case 'sizes':
-      return { sizes: files.sizes, skipped: 0 };
-    case 'list':
-      return readSizes(files.text);
+    case 'load':
+      return { load: files.load, skipped: 0 };
+    case 'list': {
+      const { sizes, skipped } = readSizes(files.text);
+      return { load: loadOfSizes(sizes), skipped };
+    }
     case 'mix':
-      return { sizes: typicalSizes(files.mix, files.usable), skipped: 0 };
+      return { load: loadOfSizes(typicalSizes(files.mix, files.usable)), skipped: 0 };
   }
 }
 
 /** The whole of a study, from what was asked. */
 export function answerStudy({ question, files }: StudyAsked, now: () => number): StudyAnswer {
   const started = now();
-  const { sizes, skipped } = sizesOf(files);
-  const study = studyFat(question, sizes);
+  const { load, skipped } = loadOf(files);
+  const study = studyFat(question, load);
   let [count, bytes] = [0, 0];
-  for (const [size, times] of sizes) {
+  for (const [size, times] of load.files) {
     count += times;
     bytes += size * times;
   }

@@ -212,6 +212,14 @@ const PLAIN: readonly Case[] = [
     remedies: [],
   },
   {
+    rule: 'fat/header-of-another-variant-in-an-image',
+    severity: 'risk',
+    bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, name: 'FAT16', variant: 16, headerOf: 32 })]),
+    good: image('1 GiB', [imaged(40 * MIB, { ...FAT32, name: 'FAT16', variant: 16 })]),
+    says: 'the volume in “supplied.bin” (40 MiB = 41.94 MB) is FAT16, and it has the header of FAT32.',
+    remedies: ['Leave a empty'],
+  },
+  {
     rule: 'content/image-not-recognised',
     severity: 'note',
     bad: image('1 GiB', [imaged(40 * MIB)]),

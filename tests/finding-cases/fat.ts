@@ -36,6 +36,22 @@ export const FAT_CASES: readonly Case[] = [
     remedies: [],
   },
   {
+    rule: 'fat/data-off-the-write-unit',
+    severity: 'risk',
+    bad: on(CARD, [fatPart('a', '100 MiB', { padding: 'none' })]),
+    good: on(CARD, [fatPart('a', '100 MiB')]),
+    says: /^The data area of a begins on a multiple of 512 B, not of 4 MiB/,
+    remedies: ['Pad the reserved sectors'],
+  },
+  {
+    rule: 'fat/not-padded',
+    severity: 'note',
+    bad: image('1 GiB', [fatPart('a', '100 MiB', { padding: 'none' })]),
+    good: image('1 GiB', [fatPart('a', '100 MiB')]),
+    says: /^The data area of a begins on a multiple of 512 B, not of 1 MiB/,
+    remedies: ['Pad the reserved sectors'],
+  },
+  {
     rule: 'fat/label-forbidden-characters',
     severity: 'stop',
     bad: image('1 GiB', [fatPart('a', 'rest', { label: 'A/B' })]),

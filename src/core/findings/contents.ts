@@ -319,6 +319,18 @@ const imageFats: Rule = (placement) =>
       remedies: [],
     }));
 
+const imageHeader: Rule = (placement) =>
+  recognised(placement)
+    .filter(({ image }) => image.headerOf !== undefined)
+    .map(({ one, content, image }) => ({
+      rule: 'fat/header-of-another-variant-in-an-image',
+      severity: 'risk',
+      place: atSlot(one.slot.id),
+      sentence: `By its clusters the volume in “${content.name}” (${inBoth(content.size)}) is ${image.name}, and it has the header of FAT${image.headerOf}.`,
+      why: 'Readers that count and readers that look at the header disagree about what it is.',
+      remedies: [changing(`Leave ${one.slot.name} empty`, one.slot.id, { content: undefined })],
+    }));
+
 const imageUnknown: Rule = (placement) =>
   imaged(placement)
     .filter(({ facts }) => facts && !facts.image)
@@ -379,6 +391,7 @@ export const CONTENT_RULES: readonly Rule[] = [
   imageHidden,
   imageOver,
   imageFats,
+  imageHeader,
   imageUnknown,
   systemFull,
 ];

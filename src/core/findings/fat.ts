@@ -1,6 +1,7 @@
 /** Findings about the geometry of FAT volumes. */
 import type { FatRefusal } from '../filesystems/fat/geometry';
 import { BORDER, borderDistance, leastClusters, mostClusters, type Variant } from '../filesystems/fat/variants';
+import { isPlainFlash } from '../medium/medium';
 import type { Placement } from '../placement/placement';
 import { alignDown, alignUp } from '../quantity/integers';
 import { exactText, grouped, inBinary, inBoth, sectorCount } from '../quantity/units';
@@ -110,22 +111,42 @@ const largeClusters: Rule = (placement) =>
       remedies: [refitting('Use 32 KiB clusters', slot, { cluster: '32 KiB' })],
     }));
 
+/** Volumes whose data area is off the unit: because it shall not be padded, or because that would cost too much. */
+function offUnit(placement: Placement, isMeant: boolean) {
+  return made(placement)
+    .filter(({ slot, geometry }) => !geometry.onWantedUnit && (slot.fileSystem.padding === 'none') === isMeant)
+    .map(({ slot, geometry }) => ({
+      place: atSlot(slot.id),
+      sentence: `The data area of ${slot.name} begins on a multiple of ${inBinary(geometry.unit)}, not of ${inBinary(placement.dataUnit)}.`,
+      remedies: isMeant ? [refitting('Pad the reserved sectors', slot, { padding: undefined })] : [],
+    }));
+}
+
 const dataOffUnit: Rule = (placement) =>
-  made(placement)
-    .filter(({ geometry }) => !geometry.onWantedUnit)
-    .map(({ slot, geometry }) => {
-      const unwanted = slot.fileSystem.padding === 'none';
-      return {
-        rule: 'fat/data-off-the-unit',
-        severity: 'note',
-        place: atSlot(slot.id),
-        sentence: `The data area of ${slot.name} begins on a multiple of ${inBinary(geometry.unit)}, not of ${inBinary(placement.dataUnit)}.`,
-        why: unwanted
-          ? 'Flash is slower, and wears sooner, where clusters lie across its units.'
-          : 'Padding to the larger unit would have cost more than 1/16 of the volume, or the clusters that make its variant.',
-        remedies: unwanted ? [refitting('Pad the reserved sectors', slot, { padding: undefined })] : [],
-      };
-    });
+  offUnit(placement, false).map((told) => ({
+    rule: 'fat/data-off-the-unit',
+    severity: 'note',
+    ...told,
+    why: 'Padding to the larger unit would have cost more than 1/16 of the volume, or the clusters that make its variant.',
+  }));
+
+const SLOWER = 'is slower, and wears sooner, where clusters lie across its units.';
+
+const notPaddedOnFlash: Rule = (placement) =>
+  (isPlainFlash(placement.medium.kind) ? offUnit(placement, true) : []).map((told) => ({
+    rule: 'fat/data-off-the-write-unit',
+    severity: 'risk',
+    ...told,
+    why: `Flash ${SLOWER}`,
+  }));
+
+const notPadded: Rule = (placement) =>
+  (isPlainFlash(placement.medium.kind) ? [] : offUnit(placement, true)).map((told) => ({
+    rule: 'fat/not-padded',
+    severity: 'note',
+    ...told,
+    why: `Should it come onto flash: that ${SLOWER}`,
+  }));
 
 const paddedReserved: Rule = (placement) =>
   made(placement)
@@ -225,6 +246,8 @@ export const FAT_RULES: readonly Rule[] = [
   nearBorder,
   largeClusters,
   dataOffUnit,
+  notPaddedOnFlash,
+  notPadded,
   paddedReserved,
   sectorsUnused,
   cardStandard,

@@ -11,6 +11,8 @@ export interface ImageFacts {
   /** `FAT32`, `exFAT`, `ext4` … */
   readonly name: string;
   readonly variant?: Variant;
+  /** Variant that the fields of a FAT header are made for; readers that count clusters go by `variant`. */
+  readonly headerOf?: Variant;
   readonly label?: string;
   readonly id?: string;
   /** Bytes of a sector, and of the file system, where it says so. */

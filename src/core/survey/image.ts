@@ -19,6 +19,7 @@ export async function imageFacts(source: BlockSource): Promise<ImageFacts | unde
     return {
       name: `FAT${shape.variant}`,
       variant: shape.variant,
+      ...((shape.width === 32) !== (shape.variant === 32) && { headerOf: shape.width }),
       label: root.label || labelInHeader,
       id: volumeIdText(volumeId),
       sectorSize: shape.sectorSize,

@@ -4,9 +4,8 @@ import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
-import { countSizes, type StudyRow, TYPICAL_MIXES, type TypicalMix } from '@/core/filesystems/fat/study';
+import { loadOfTree, type StudyRow, TYPICAL_MIXES, type TypicalMix } from '@/core/filesystems/fat/study';
 import { leastClusters, mostClusters } from '@/core/filesystems/fat/variants';
-import { filesOf } from '@/core/filesystems/tree';
 import { treeOfSlot } from '@/core/layout/contents';
 import type { PartitionSlot } from '@/core/layout/document';
 import { fatQuestion } from '@/core/placement/entries';
@@ -32,7 +31,7 @@ const COPES_TEXTS = { yes: 'reads it', mostly: 'reads it mostly', no: 'does not 
 const nameOf = (row: Pick<StudyRow, 'variant' | 'clusterBytes'>) => `FAT${row.variant}, ${inBinary(row.clusterBytes)}`;
 
 /** The columns of the study; the borders of a variant stand in the tooltip of the margin. */
-function Head() {
+function Head({ readers }: { readonly readers: StudyRow['readers'] }) {
   return (
     <thead className="sticky top-0 bg-paper">
       <tr className="border-b border-line text-right text-xs text-soft">
@@ -44,7 +43,11 @@ function Head() {
         <th className="px-2 font-normal">lost in last clusters</th>
         <th className="px-2 font-normal">files take</th>
         <th className="px-2 font-normal">cluster 2 at</th>
-        <th className="px-2 text-left font-normal">read by</th>
+        {readers.map(({ who, short }, i) => (
+          <th key={who} title={who} className={`text-center font-normal ${i === 0 ? 'pr-1 pl-2' : 'px-1'}`}>
+            {i === 0 ? `read by: ${short}` : short}
+          </th>
+        ))}
         <th />
       </tr>
     </thead>
@@ -86,26 +89,24 @@ function RowOf({
         {inBinary(row.slack)}
         {share}
       </td>
-      <td className={`px-2 ${row.fits ? '' : 'text-stop'}`}>
+      <td
+        className={`px-2 ${row.fits ? '' : 'text-stop'}`}
+        title={`${grouped(row.taken)} bytes in whole clusters, ${grouped(row.inFolders)} of them for folders`}
+      >
         {inBinary(row.taken)}
-        {!row.fits && ': do not fit'}
+        {!row.fits && (row.rootShort > 0 ? ': root directory full' : ': do not fit')}
       </td>
       <td className="px-2">
         {inBinary(row.cluster2)}
         {!row.onUnit && <span title="Not on the write unit of the medium"> off the unit</span>}
       </td>
-      <td className="px-2 text-left font-sans">
-        {row.readers.map(({ who, copes }) => (
-          <span
-            key={who}
-            title={`${who}: ${COPES_TEXTS[copes]}`}
-            aria-label={`${who}: ${COPES_TEXTS[copes]}`}
-            role="img"
-          >
-            {COPES[copes]}{' '}
+      {row.readers.map(({ who, copes }) => (
+        <td key={who} className="px-1 text-center font-sans" title={`${who}: ${COPES_TEXTS[copes]}`}>
+          <span role="img" aria-label={`${who}: ${COPES_TEXTS[copes]}`}>
+            {COPES[copes]}
           </span>
-        ))}
-      </td>
+        </td>
+      ))}
       <td className="py-0.5 font-sans">
         <Button onClick={onChoose} disabled={isNow} aria-label={`Use ${nameOf(row)}`}>
           {isNow ? 'In use' : 'Use it'}
@@ -119,8 +120,8 @@ function Legend({ rows }: { readonly rows: readonly StudyRow[] }) {
   const [first] = rows;
   return (
     <p className="mt-1 text-sm text-soft">
-      Read by, in this order: {first?.readers.map((one) => one.who).join('; ')}. {COPES.yes} yes, {COPES.mostly} mostly,{' '}
-      {COPES.no} no. Facts of the trade; a device of one’s own may differ.
+      Read by {first?.readers.map((one) => one.who).join('; ')}. {COPES.yes} yes, {COPES.mostly} mostly, {COPES.no} no.
+      Facts of the trade; a device of one’s own may differ.
     </p>
   );
 }
@@ -174,15 +175,16 @@ function Study({ placed }: { readonly placed: PlacedPartition & { readonly slot:
   const { layout, sectorSize, dataUnit: unit, contents } = placement;
   const { slot } = placed;
   const tree = treeOfSlot(slot, contents);
+  const label = slot.fileSystem?.label ?? '';
   const [about, setAbout] = useState<About>();
   const [list, setList] = useState('');
   const [mix, setMix] = useState<TypicalMix>('readings of instruments');
   const kind: About = about ?? (tree && tree.length > 0 ? 'files' : 'mix');
-  const sizes = useMemo(() => countSizes(filesOf(tree ?? []).map((file) => file.size)), [tree]);
+  const load = useMemo(() => loadOfTree(tree ?? [], label), [tree, label]);
   const usable = placed.fat?.ok ? placed.fat.value.bytesForFiles : placed.sectors * sectorSize;
   const files: StudiedFiles =
     kind === 'files'
-      ? { kind: 'sizes', sizes }
+      ? { kind: 'load', load }
       : kind === 'list'
         ? { kind: 'list', text: list }
         : { kind: 'mix', mix, usable };
@@ -246,7 +248,7 @@ function Study({ placed }: { readonly placed: PlacedPartition & { readonly slot:
       ) : (
         <>
           <table className="mt-2 w-full">
-            <Head />
+            <Head readers={rows[0]?.readers ?? []} />
             <tbody>
               {rows.map((row) => (
                 <RowOf
@@ -311,6 +313,11 @@ function Screen({ first }: { readonly first: string | undefined }) {
         <Button onClick={undo} disabled={!view.canUndo && steps.length === 0}>
           Undo
         </Button>
+        {placed && (
+          <Link className={buttonClass()} href={`/layouts/${view.id}/contents?slot=${placed.slot.id}`}>
+            Contents
+          </Link>
+        )}
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>
           Back to the designer
         </Link>

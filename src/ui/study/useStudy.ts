@@ -11,7 +11,8 @@ export function useStudy(asked: StudyAsked | undefined): StudyAnswer | undefined
   const [answer, setAnswer] = useState<StudyAnswer>();
   const worker = useRef<Worker>(undefined);
   const key =
-    asked && JSON.stringify({ ...asked, files: asked.files.kind === 'sizes' ? [...asked.files.sizes] : asked.files });
+    asked &&
+    JSON.stringify(asked, (_, value: unknown) => (value instanceof Map ? [...(value as Map<number, number>)] : value));
   useEffect(() => {
     if (!asked) return;
     if (!worker.current) {

@@ -2,12 +2,40 @@
  * The study of a FAT slot: every variant with every cluster size, and what each would mean for
  * the files that shall go into it.
  */
+import { storedLabel } from '../label';
+import type { Tree } from '../tree';
+import { ENTRY_LENGTH } from './entries';
+import { shapeOfTree } from './fill';
 import type { FatGeometry, FatQuestion, FatRefusal } from './geometry';
 import { fatGeometry, sectorOfCluster } from './geometry';
 import { borderDistance, clusterSizes, type Variant, VARIANTS } from './variants';
 
-/** How files of one size fill clusters: sizes with how many there are of each. */
+/** How files of one size fill clusters: sizes in bytes with how many there are of each. */
 export type Sizes = ReadonlyMap<number, number>;
+
+/** What shall go into the volume, as far as its room depends on it. */
+export interface Load {
+  readonly files: Sizes;
+  /** Lengths of the folders below the root, by their entries. */
+  readonly folders: Sizes;
+  /** Entries of the root directory, that of the label included. */
+  readonly rootEntries: number;
+}
+
+/** Files of which no more is known than how large they are. */
+export function loadOfSizes(files: Sizes): Load {
+  return { files, folders: new Map(), rootEntries: 0 };
+}
+
+/** Files and folders of a tree, as they would lie in a volume with this label. */
+export function loadOfTree(tree: Tree, label: string): Load {
+  const { files, entries } = shapeOfTree(tree);
+  return {
+    files: countSizes(files.map((file) => file.size)),
+    folders: countSizes(entries.slice(1).map((count) => count * ENTRY_LENGTH)),
+    rootEntries: entries[0]! + (storedLabel(label).text === '' ? 0 : 1),
+  };
+}
 
 /** One combination that is legal here. */
 export interface StudyRow {
@@ -19,10 +47,14 @@ export interface StudyRow {
   readonly usable: number;
   /** Sectors that the volume leaves unused. */
   readonly unused: number;
-  /** Bytes lost in last clusters; of files that do not fit too. */
+  /** Bytes lost in the last clusters of files; of files that do not fit too. */
   readonly slack: number;
-  /** Bytes that the files take in whole clusters. */
+  /** Bytes that files and folders take in whole clusters; of the root directory of FAT32 those behind its first one. */
   readonly taken: number;
+  /** Bytes of that which folders take. */
+  readonly inFolders: number;
+  /** Entries that the fixed root directory of FAT12 and FAT16 lacks. */
+  readonly rootShort: number;
   readonly fits: boolean;
   /** Clusters to the nearest border with another variant. */
   readonly margin: number;
@@ -50,6 +82,8 @@ export interface Study {
 /** A sort of reader and whether it copes; facts of the trade. */
 export interface Reader {
   readonly who: string;
+  /** One word for it. */
+  readonly short: string;
   readonly copes: 'yes' | 'mostly' | 'no';
 }
 
@@ -70,11 +104,11 @@ export function readersOf(
   const appliance =
     variant === 32 && !large && sectorSize === 512 ? 'yes' : large || sectorSize !== 512 ? 'no' : 'mostly';
   return [
-    { who: 'UEFI firmware', copes: large ? 'mostly' : variant === 32 ? 'yes' : 'mostly' },
-    { who: 'systems of the BIOS era', copes: old },
-    { who: 'boot ROMs of small boards', copes: rom },
-    { who: 'readers that keep to the card standard', copes: byCard && !large ? 'yes' : 'mostly' },
-    { who: 'televisions, printers, instruments', copes: appliance },
+    { who: 'UEFI firmware', short: 'UEFI', copes: large ? 'mostly' : variant === 32 ? 'yes' : 'mostly' },
+    { who: 'systems of the BIOS era', short: 'BIOS era', copes: old },
+    { who: 'boot ROMs of small boards', short: 'ROMs', copes: rom },
+    { who: 'readers that keep to the card standard', short: 'cards', copes: byCard && !large ? 'yes' : 'mostly' },
+    { who: 'televisions, printers, instruments', short: 'devices', copes: appliance },
   ];
 }
 
@@ -113,22 +147,25 @@ export function typicalSizes(mix: TypicalMix, usable: number, share = 0.5): Size
   return new Map(sizes.map((size) => [size, times]));
 }
 
-const SUFFIX: Readonly<Record<string, number>> = { k: 1024, m: MIB, g: 1024 * MIB };
+/** As in the size language: bare letters are binary, `kB`, `MB` and `GB` decimal. */
+const BINARY: Readonly<Record<string, number>> = { k: 1024, m: MIB, g: 1024 * MIB };
+const DECIMAL: Readonly<Record<string, number>> = { k: 1e3, m: 1e6, g: 1e9 };
 /** A line with a size at its beginning, or any other one. */
-const SIZE_LINE = /^(?:[ \t]*(\d[\d_,]*(?:\.\d+)?)[ \t]*([kmg]?)(?:i?b|bytes?)?(?=\s|$).*|.+)$/gim;
+const SIZE_LINE = /^(?:[ \t]*(\d[\d_,]*(?:\.\d+)?)[ \t]*(?:([kmg])(i?b)?|b|bytes?)?(?=\s|$).*|.+)$/gim;
 
-/** Sizes in a pasted text: the first number of each line, with K, M or G behind it; a name may follow. Lines without are counted. */
+/** Sizes in a pasted text: the first number of each line, with a unit behind it; a name may follow. Lines without are counted. */
 export function readSizes(text: string): { readonly sizes: Sizes; readonly files: number; readonly skipped: number } {
   const sizes = new Map<number, number>();
   let files = 0;
   let skipped = 0;
-  for (const [line, digits, unit] of text.matchAll(SIZE_LINE)) {
+  for (const [line, digits, prefix, ending] of text.matchAll(SIZE_LINE)) {
     if (digits === undefined) {
       if (line.trim() !== '') skipped += 1;
       continue;
     }
     const plain = digits.includes(',') || digits.includes('_') ? digits.replace(/[_,]/g, '') : digits;
-    const size = Math.round(Number(plain) * (unit ? SUFFIX[unit.toLowerCase()]! : 1));
+    const units = ending?.toLowerCase() === 'b' ? DECIMAL : BINARY;
+    const size = Math.round(Number(plain) * (prefix ? units[prefix.toLowerCase()]! : 1));
     if (!Number.isSafeInteger(size)) {
       skipped += 1;
       continue;
@@ -139,8 +176,19 @@ export function readSizes(text: string): { readonly sizes: Sizes; readonly files
   return { sizes, files, skipped };
 }
 
-function rowOf(geometry: FatGeometry, { slack, taken }: { slack: number; taken: number }): StudyRow {
+/** What a load loses and takes in clusters of one size. */
+function costOf({ files, folders }: Load, clusterBytes: number) {
+  const { slack, taken } = slackOf(files, clusterBytes);
+  return { slack, inFiles: taken, below: slackOf(folders, clusterBytes).taken };
+}
+
+function rowOf(geometry: FatGeometry, cost: ReturnType<typeof costOf>, { rootEntries }: Load): StudyRow {
   const { variant, clusterBytes, clusters, sectorSize, start } = geometry;
+  // The first cluster of the root directory of FAT32 does not count as usable.
+  const inRoot = variant === 32 ? slackOf(new Map([[rootEntries * ENTRY_LENGTH, 1]]), clusterBytes).taken : 0;
+  const inFolders = cost.below + Math.max(0, inRoot - clusterBytes);
+  const taken = cost.inFiles + inFolders;
+  const rootShort = variant === 32 ? 0 : Math.max(0, rootEntries - geometry.rootEntries);
   return {
     variant,
     clusterBytes,
@@ -148,9 +196,11 @@ function rowOf(geometry: FatGeometry, { slack, taken }: { slack: number; taken: 
     fatBytes: geometry.fatSectors * sectorSize,
     usable: geometry.bytesForFiles,
     unused: geometry.unused,
-    slack,
+    slack: cost.slack,
     taken,
-    fits: taken <= geometry.bytesForFiles,
+    inFolders,
+    rootShort,
+    fits: taken <= geometry.bytesForFiles && rootShort === 0,
     margin: borderDistance(variant, clusters),
     cluster2: (start + sectorOfCluster(geometry, 2)) * sectorSize,
     onUnit: geometry.onWantedUnit,
@@ -159,15 +209,15 @@ function rowOf(geometry: FatGeometry, { slack, taken }: { slack: number; taken: 
 }
 
 /** Every variant × cluster size for a place. What the question says of variant and cluster does not count. */
-export function studyFat({ variant: _, cluster: __, ...question }: FatQuestion, sizes: Sizes): Study {
+export function studyFat({ variant: _, cluster: __, ...question }: FatQuestion, load: Load): Study {
   const rows: StudyRow[] = [];
   // What files lose depends on the cluster alone.
-  const losses = new Map(clusterSizes(question.sectorSize).map((cluster) => [cluster, slackOf(sizes, cluster)]));
+  const costs = new Map(clusterSizes(question.sectorSize).map((cluster) => [cluster, costOf(load, cluster)]));
   const gaps: StudyGap[] = [];
   for (const variant of VARIANTS)
     for (const clusterBytes of clusterSizes(question.sectorSize)) {
       const found = fatGeometry({ ...question, variant, cluster: clusterBytes });
-      if (found.ok) rows.push(rowOf(found.value, losses.get(clusterBytes)!));
+      if (found.ok) rows.push(rowOf(found.value, costs.get(clusterBytes)!, load));
       else gaps.push({ variant, clusterBytes, refusal: found.error });
     }
   const usual = fatGeometry(question);

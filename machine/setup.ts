@@ -1,0 +1,9 @@
+/** Runs once before the machine tests: everything that they fetch from Debian's packages is there afterwards. */
+import { firmwareFile, loaderFile } from './firmware';
+import { prepareGuests } from './guest';
+
+export default function setup(): void {
+  prepareGuests();
+  loaderFile();
+  firmwareFile();
+}

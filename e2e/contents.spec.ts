@@ -43,7 +43,9 @@ test('files are put in, studied, built, browsed and fetched again', async ({ pag
   await page.getByRole('spinbutton', { name: 'copy' }).fill('7');
   await page.getByRole('button', { name: /^Build revision/ }).click();
   await expect(page.getByText('2 files and folders were compared')).toBeVisible();
-  await page.getByRole('link', { name: 'Survey it' }).click();
+  await page.getByRole('link', { name: 'Boot', exact: true }).click();
+  await expect(page.getByText('FAT16; 0 folders and 2 files here')).toBeVisible();
+  await page.getByRole('link', { name: 'Back to the survey' }).click();
   await page.getByRole('option', { name: /^Partition 1, sector/ }).click();
   await page.getByRole('link', { name: 'Browse its files' }).click();
   await expect(page.getByText('FAT16; 0 folders and 2 files here')).toBeVisible();

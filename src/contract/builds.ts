@@ -23,6 +23,8 @@ export interface BuildReport {
   readonly comparisons: readonly Comparison[];
   /** Risks that were accepted, with their reasons. Missing in reports of older versions. */
   readonly accepted?: readonly Accepted[];
+  /** Partitions of the image whose files can be browsed, as a survey names them. Missing in reports of older versions. */
+  readonly volumes?: readonly { readonly partition: string; readonly name: string }[];
   /** Milliseconds from the first write to the rename. */
   readonly milliseconds: number;
 }

@@ -5,7 +5,7 @@ import { visible } from '@/core/bytes/record';
 import { openVolume } from '@/core/filesystems/open';
 import { pathTrouble, type Tree } from '@/core/filesystems/tree';
 import { BrokenChain, entryAt, type Volume, type VolumeEntry, walk } from '@/core/filesystems/volume';
-import { insideText, named } from '@/core/survey/structures';
+import { insideText, isBrowsable, named } from '@/core/survey/structures';
 import { listImages } from './builds';
 import type { Context } from './context';
 import { listImageFiles } from './image-folder';
@@ -155,13 +155,11 @@ export async function listSources(context: Context): Promise<FileSource[]> {
       found.push(
         ...(await withSurvey(context, of, ({ survey }) =>
           Promise.resolve(
-            survey.partitions
-              .filter(({ inside }) => inside.kind === 'fat' || inside.kind === 'exfat')
-              .map((one) => ({
-                of,
-                partition: one.key,
-                text: `${visible(name)}: ${named(one)} (${insideText(one.inside)})`,
-              })),
+            survey.partitions.filter(isBrowsable).map((one) => ({
+              of,
+              partition: one.key,
+              text: `${visible(name)}: ${named(one)} (${insideText(one.inside)})`,
+            })),
           ),
         )),
       );

@@ -12,6 +12,7 @@ import { compare } from '@/core/compose/compare';
 import { compose } from '@/core/compose/compose';
 import type { DefinedRange } from '@/core/compose/contents';
 import type { Placement } from '@/core/placement/placement';
+import { isBrowsable, named } from '@/core/survey/structures';
 import { surveyMedium } from '@/core/survey/survey';
 import { UNFINISHED } from './data-folder';
 import { fileSource } from './file-source';
@@ -175,6 +176,11 @@ async function syncFolder(folder: string): Promise<void> {
   await handle.sync().finally(() => handle.close());
 }
 
+/** Name of the slot that begins with a sector. */
+function slotNameAt({ placed }: Placement, sector: number): string | undefined {
+  return placed.find((one) => one.start === sector)?.slot.name;
+}
+
 /**
  * Makes the image. On any failure the temporary file is removed and the error thrown on:
  * the abort reason, a system error, or a ReadBackError.
@@ -194,17 +200,25 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
     // What was never written to a new sparse file is a hole.
     const source = fileSource(handle, size, (offset, length) => !written.touches(offset, length));
     const report = await readBackAll(source, ranges, job);
-    const comparisons = compare(
-      placement,
-      await surveyMedium(source, { sectorSize: placement.sectorSize, isFull: true }),
-    );
+    const survey = await surveyMedium(source, { sectorSize: placement.sectorSize, isFull: true });
+    const comparisons = compare(placement, survey);
     const wrong = comparisons.find((one) => !one.agrees);
     if (wrong) throw new ReadBackError(`${wrong.fact}: meant ${wrong.meant}, found ${wrong.found}.`);
     job.signal.throwIfAborted();
     await rename(temporary, job.path);
     const milliseconds = performance.now() - started;
     await syncFolder(path.dirname(job.path));
-    return { size, writtenBytes, ranges: report, comparisons, accepted: placement.layout.accepted ?? [], milliseconds };
+    return {
+      size,
+      writtenBytes,
+      ranges: report,
+      comparisons,
+      accepted: placement.layout.accepted ?? [],
+      volumes: survey.partitions
+        .filter(isBrowsable)
+        .map((one) => ({ partition: one.key, name: slotNameAt(placement, one.start) ?? named(one) })),
+      milliseconds,
+    };
   } catch (error) {
     await rm(temporary, { force: true });
     throw error;

@@ -120,6 +120,11 @@ export function named({ kind, number, name }: FoundPartition): string {
   return name === '' ? `Partition ${number}` : `Partition ${number}, ${visible(name)}`;
 }
 
+/** True where the files inside can be listed and read. */
+export function isBrowsable({ inside }: Pick<FoundPartition, 'inside'>): boolean {
+  return inside.kind === 'fat' || inside.kind === 'exfat';
+}
+
 /** What is inside a partition, in words. */
 export function insideText(inside: Inside): string {
   switch (inside.kind) {

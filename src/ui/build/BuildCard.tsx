@@ -2,10 +2,10 @@
 
 import Link from 'next/link';
 import { useState } from 'react';
-import type { BuildView, JobProgress } from '@/contract/builds';
+import type { BuildReport, BuildView, JobProgress } from '@/contract/builds';
 import type { Slot } from '@/core/layout/document';
 import { inBinary, inBoth, inDecimal } from '@/core/quantity/units';
-import { type Answer, cancelBuild, cancelDigest, imageUrl, removeBuild, startDigest, surveyUrl } from '../api';
+import { type Answer, cancelBuild, cancelDigest, folderUrl, imageUrl, removeBuild, startDigest, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
 import { Report } from './Report';
 
@@ -66,6 +66,21 @@ function Digest({ build, act }: { build: BuildView; act: (work: Promise<Answer<u
   );
 }
 
+/** The volumes of the image, each the way to its files. */
+function Volumes({ of, volumes }: { of: string; volumes: NonNullable<BuildReport['volumes']> }) {
+  if (volumes.length === 0) return null;
+  return (
+    <p className="mt-2 flex flex-wrap items-center gap-2">
+      <span className="text-soft">Browse the files of</span>
+      {volumes.map(({ partition, name }) => (
+        <Link key={partition} className={buttonClass()} href={folderUrl({ of, partition, path: '' })}>
+          {name}
+        </Link>
+      ))}
+    </p>
+  );
+}
+
 interface Props {
   readonly build: BuildView;
   readonly slots: readonly Slot[];
@@ -118,6 +133,7 @@ export function BuildCard({ build, slots, onChange }: Props) {
               Survey it
             </Link>
           </div>
+          <Volumes of={`build:${build.id}`} volumes={build.report.volumes ?? []} />
           <Digest build={build} act={act} />
           <Report report={build.report} slots={slots} />
         </>

@@ -100,8 +100,8 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
         <section aria-label="What will be written" className="overflow-y-auto border-r border-line bg-card px-5 py-4">
           <h2 className="text-base font-semibold">What will be written</h2>
           <p className="mb-2 text-soft">
-            A new image file of {inBoth(placement.medium.capacity)}, sparse: zeros take no room on disk. Nothing else is
-            touched.
+            A new image file of {inBoth(placement.medium.capacity)}, sparse: zeros take no room on disk. Written to a
+            temporary file, read back, then named; nothing else is touched.
           </p>
           <div className="flex gap-4">
             <MiniColumn placement={placement} width={46} height={210} />
@@ -118,7 +118,7 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
               Build revision {view.revision}
               {copy > 0 && `, copy ${copy}`}
             </Button>
-            <label className="flex items-center gap-2" title="Each copy of a series has ids of its own, which follow from those of the layout and its number">
+            <label className="flex items-center gap-2">
               <span className="text-soft">copy</span>
               <input
                 type="number"
@@ -130,7 +130,10 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
               />
             </label>
             <span className="text-soft">
-              {obstacle ?? 'Written to a temporary file, read back, then named.'}
+              {obstacle ??
+                (copy === 0
+                  ? 'With the ids of the layout. Every other copy of a series has ids of its own.'
+                  : `With ids of its own, which follow from those of the layout and ${copy}.`)}
             </span>
           </div>
           {refused && (

@@ -1,5 +1,6 @@
 'use client';
 
+import Link from 'next/link';
 import { useState } from 'react';
 import { type Node, rootOf, type Tree, treeSums } from '@/core/filesystems/tree';
 import { fillingOf, treeOfSlot } from '@/core/layout/contents';
@@ -8,7 +9,7 @@ import type { PlacedPartition } from '@/core/placement/placement';
 import { roomOf } from '@/core/placement/volumes';
 import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { useDesigner } from '../designer/context';
-import { Button } from '../kit/Button';
+import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { SendingProgress } from '../kit/sending';
 import { useDrop } from '../kit/useDrop';
@@ -136,6 +137,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
   const { slot } = placed;
   const contents = useDesigner((state) => state.placement.contents);
   const commit = useDesigner((state) => state.commit);
+  const layoutId = useDesigner((state) => state.view.id);
   const work = useTree(slot);
   const [path, setPath] = useState('');
   const [selected, setSelected] = useState<string>();
@@ -176,6 +178,11 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
       <div className="flex items-center gap-3">
         <Crumbs path={folder.path} go={open} />
         <span className="flex-1" />
+        {slot.fileSystem && (
+          <Link className={buttonClass()} href={`/layouts/${layoutId}/study?slot=${slot.id}`}>
+            Study of its clusters
+          </Link>
+        )}
         <span className="text-soft">Times</span>
         <Choice
           label="Times"

@@ -41,7 +41,7 @@ function Head({ readers }: { readonly readers: StudyRow['readers'] }) {
         <th className="px-2 font-normal">one FAT</th>
         <th className="px-2 font-normal">usable</th>
         <th className="px-2 font-normal">lost in last clusters</th>
-        <th className="px-2 font-normal">files take</th>
+        <th className="px-2 font-normal">files and folders take</th>
         <th className="px-2 font-normal">cluster 2 at</th>
         {readers.map(({ who, short }, i) => (
           <th key={who} title={who} className={`text-center font-normal ${i === 0 ? 'pr-1 pl-2' : 'px-1'}`}>
@@ -274,13 +274,14 @@ function Study({ placed }: { readonly placed: PlacedPartition & { readonly slot:
   );
 }
 
-/** What each choice costs beside the files themselves: both FATs, and what is lost in last clusters. */
+/** What each choice costs beside the files themselves: both FATs, folders, and what is lost in last clusters. */
 function StudyChart({ rows }: { readonly rows: readonly StudyRow[] }) {
   const names = useMemo(() => rows.map(nameOf), [rows]);
   const series = useMemo(
     () => [
       { name: 'both FATs', bytes: rows.map((row) => 2 * row.fatBytes) },
       { name: 'lost in last clusters', bytes: rows.map((row) => row.slack) },
+      { name: 'folders', bytes: rows.map((row) => row.inFolders) },
     ],
     [rows],
   );
@@ -291,7 +292,10 @@ function StudyChart({ rows }: { readonly rows: readonly StudyRow[] }) {
       <div style={{ height: 60 + rows.length * 22 }}>
         <BarChart
           label={rows
-            .map((row) => `${nameOf(row)}: FATs ${inBinary(2 * row.fatBytes)}, lost ${inBinary(row.slack)}`)
+            .map(
+              (row) =>
+                `${nameOf(row)}: FATs ${inBinary(2 * row.fatBytes)}, lost ${inBinary(row.slack)}, folders ${inBinary(row.inFolders)}`,
+            )
             .join('; ')}
           names={names}
           series={series}

@@ -8,7 +8,7 @@ import type { FatFound } from '@/core/filesystems/fat/read';
 import { volumeIdText } from '@/core/filesystems/label';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
-import { insideText } from '@/core/survey/structures';
+import { insideText, isBrowsable } from '@/core/survey/structures';
 import { typeName } from '@/core/tables/types';
 import { folderUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
@@ -111,7 +111,7 @@ export function FoundPanel({
       )}
       {layer.sectors > 0 && (
         <p className="mt-3 flex gap-1.5">
-          {partition && (partition.inside.kind === 'fat' || partition.inside.kind === 'exfat') && (
+          {partition && isBrowsable(partition) && (
             <Link className={buttonClass('primary')} href={folderUrl({ of, partition: partition.key, path: '' })}>
               Browse its files
             </Link>

@@ -4,7 +4,9 @@ const PORT = 4319;
 
 export default defineConfig({
   testDir: 'e2e',
-  timeout: 60_000,
+  // Two busy cores may make a page wait; only a hang takes this long.
+  timeout: 120_000,
+  expect: { timeout: 15_000 },
   workers: 1,
   forbidOnly: true,
   reporter: [['list']],

@@ -159,6 +159,28 @@ test('everything by keyboard alone', async ({ page, request }) => {
   await expect(page).toHaveURL(/\/build$/);
 });
 
+test('what is typed before the panel is there belongs to its field, and is no shortcut', async ({ page, request }) => {
+  const id = await newLayout(request, 'Typed ahead');
+  await open(page, id);
+  // Every part of the program that comes with its first use comes late.
+  await page.route('**/_next/static/chunks/**', async (route) => {
+    await new Promise((resume) => setTimeout(resume, 700));
+    await route.continue();
+  });
+  await page.getByRole('listbox').focus();
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('option', { name: /^One,/ })).toHaveAttribute('aria-selected', 'true');
+  await expect(page.getByLabel('Size', { exact: true })).toHaveCount(0);
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('bimn');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('96 MiB');
+  await page.keyboard.press('Enter');
+  await expect.poll(() => sizesOf(request, id)).toEqual(['One 96 MiB', 'Two 300 MiB', 'Three rest']);
+  await expect(page).toHaveURL(new RegExp(`/layouts/${id}$`));
+});
+
 test('slots of each kind are added from the menu and changed in the panel', async ({ page, request }) => {
   const id = await newLayout(request, 'Adding');
   await open(page, id);

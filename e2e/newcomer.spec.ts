@@ -21,7 +21,9 @@ test('from the shelf to an image of a real card', async ({ page }) => {
   await expect(page.getByText('no rule objects')).toBeVisible();
   await page.getByRole('link', { name: 'Build image' }).click();
   await expect(page.getByRole('cell', { name: 'First-stage loader' })).toBeVisible();
+  const before = await page.getByRole('article').count();
   await page.getByRole('button', { name: 'Build revision' }).click();
+  await expect(page.getByRole('article')).toHaveCount(before + 1);
   const build = page.getByRole('article').first();
   await expect(build).toContainText('done, read back');
   await expect(build).toContainText(/(\d+) of \1 facts agree/);

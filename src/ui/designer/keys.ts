@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation';
 import { type KeyboardEvent, useEffect } from 'react';
 import type { Edit } from '@/core/layout/edits';
 import { adding, type NewKind } from './adding';
+import { focusField, keepForField } from './awaiting';
 import { linesOf } from './clipboard';
 import { useDesigner } from './context';
 import { LINE_FIELD, SIZE_FIELD } from './editing';
@@ -102,13 +103,6 @@ function useClipboard() {
   });
 }
 
-function focusField(id: string): void {
-  const field = document.getElementById(id);
-  if (!(field instanceof HTMLInputElement)) return;
-  field.focus();
-  field.select();
-}
-
 interface Screens {
   readonly showSheet: () => void;
   readonly showPalette: () => void;
@@ -124,6 +118,7 @@ export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens
   const setScale = useDesigner((state) => state.setScale);
   const select = useDesigner((state) => state.select);
   const id = useDesigner((state) => state.view.id);
+  const isOneSlot = useDesigner((state) => state.selection.kind === 'slot');
   const router = useRouter();
   const add = useAdding();
   const openLedger = useLedger();
@@ -131,7 +126,7 @@ export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens
   useEffect(() => {
     const letters: Readonly<Record<string, () => void>> = {
       '?': showSheet,
-      '/': () => focusField(LINE_FIELD),
+      '/': () => focusField(LINE_FIELD, isOneSlot),
       s: () => setScale(scale === 'true' ? 'legible' : 'true'),
       b: () => router.push(`/layouts/${id}/build`),
       i: () => router.push(`/layouts/${id}/fit`),
@@ -171,7 +166,11 @@ export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens
       }
     };
     window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
+    window.addEventListener('keydown', keepForField, { capture: true });
+    return () => {
+      window.removeEventListener('keydown', onKey);
+      window.removeEventListener('keydown', keepForField, { capture: true });
+    };
   });
 }
 
@@ -200,7 +199,7 @@ export function useSlotKeys() {
       );
     else if (event.key === 'Enter') {
       event.preventDefault();
-      focusField(SIZE_FIELD);
+      focusField(SIZE_FIELD, ids.length === 1);
     }
   };
 }

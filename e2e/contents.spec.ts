@@ -3,7 +3,9 @@ import { createHash } from 'node:crypto';
 import { mkdirSync, mkdtempSync, readFileSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { documentOf, expect, newLayout, saved, test } from './fixtures';
+import type { APIRequestContext } from '@playwright/test';
+import type { TreeView } from '../src/contract/contents';
+import { builtDemo, documentOf, expect, newLayout, saved, test } from './fixtures';
 
 const VOLUME = {
   id: 'boot',
@@ -13,6 +15,14 @@ const VOLUME = {
   size: '64 MiB',
   fileSystem: { kind: 'fat32', label: 'GAUGEBOOT', volumeId: '7A1D-10C5' },
 } as const;
+
+/** Entries of the files of the first slot, as the server has them. */
+async function treeOf(request: APIRequestContext, id: string): Promise<TreeView['entries']> {
+  const [slot] = (await documentOf(request, id)).slots;
+  const files = slot?.kind === 'partition' ? slot.fileSystem?.files : undefined;
+  if (files === undefined) return [];
+  return ((await (await request.get(`/api/contents/trees/${files}`)).json()) as TreeView).entries;
+}
 
 /** Files as a browser takes them from a disk. */
 const files = (...named: readonly (readonly [name: string, content: string])[]) =>
@@ -97,6 +107,35 @@ test('a real folder is dropped; the list is walked, ordered and emptied by keys'
   await expect(page.getByText(/^2 files in 2 folders/)).toBeVisible();
   await page.getByRole('button', { name: 'March/' }).press('Backspace');
   await expect(page.getByRole('button', { name: 'STATION.CFG' })).toBeVisible();
+});
+
+test('files of another system are taken from an image: one, a folder, and all of it', async ({ page, request }) => {
+  const of = await builtDemo(request, 'gauge-card-with-its-files');
+  const listed = async (query: string) => request.get(`/api/contents/listing?of=${of}&${query}`);
+  expect((await listed('partition=3&path=2026')).status()).toBe(200);
+  expect((await listed('partition=3&path=nowhere')).status()).toBe(404);
+  expect((await listed('partition=3')).status()).toBe(400);
+  const id = await newLayout(request, 'Taken over', [VOLUME], '80 MiB');
+  await page.goto(`/layouts/${id}/contents?slot=boot`);
+  await page.getByRole('button', { name: 'From an image …' }).click();
+  const image = page.getByRole('region', { name: 'From an image' });
+  const volumes = image.getByLabel('Volume of an image');
+  await volumes.selectOption({ label: await volumes.locator('option', { hasText: 'TIDELOG' }).first().innerText() });
+  await image.getByRole('button', { name: '2026/' }).click();
+  await image.getByRole('button', { name: 'Take February' }).click();
+  await expect(page.getByRole('button', { name: 'February/' }).last()).toBeVisible();
+  await image.getByRole('button', { name: 'February/' }).click();
+  await image.getByRole('button', { name: 'Take BUOY07.CSV' }).click();
+  await expect(page.getByRole('button', { name: 'BUOY07.CSV', exact: true })).toBeVisible();
+  await image.getByRole('navigation', { name: 'Folder of the image' }).getByRole('button', { name: 'volume' }).click();
+  await image.getByRole('button', { name: 'Take all of it, folders too' }).click();
+  await expect(page.getByRole('button', { name: '2026/' }).last()).toBeVisible();
+  await expect
+    .poll(async () => (await treeOf(request, id)).map((one) => one.path))
+    .toEqual(expect.arrayContaining(['February/BUOY07.CSV', 'BUOY07.CSV', '2026/February/BUOY07.CSV']));
+  // What is the same file is stored once.
+  const same = (await treeOf(request, id)).filter((one) => one.path.endsWith('February/BUOY07.CSV'));
+  expect(new Set(same.map((one) => (one.kind === 'file' ? one.sha256 : ''))).size).toBe(1);
 });
 
 test('an upload is stopped half way: nothing of it is left, and it can be sent again', async ({ page, request }) => {

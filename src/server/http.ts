@@ -55,11 +55,16 @@ function checked<T extends object>(value: object, type: new () => T, code: strin
   throw new Refusal(400, code, `The field “${field}” ${problem}.`, field);
 }
 
-/** Reads the query of a request and checks it against a class; texts of digits become numbers. */
-export function readQuery<T extends object>(request: Request, type: new () => T): T {
+/** Reads the query of a request and checks it against a class; the fields that are `numbers` are read as such. */
+export function readQuery<T extends object>(
+  request: Request,
+  type: new () => T,
+  numbers: readonly (keyof T & string)[] = [],
+): T {
+  const isNumber = (name: string) => (numbers as readonly string[]).includes(name);
   const pairs = [...new URL(request.url).searchParams].map(([name, text]) => [
     name,
-    /^\d{1,16}$/.test(text) ? Number(text) : text,
+    isNumber(name) && /^\d{1,16}$/.test(text) ? Number(text) : text,
   ]);
   return checked(Object.fromEntries(pairs) as object, type, 'query-invalid');
 }

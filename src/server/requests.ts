@@ -106,8 +106,8 @@ export class ChangeTreeBody {
   attributes?: FileAttribute[];
 }
 
-/** Files that are to be taken from a volume of an image. */
-export class TakeFromVolumeBody {
+/** A folder or file in a volume of an image. */
+export class VolumeQuery {
   @IsString()
   @Length(6, 250)
   of!: string;
@@ -119,7 +119,10 @@ export class TakeFromVolumeBody {
   @IsString()
   @MaxLength(PATH_LIMIT)
   path!: string;
+}
 
+/** Files that are to be taken from a volume of an image. */
+export class TakeFromVolumeBody extends VolumeQuery {
   @IsOptional()
   @Matches(SHA256)
   into?: string;

@@ -1,6 +1,6 @@
 /** Calls to the server. A refusal comes back as a value with its sentence. */
 import type { BuildView } from '@/contract/builds';
-import type { BlobView, FileSource, TreeChange, TreeView } from '@/contract/contents';
+import type { BlobView, FileSource, FolderView, TreeChange, TreeView } from '@/contract/contents';
 import type { LayoutView, RevisionView } from '@/contract/layouts';
 import type { LedgerView } from '@/contract/surveys';
 
@@ -80,6 +80,8 @@ export const getBlob = (sha256: string) => call<BlobView>('GET', `/api/contents/
 export const changeTree = (into: string | undefined, change: TreeChange) =>
   call<TreeView>('POST', '/api/contents/trees', { ...(into !== undefined && { into }), ...change });
 export const listFileSources = () => call<FileSource[]>('GET', '/api/contents/sources');
+export const listVolumeFolder = (asked: { of: string; partition: string; path: string }) =>
+  call<FolderView>('GET', `/api/contents/listing?${query(asked)}`);
 export const takeFromVolume = (from: {
   of: string;
   partition: string;

@@ -158,7 +158,7 @@ function RawPlace({ placed }: { readonly placed: PlacedRaw }) {
   const number = (text: string) => (text === '' ? undefined : Number(text));
   return (
     <SuppliedPlace
-      title={slot.name}
+      title="File in this range"
       about={`A raw range, bytes ${grouped(span.start)} to ${grouped(span.end - 1)} (${inBoth(span.end - span.start)}). A loader that a ROM reads from there lies here, to the byte; what it leaves is zeros.`}
       file={slot.blob}
       room={span.end - span.start}
@@ -199,7 +199,7 @@ function WholePlace({ placed }: { readonly placed: PlacedPartition }) {
     put({ ...stored, kind: view.image || slot.role !== 'bios-boot' ? 'image' : 'blob' });
   return (
     <SuppliedPlace
-      title={slot.name}
+      title="File in this partition"
       about={`${inBoth(span.end - span.start)} without a file system made here. A prepared image of a file system can be put in as it is, or any other file: a loader for a BIOS boot partition, say.`}
       file={file}
       room={span.end - span.start}

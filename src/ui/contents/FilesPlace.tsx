@@ -14,6 +14,7 @@ import { Choice } from '../kit/Choice';
 import { SendingProgress } from '../kit/sending';
 import { useDrop } from '../kit/useDrop';
 import { Bringing } from './Bringing';
+import { Crumbs } from './Crumbs';
 import { FolderTable } from './FolderTable';
 import { FromImage } from './FromImage';
 import { SelectedEntry } from './SelectedEntry';
@@ -56,29 +57,6 @@ function RoomLine({ placed, tree }: { readonly placed: PlacedPartition; readonly
         </p>
       )}
     </div>
-  );
-}
-
-function Crumbs({ path, go }: { readonly path: string; readonly go: (path: string) => void }) {
-  const names = path === '' ? [] : path.split('/');
-  return (
-    <nav aria-label="Folder" className="flex flex-wrap items-center gap-1 font-mono text-sm">
-      <button type="button" className="rounded-sm hover:underline" onClick={() => go('')}>
-        volume
-      </button>
-      {names.map((name, i) => (
-        <span key={i} className="flex gap-1">
-          <span className="text-soft">/</span>
-          <button
-            type="button"
-            className="rounded-sm hover:underline"
-            onClick={() => go(names.slice(0, i + 1).join('/'))}
-          >
-            {name}
-          </button>
-        </span>
-      ))}
-    </nav>
   );
 }
 
@@ -176,7 +154,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
     <div {...handlers} className={`min-h-[300px] rounded-[6px] ${isOver ? 'bg-selected' : ''}`}>
       <RoomLine placed={placed} tree={tree} />
       <div className="flex items-center gap-3">
-        <Crumbs path={folder.path} go={open} />
+        <Crumbs label="Folder" path={folder.path} go={open} />
         <span className="flex-1" />
         {slot.fileSystem && (
           <Link className={buttonClass()} href={`/layouts/${layoutId}/study?slot=${slot.id}`}>
@@ -196,7 +174,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
         />
       </div>
       <Bringing work={work} path={folder.path} openFromImage={() => setFromImage(true)} />
-      {fromImage && <FromImage take={(from) => work.take(from, folder.path)} close={() => setFromImage(false)} />}
+      {fromImage && <FromImage take={work.take} under={folder.path} close={() => setFromImage(false)} />}
       <Messages work={work} under={folder.path} />
       {children.length === 0 ? (
         <p className="mt-6 rounded-[6px] border border-dashed border-edge px-4 py-8 text-center text-soft">

@@ -5,5 +5,5 @@ import { surveyImage } from '@/server/surveys';
 
 /** What is in an image. */
 export function GET(request: Request) {
-  return respond(async () => surveyImage(currentContext(), readQuery(request, SurveyQuery)));
+  return respond(async () => surveyImage(currentContext(), readQuery(request, SurveyQuery, ['sectorSize'])));
 }

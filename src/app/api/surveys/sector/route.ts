@@ -5,5 +5,5 @@ import { openSector } from '@/server/surveys';
 
 /** One sector of an image, decoded field by field. */
 export function GET(request: Request) {
-  return respond(async () => openSector(currentContext(), readQuery(request, SectorQuery)));
+  return respond(async () => openSector(currentContext(), readQuery(request, SectorQuery, ['sector', 'sectorSize'])));
 }

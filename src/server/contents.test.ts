@@ -235,6 +235,19 @@ describe('taking in', () => {
     await expect(getTree(context, sha256('no tree'))).rejects.toMatchObject({ code: 'tree-unknown' });
   });
 
+  test('a supplied file is no tree, whatever it holds', async () => {
+    for (const content of [
+      '',
+      '{}',
+      '{"format":"loess-tree",',
+      '{"format":"loess-tree","entries":7}',
+      'x'.repeat(5000),
+    ]) {
+      const { sha256: name } = await addBlob(context, 'a', inPieces(Buffer.from(content)));
+      await expect(getTree(context, name)).rejects.toMatchObject({ code: 'tree-unknown' });
+    }
+  });
+
   test('what no revision names goes after a day, and nothing that one names', async () => {
     const kept = await addFile(context, NOWHERE, { name: 'kept', time: undefined }, inPieces(Buffer.from('kept')));
     await addFile(context, NOWHERE, { name: 'lost', time: undefined }, inPieces(Buffer.from('lost')));

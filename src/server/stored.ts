@@ -2,9 +2,9 @@
  * Reading stored contents: files that are named by the SHA-256 of what is in them. This half
  * knows a folder and nothing else, so that the terminal can use it too.
  */
-import { open, readFile, stat } from 'node:fs/promises';
+import { open } from 'node:fs/promises';
 import path from 'node:path';
-import { readTree, SHA256, type Tree } from '@/core/filesystems/tree';
+import { readTree, SHA256, type Tree, TREE_BEGINS } from '@/core/filesystems/tree';
 import { type BlobFacts, type Contents, contentsOf, HEAD, referredTo } from '@/core/layout/contents';
 import type { Layout } from '@/core/layout/document';
 import { imageFacts } from '@/core/survey/image';
@@ -26,14 +26,28 @@ export function storedPath(store: string, sha256: string): string {
 const LATELY = 8;
 const trees = new Map<string, Tree>();
 
+/** The text of a file that begins as a tree does; a supplied file, however large, is not read for that. */
+async function treeTextIn(file: string): Promise<string | undefined> {
+  const handle = await open(/* turbopackIgnore: true */ file, 'r').catch(() => undefined);
+  if (!handle) return undefined;
+  try {
+    const { size } = await handle.stat();
+    const { buffer, bytesRead } = await handle.read(Buffer.alloc(TREE_BEGINS.length), 0, TREE_BEGINS.length, 0);
+    const isTree = size <= TREE_LIMIT && buffer.toString('latin1', 0, bytesRead) === TREE_BEGINS;
+    return isTree ? await handle.readFile('utf8') : undefined;
+  } finally {
+    await handle.close();
+  }
+}
+
 /** A stored tree; undefined where there is none of that name, or it is something else. */
 export async function storedTree(store: string, sha256: string): Promise<Tree | undefined> {
   const file = storedPath(store, sha256);
   const known = trees.get(file);
   if (known) return known;
-  const found = await stat(/* turbopackIgnore: true */ file).catch(() => undefined);
-  if (!found || found.size > TREE_LIMIT) return undefined;
-  const read = readTree(await readFile(/* turbopackIgnore: true */ file, 'utf8'));
+  const text = await treeTextIn(file);
+  if (text === undefined) return undefined;
+  const read = readTree(text);
   if (!read.ok) return undefined;
   trees.set(file, read.value);
   if (trees.size > LATELY) trees.delete(trees.keys().next().value!);

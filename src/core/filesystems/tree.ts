@@ -63,6 +63,9 @@ function entryTrouble(entry: { readonly [Key in keyof TreeFile]?: unknown }): st
   return pathTrouble(entry.path);
 }
 
+/** How the text of every tree begins. */
+export const TREE_BEGINS = '{"format":"loess-tree",';
+
 /** Reads the text of a tree. What is not the text of a tree is an error with the reason. */
 export function readTree(text: string): Result<Tree, string> {
   let value: unknown;
@@ -95,7 +98,7 @@ export function treeText(tree: Tree): string {
       ...(one.attributes?.length && { attributes: FILE_ATTRIBUTES.filter((name) => one.attributes!.includes(name)) }),
     }),
   );
-  return `{"format":"loess-tree","entries":[\n${lines.join(',\n')}\n]}\n`;
+  return `${TREE_BEGINS}"entries":[\n${lines.join(',\n')}\n]}\n`;
 }
 
 export interface FileNode {

@@ -3,7 +3,7 @@
 import { type KeyboardEvent, useRef, useState } from 'react';
 import { shortNames } from '@/core/filesystems/fat/short-names';
 import { labelText } from '@/core/filesystems/label';
-import { nameTrouble } from '@/core/filesystems/names';
+import { nameKey, nameTrouble } from '@/core/filesystems/names';
 import type { Node } from '@/core/filesystems/tree';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { Button } from '../kit/Button';
@@ -30,21 +30,32 @@ function aliasesOf(children: readonly Node[]): (string | undefined)[] {
   });
 }
 
+/** What is wrong with the name of each child, in their order. */
+function troublesOf(children: readonly Node[]): (string | undefined)[] {
+  const first = new Map<string, string>();
+  return children.map(({ name }) => {
+    const other = first.get(nameKey(name));
+    first.set(nameKey(name), other ?? name);
+    return nameTrouble(name) ?? (other === undefined ? undefined : `differs from ${other} by case at most`);
+  });
+}
+
 /** One thing in the folder that is shown. */
 function Row({
   node,
+  trouble,
   alias,
   isSelected,
   onSelect,
   onOpen,
 }: {
   readonly node: Node;
+  readonly trouble: string | undefined;
   readonly alias: string | undefined;
   readonly isSelected: boolean;
   readonly onSelect: () => void;
   readonly onOpen: () => void;
 }) {
-  const trouble = nameTrouble(node.name);
   const { files, bytes } = sumsOf(node);
   return (
     <tr className={`border-b border-hair ${isSelected ? 'bg-selected' : ''}`}>
@@ -105,6 +116,7 @@ export function FolderTable({
 }) {
   const [shown, setShown] = useState(ROWS);
   const aliases = isFat ? aliasesOf(children) : [];
+  const troubles = troublesOf(children);
   const pathOf = (node: Node) => (path === '' ? node.name : `${path}/${node.name}`);
   const body = useRef<HTMLTableSectionElement>(null);
   const go = (index: number) => {
@@ -153,6 +165,7 @@ export function FolderTable({
             <Row
               key={node.name}
               node={node}
+              trouble={troubles[i]}
               alias={aliases[i]}
               isSelected={selected === pathOf(node)}
               onSelect={() => onSelect(pathOf(node))}

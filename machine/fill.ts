@@ -1,9 +1,12 @@
 /** Images with contents for the machine tests: a store in a folder, and layouts filled from it. */
 import { createHash } from 'node:crypto';
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { open } from 'node:fs/promises';
 import path from 'node:path';
 import fc from 'fast-check';
 import { anyTree, Shelf } from '@tests/filled';
+import { noise } from '@tests/samples';
+import { compose } from '@/core/compose/compose';
 import { type Tree, treeText, filesOf } from '@/core/filesystems/tree';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
@@ -32,7 +35,7 @@ export class TestStore {
   }
 }
 
-/** Builds the image of a layout with its contents, over a file of noise where asked: a new file is blank. */
+/** Builds the image of a layout with its contents, as a person would: into a new file. */
 export async function buildFilled(layout: Layout, store: TestStore, file: string): Promise<Placement> {
   const placement = place(layout, await contentsFor(store.folder, layout));
   await writeImage({
@@ -42,6 +45,44 @@ export async function buildFilled(layout: Layout, store: TestStore, file: string
     signal: new AbortController().signal,
     onProgress: () => undefined,
   });
+  return placement;
+}
+
+/** Marks that old systems left, by where they stand in a partition or on a medium. */
+const OLD_MARKS: readonly (readonly [at: number, text: string])[] = [
+  [3, 'NTFS    '],
+  [512, 'EFI PART'],
+  [1080, '\x53\xef'],
+  [4086, 'SWAPSPACE2'],
+  [32_769, 'CD001'],
+  [65_600, '_BHRfS_M'],
+];
+const MIB = 2 ** 20;
+
+/**
+ * Lays a layout over a file that is full of noise and old marks, as onto a medium that was used
+ * before: every range that it defines is written, those of zeros too.
+ */
+export async function layOverNoise(layout: Layout, store: TestStore, file: string): Promise<Placement> {
+  const placement = place(layout, await contentsFor(store.folder, layout));
+  const size = placement.medium.capacity;
+  const handle = await open(file, 'wx');
+  const old = noise(MIB, 77);
+  for (let at = 0; at < size; at += MIB) await handle.write(old, 0, Math.min(MIB, size - at), at);
+  for (const start of [0, ...placement.placed.map(({ span }) => span.start)])
+    for (const [at, text] of OLD_MARKS)
+      if (start + at < size) await handle.write(Buffer.from(text, 'latin1'), 0, undefined, start + at);
+  for (const { extent } of compose(placement)) {
+    if ('bytes' in extent) await handle.write(extent.bytes, 0, undefined, extent.offset);
+    else if ('zeros' in extent)
+      for (let done = 0; done < extent.zeros; done += MIB)
+        await handle.write(new Uint8Array(Math.min(MIB, extent.zeros - done)), 0, undefined, extent.offset + done);
+    else {
+      const { from, at, length } = extent.copied;
+      await handle.write(readFileSync(storedPath(store.folder, from)), at, length, extent.offset);
+    }
+  }
+  await handle.close();
   return placement;
 }
 

@@ -152,16 +152,19 @@ test('where steps are held small, none is larger', async () => {
   expect(Math.max(...told)).toBe(100_000);
 });
 
+// Of two threads either may be the first to find it out, each at the beginning of its own batch.
 test.each([
-  ['here', MIB],
-  ['by threads', 48 * MIB],
-])('a device that forgets what it was told is found out at the byte, poured %s', async (_, size) => {
+  ['here', MIB, [4096]],
+  ['by threads', 48 * MIB, [4096, 4096 + 4 * MIB]],
+])('a device that forgets what it was told is found out at the byte, poured %s', async (_, size, where) => {
   stored('a', size);
   const forgetful = await open('/dev/zero', 'r+');
   const { poured, troubles } = pour([{ offset: 4096, copied: { from: 'a', at: 0, length: size } }], {
     handle: forgetful,
   });
   await expect(poured).rejects.toThrow('differs');
-  expect(troubles[0]).toEqual({ kind: 'differs', offset: 4096 });
+  const [first] = troubles;
+  expect(first).toEqual({ kind: 'differs', offset: expect.any(Number) as number });
+  expect(where).toContain((first as { offset: number }).offset);
   await forgetful.close();
 });

@@ -1,11 +1,11 @@
 /**
  * Composing: from a placement to every byte range that a build defines.
  *
- * Three things define ranges: the table, what the slots hold, and clearing. Clearing puts zeros where an older use of the medium may have left structures that
- * readers would still find: the first and last MiB of the medium (old tables and their
- * backups, signatures) and of each partition that is left empty for its system. It yields to
- * everything else. What a supplied file leaves of a raw range is
- * cleared whole.
+ * Three things define ranges: the table, what the slots hold, and clearing. Clearing puts zeros
+ * where an older use of the medium may have left structures that readers would still find: the
+ * first and last MiB of the medium (old tables and their backups, signatures) and of each
+ * partition, in the free clusters of a volume too. It yields to everything else. What a supplied
+ * file leaves of a raw range is cleared whole.
  */
 import { endOf, type Span, without } from '../bytes/extents';
 import type { Table } from '../layout/document';
@@ -108,7 +108,7 @@ function clearings(placement: Placement): { owner: string | undefined; what: str
   const slots = placement.placed.flatMap((placed) => {
     const owner = placed.slot.id;
     if (isRaw(placed)) return [{ owner, what: 'reserved range, zeros', span: placed.span }];
-    if (!isPartition(placed) || placed.slot.fileSystem || placed.exfat) return [];
+    if (!isPartition(placed)) return [];
     return bothEnds(placed.span).map((span) => ({ owner, what: 'old signatures cleared', span }));
   });
   const ends = bothEnds(whole).map((span) => ({ owner: undefined, what: 'old tables cleared', span }));

@@ -1,8 +1,6 @@
 /** Contents on the server: taken in whole or not at all, built into volumes, browsed and taken out again. */
 import { createHash } from 'node:crypto';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { buffer } from 'node:stream/consumers';
@@ -15,8 +13,7 @@ import { listFolder, listSources, takeFromVolume, withVolumeFile } from './brows
 import { finishedImage, getBuild, startBuild } from './builds';
 import { type Context, openContext } from './context';
 import { createLayout, saveRevision } from './layouts';
-import { addArchive, addBlob, addFile, addFolder, changeTree, getTree, storedFile, sweepStore } from './store';
-import { answerContent, contentAskedFor } from './store-http';
+import { addArchive, addBlob, addFile, addFolder, changeTree, getTree, sweepStore } from './store';
 import { storedPath } from './stored';
 
 let root: string;
@@ -478,54 +475,6 @@ describe('built', () => {
     await context.buildLane.idle();
     expect(await getBuild(context, build.id)).toMatchObject({ state: 'failed', failure: { code: 'content-gone' } });
   });
-});
-
-describe('over the wire', () => {
-  async function serving<T>(work: (base: string) => Promise<T>): Promise<T> {
-    const server = createServer((request, response) => {
-      const asked = contentAskedFor(request.url);
-      if (asked) void answerContent(context, asked, request, response);
-      else response.writeHead(404).end();
-    });
-    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-    try {
-      return await work(`http://127.0.0.1:${(server.address() as AddressInfo).port}/api/contents`);
-    } finally {
-      server.closeAllConnections();
-      server.close();
-    }
-  }
-
-  test('a file goes there and back, with its name', () =>
-    serving(async (base) => {
-      const put = await fetch(`${base}/file?name=${encodeURIComponent('Übersicht.csv')}&time=2026-03-01T12:00:00`, {
-        method: 'PUT',
-        body: 'tide',
-      });
-      expect(put.status).toBe(201);
-      const view = (await put.json()) as { entries: { sha256: string }[] };
-      const got = await fetch(
-        `${base}/stored?sha256=${view.entries[0]!.sha256}&name=${encodeURIComponent('Übersicht.csv')}`,
-      );
-      expect(await got.text()).toBe('tide');
-      expect(got.headers.get('content-disposition')).toBe("attachment; filename*=UTF-8''%C3%9Cbersicht.csv");
-      expect((await storedFile(context, view.entries[0]!.sha256)).size).toBe(4);
-    }));
-
-  test.each([
-    ['a download of what is not there', 'stored?sha256=zz', 'GET', 404],
-    ['a method that is not meant', 'file?name=a', 'POST', 405],
-    ['a name with a slash', 'file?name=a%2Fb', 'PUT', 400],
-    ['a tree that is not there', `file?name=a&into=${'0'.repeat(64)}`, 'PUT', 404],
-    ['a folder that leaves', 'file?name=a&under=..', 'PUT', 400],
-    ['a volume of no image', 'volume?of=file:none.img&partition=1&path=a', 'GET', 404],
-  ])('%s is refused', (_, url, method, status) =>
-    serving(async (base) => {
-      const answer = await fetch(`${base}/${url}`, { method, ...(method === 'GET' ? {} : { body: 'x' }) });
-      expect(answer.status).toBe(status);
-      expect(stored()).toEqual([]);
-    }),
-  );
 });
 
 test('times of the store do not matter to the bytes', async () => {

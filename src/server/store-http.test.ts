@@ -1,0 +1,128 @@
+/** Contents over the wire: uploads and downloads, whole or refused, and what is left of one that breaks off. */
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { createServer, request } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { tarOf } from '@tests/archives';
+import { type Context, openContext } from './context';
+import { INTAKE_LIMIT } from './intake';
+import { storedFile } from './store';
+import { answerContent, contentAskedFor } from './store-http';
+
+let root: string;
+let context: Context;
+
+beforeEach(async () => {
+  root = mkdtempSync(path.join(tmpdir(), 'loess-wire-'));
+  context = await openContext({ data: root });
+});
+
+afterEach(async () => {
+  await context.close();
+  rmSync(root, { recursive: true, force: true });
+});
+
+/** Everything that lies in the data folder beside the database, unfinished or not. */
+function stored(): string[] {
+  return readdirSync(root, { recursive: true, withFileTypes: true })
+    .filter((one) => one.isFile() && !one.name.includes('.db'))
+    .map((one) => one.name);
+}
+
+async function serving<T>(work: (base: string) => Promise<T>): Promise<T> {
+  const server = createServer((request, response) => {
+    const asked = contentAskedFor(request.url);
+    if (asked) void answerContent(context, asked, request, response);
+    else response.writeHead(404).end();
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  try {
+    return await work(`http://127.0.0.1:${(server.address() as AddressInfo).port}/api/contents`);
+  } finally {
+    server.closeAllConnections();
+    server.close();
+  }
+}
+
+test('a file goes there and back, with its name', () =>
+  serving(async (base) => {
+    const put = await fetch(`${base}/file?name=${encodeURIComponent('Übersicht.csv')}&time=2026-03-01T12:00:00`, {
+      method: 'PUT',
+      body: 'tide',
+    });
+    expect(put.status).toBe(201);
+    const view = (await put.json()) as { entries: { sha256: string }[] };
+    const got = await fetch(
+      `${base}/stored?sha256=${view.entries[0]!.sha256}&name=${encodeURIComponent('Übersicht.csv')}`,
+    );
+    expect(await got.text()).toBe('tide');
+    expect(got.headers.get('content-disposition')).toBe("attachment; filename*=UTF-8''%C3%9Cbersicht.csv");
+    expect((await storedFile(context, view.entries[0]!.sha256)).size).toBe(4);
+  }));
+
+test.each([
+  ['a download of what is not there', 'stored?sha256=zz', 'GET', 404],
+  ['a method that is not meant', 'file?name=a', 'POST', 405],
+  ['a name with a slash', 'file?name=a%2Fb', 'PUT', 400],
+  ['a tree that is not there', `file?name=a&into=${'0'.repeat(64)}`, 'PUT', 404],
+  ['a folder that leaves', 'file?name=a&under=..', 'PUT', 400],
+  ['a volume of no image', 'volume?of=file:none.img&partition=1&path=a', 'GET', 404],
+])('%s is refused', (_, url, method, status) =>
+  serving(async (base) => {
+    const answer = await fetch(`${base}/${url}`, { method, ...(method === 'GET' ? {} : { body: 'x' }) });
+    expect(answer.status).toBe(status);
+    expect(stored()).toEqual([]);
+  }),
+);
+
+/** Sends the head of an upload and some of its body, then what `end` does; resolves with the answer, or undefined without one. */
+function begun(
+  base: string,
+  url: string,
+  headers: Readonly<Record<string, string>>,
+  body: string | Uint8Array,
+  end: (sent: ReturnType<typeof request>) => void,
+): Promise<{ status: number; code: string } | undefined> {
+  return new Promise((resolve) => {
+    const sent = request(`${base}/${url}`, { method: 'PUT', headers }, (answer) => {
+      let text = '';
+      answer.on('data', (chunk: Buffer) => (text += chunk.toString()));
+      answer.on('end', () =>
+        resolve({ status: answer.statusCode!, code: (JSON.parse(text) as { error: { code: string } }).error.code }),
+      );
+    });
+    sent.on('error', () => resolve(undefined));
+    sent.write(body, () => end(sent));
+  });
+}
+
+test('an upload that says no length, or too long a one, is refused before it is sent', () =>
+  serving(async (base) => {
+    const end = () => undefined;
+    expect(await begun(base, 'file?name=a', {}, 'x', end)).toEqual({ status: 411, code: 'length-missing' });
+    const headers = { 'content-length': String(INTAKE_LIMIT + 1) };
+    expect(await begun(base, 'blob?name=a', headers, 'x', end)).toEqual({ status: 413, code: 'upload-too-large' });
+    expect(stored()).toEqual([]);
+  }));
+
+test.each(['file?name=a', 'blob?name=a', 'archive?under=', 'folder?under='])(
+  'an upload to %s whose line is cut leaves nothing, and the server goes on',
+  (url) =>
+    serving(async (base) => {
+      // A folder comes as a tar; to the others it is bytes like all others.
+      const body = (await tarOf([{ name: 'readings', content: 'x'.repeat(400_000) }])).subarray(0, 70_000);
+      const cut = (sent: ReturnType<typeof request>) => setTimeout(() => sent.destroy(), 100);
+      expect(await begun(base, url, { 'content-length': '500000' }, body, cut)).toBeUndefined();
+      await expectSoon(
+        () => stored().length === 0 && readdirSync(path.join(context.folder.store, 'intake')).length === 0,
+      );
+      expect((await fetch(`${base}/file?name=b`, { method: 'PUT', body: 'whole' })).status).toBe(201);
+    }),
+);
+
+/** Waits until something holds, two seconds at most. */
+async function expectSoon(holds: () => boolean): Promise<void> {
+  for (let i = 0; i < 40 && !holds(); i++) await new Promise((resume) => setTimeout(resume, 50));
+  expect(holds()).toBe(true);
+}

@@ -1,4 +1,5 @@
 /** Sound images of each kind, and changes to make in them: what surveys are tested on. */
+import { NOT_SUMMED, REGION, sum32 } from '@/core/filesystems/exfat/records';
 import type { Layout } from '@/core/layout/document';
 import { FoundImage, withLogicals } from './found-image';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from './samples';
@@ -34,6 +35,25 @@ export const LAST_4096 = (80 * MIB) / 4096 - 1;
 export const VOLUME = MIB;
 export const whole = (kind: 'fat16' | 'fat32', exact = '40 MiB') =>
   FoundImage.of(layoutOn(exact, [fatPart('a', 'rest', { kind, label: 'FLOAT' })], { table: NO_TABLE }));
+
+/** An exFAT volume behind the first MiB, with room behind it. */
+export const exfat = () =>
+  FoundImage.of(
+    layoutOn('64 MiB', [
+      part('x', '16 MiB', { content: { kind: 'exfat', volumeId: '7A1D-10C5', label: 'Wide tide' } }),
+    ]),
+  );
+
+/** An exFAT volume whose header is changed, with the checksums of both boot regions set right again. */
+export function exfatWith(change: (image: FoundImage, at: number) => void): FoundImage {
+  const image = exfat();
+  for (const region of [MIB, MIB + REGION * 512]) {
+    change(image, region);
+    const sum = sum32(image.bytes(region, (REGION - 1) * 512), NOT_SUMMED);
+    for (let at = 0; at < 512; at += 4) image.number(region + (REGION - 1) * 512 + at, sum);
+  }
+  return image;
+}
 
 /** Where the FATs of a volume begin, and how long one is, in bytes. */
 export function fatsOf(image: FoundImage, base: number) {

@@ -13,6 +13,8 @@ import {
   inBothFats,
   extAt,
   nearBorder,
+  exfat,
+  exfatWith,
 } from './found-base';
 import { FoundImage, withLogicals } from './found-image';
 import { noise } from './samples';
@@ -48,6 +50,33 @@ export const DAMAGES: readonly Damage[] = [
   ['a sound GPT of 4096-byte sectors', gpt4096, []],
   ['a sound volume without a table', () => whole('fat16'), []],
   ['a sound chain', () => chained(3), []],
+  ['a sound exFAT', exfat, []],
+  ['an exFAT with another boot sector', () => exfat().flip(MIB + 112 + 20), ['exfat-boot-region-bad']],
+  ['an exFAT whose copy is lost', () => exfat().flip(MIB + 12 * 512 + 300), ['exfat-boot-copy-bad']],
+  [
+    'an exFAT with both boot regions spoilt',
+    () =>
+      exfat()
+        .flip(MIB + 300)
+        .flip(MIB + 12 * 512 + 300),
+    ['exfat-boot-region-bad'],
+  ],
+  [
+    'an exFAT that is longer than its partition',
+    () => exfatWith((image, at) => image.number(at + 72, 40_000, 8)),
+    ['exfat-longer-than-its-place'],
+  ],
+  [
+    'an exFAT that was copied from elsewhere',
+    () => exfatWith((image, at) => image.number(at + 64, 63, 8)),
+    ['exfat-offset-wrong'],
+  ],
+  [
+    'an exFAT for 4096-byte sectors',
+    () => exfatWith((image, at) => image.put(at + 108, [12])),
+    ['exfat-boot-region-bad', 'exfat-for-another-sector-size', 'exfat-longer-than-its-place'],
+  ],
+  ['an exFAT that says nothing of its place', () => exfatWith((image, at) => image.number(at + 64, 0, 8)), []],
   ['an empty file', () => new FoundImage(0), ['shorter-than-a-sector']],
   ['one byte', () => new FoundImage(1), ['shorter-than-a-sector']],
   ['a file without a whole sector', () => new FoundImage(511), ['shorter-than-a-sector']],

@@ -112,6 +112,30 @@ test('a pasted list: numbers with units and names; what is no size is counted', 
   expect([read.files, read.skipped]).toEqual([8, 2]);
 });
 
+test.each<[string, number | undefined]>([
+  ['5', 5],
+  ['\t 5 ', 5],
+  ['5 k', 5120],
+  ['5K name', 5120],
+  ['5 kernel', 5],
+  ['5 gib.txt', 5],
+  ['0.5 GiB', 2 ** 29],
+  ['5.', undefined],
+  ['.5', undefined],
+  ['5,', 5],
+  [',5', undefined],
+  ['5 bytes of it', 5],
+  ['5kBs', undefined],
+  ['9007199254740993', undefined],
+  ['9999999999 GiB', undefined],
+  ['-5', undefined],
+  ['5 µ', 5],
+])('the line “%s” tells %s', (line, size) => {
+  const read = readSizes(`${line}\n1 last`);
+  expect([...read.sizes.keys()]).toEqual(size === 1 || size === undefined ? [1] : [size, 1]);
+  expect(read.skipped).toBe(size === undefined ? 1 : 0);
+});
+
 test.each(Object.keys(TYPICAL_MIXES) as TypicalMix[])('the mix “%s” fills about half', (mix) => {
   const usable = 2 ** 31;
   const { taken } = slackOf(typicalSizes(mix, usable), 512);

@@ -87,7 +87,6 @@ export interface Reader {
   readonly copes: 'yes' | 'mostly' | 'no';
 }
 
-const MIB = 2 ** 20;
 const CARD_FAT16 = 2_000_000_000;
 const CARD_FAT32 = 32 * 2 ** 30;
 
@@ -114,13 +113,21 @@ export function readersOf(
 
 /** What files lose in their last clusters, and take in all. */
 export function slackOf(sizes: Sizes, clusterBytes: number): { slack: number; taken: number } {
-  let taken = 0;
+  return lossesOf(sizes, [clusterBytes])[0]!;
+}
+
+/** The same for several cluster sizes, in one walk: a list can have as many sizes as files. */
+function lossesOf(sizes: Sizes, clusterSizes: readonly number[]): { slack: number; taken: number }[] {
+  const clusters = new Float64Array(clusterSizes.length);
   let bytes = 0;
   sizes.forEach((count, size) => {
-    taken += Math.ceil(size / clusterBytes) * clusterBytes * count;
     bytes += size * count;
+    for (let i = 0; i < clusters.length; i++) clusters[i]! += Math.ceil(size / clusterSizes[i]!) * count;
   });
-  return { slack: taken - bytes, taken };
+  return clusterSizes.map((clusterBytes, i) => {
+    const taken = clusters[i]! * clusterBytes;
+    return { slack: taken - bytes, taken };
+  });
 }
 
 /** Sizes of some files, counted. */
@@ -147,42 +154,92 @@ export function typicalSizes(mix: TypicalMix, usable: number, share = 0.5): Size
   return new Map(sizes.map((size) => [size, times]));
 }
 
-/** As in the size language: bare letters are binary, `kB`, `MB` and `GB` decimal. */
-const BINARY: Readonly<Record<string, number>> = { k: 1024, m: MIB, g: 1024 * MIB };
-const DECIMAL: Readonly<Record<string, number>> = { k: 1e3, m: 1e6, g: 1e9 };
-/** A line with a size at its beginning, or any other one. */
-const SIZE_LINE = /^(?:[ \t]*(\d[\d_,]*(?:\.\d+)?)[ \t]*(?:([kmg])(i?b)?|b|bytes?)?(?=\s|$).*|.+)$/gim;
+/** As in the size language: bare letters are binary, `kB`, `MB` and `GB` decimal. In lower case. */
+const UNITS: ReadonlyMap<string, number> = new Map([
+  ...['b', 'byte', 'bytes'].map((word) => [word, 1] as const),
+  ...['k', 'm', 'g'].flatMap((letter, i) => [
+    [letter, 1024 ** (i + 1)] as const,
+    [`${letter}ib`, 1024 ** (i + 1)] as const,
+    [`${letter}b`, 1000 ** (i + 1)] as const,
+  ]),
+]);
+const LONGEST_UNIT = 5;
+const LINE_END = 10;
+
+const isDigit = (code: number) => code >= 48 && code <= 57;
+const isBlank = (code: number) => code === 32 || code === 9;
+/** White space, or what is behind the text. */
+const isGap = (code: number) => !(code > 32) || code === 0xa0;
+
+/**
+ * The size at the beginning of the line that begins with character `at`, in bytes; undefined where
+ * there is none. Read by hand, because lists are long.
+ */
+function sizeAt(text: string, at: number): number | undefined {
+  while (isBlank(text.charCodeAt(at))) at++;
+  const first = at;
+  let isPlain = true;
+  let whole = 0;
+  for (let code = text.charCodeAt(at); isDigit(code) || code === 44 || code === 95; code = text.charCodeAt(++at))
+    if (isDigit(code)) whole = whole * 10 + (code - 48);
+    else isPlain = isPlain && at > first;
+  if (at === first || !isPlain) return undefined;
+  let end = at;
+  if (text[at] === '.' && isDigit(text.charCodeAt(at + 1)))
+    do end++;
+    while (isDigit(text.charCodeAt(end)));
+  const number = end === at ? whole : whole + Number(`0${text.slice(at, end)}`);
+  let word = end;
+  while (isBlank(text.charCodeAt(word))) word++;
+  let last = word;
+  while (last - word <= LONGEST_UNIT && (text.charCodeAt(last) | 32) >= 97 && (text.charCodeAt(last) | 32) <= 122)
+    last++;
+  const isUnit = last - word <= LONGEST_UNIT && isGap(text.charCodeAt(last));
+  const unit = isUnit ? UNITS.get(text.slice(word, last).toLowerCase()) : undefined;
+  // A word that is no unit is a name, if it stands apart.
+  if (unit === undefined && !isGap(text.charCodeAt(end))) return undefined;
+  const size = Math.round(number * (unit ?? 1));
+  return Number.isSafeInteger(size) ? size : undefined;
+}
 
 /** Sizes in a pasted text: the first number of each line, with a unit behind it; a name may follow. Lines without are counted. */
 export function readSizes(text: string): { readonly sizes: Sizes; readonly files: number; readonly skipped: number } {
   const sizes = new Map<number, number>();
   let files = 0;
   let skipped = 0;
-  for (const [line, digits, prefix, ending] of text.matchAll(SIZE_LINE)) {
-    if (digits === undefined) {
-      if (line.trim() !== '') skipped += 1;
-      continue;
-    }
-    const plain = digits.includes(',') || digits.includes('_') ? digits.replace(/[_,]/g, '') : digits;
-    const units = ending?.toLowerCase() === 'b' ? DECIMAL : BINARY;
-    const size = Math.round(Number(plain) * (prefix ? units[prefix.toLowerCase()]! : 1));
-    if (!Number.isSafeInteger(size)) {
-      skipped += 1;
-      continue;
-    }
-    files += 1;
-    sizes.set(size, (sizes.get(size) ?? 0) + 1);
+  for (let at = 0; at < text.length;) {
+    const end = text.indexOf('\n', at);
+    const next = end < 0 ? text.length : end;
+    const size = text.charCodeAt(at) === LINE_END ? undefined : sizeAt(text, at);
+    if (size !== undefined) {
+      files += 1;
+      sizes.set(size, (sizes.get(size) ?? 0) + 1);
+    } else if (text.slice(at, next).trim() !== '') skipped += 1;
+    at = next + 1;
   }
   return { sizes, files, skipped };
 }
 
-/** What a load loses and takes in clusters of one size. */
-function costOf({ files, folders }: Load, clusterBytes: number) {
-  const { slack, taken } = slackOf(files, clusterBytes);
-  return { slack, inFiles: taken, below: slackOf(folders, clusterBytes).taken };
+/** What a load loses and takes in clusters of each size. */
+function costsOf({ files, folders }: Load, sizes: readonly number[]): ReadonlyMap<number, Cost> {
+  const inFolders = lossesOf(folders, sizes);
+  const inFiles = lossesOf(files, sizes);
+  return new Map(
+    sizes.map((bytes, i) => [
+      bytes,
+      { slack: inFiles[i]!.slack, inFiles: inFiles[i]!.taken, below: inFolders[i]!.taken },
+    ]),
+  );
 }
 
-function rowOf(geometry: FatGeometry, cost: ReturnType<typeof costOf>, { rootEntries }: Load): StudyRow {
+interface Cost {
+  readonly slack: number;
+  readonly inFiles: number;
+  /** Bytes in folders below the root. */
+  readonly below: number;
+}
+
+function rowOf(geometry: FatGeometry, cost: Cost, { rootEntries }: Load): StudyRow {
   const { variant, clusterBytes, clusters, sectorSize, start } = geometry;
   // The first cluster of the root directory of FAT32 does not count as usable.
   const inRoot = variant === 32 ? slackOf(new Map([[rootEntries * ENTRY_LENGTH, 1]]), clusterBytes).taken : 0;
@@ -212,7 +269,7 @@ function rowOf(geometry: FatGeometry, cost: ReturnType<typeof costOf>, { rootEnt
 export function studyFat({ variant: _, cluster: __, ...question }: FatQuestion, load: Load): Study {
   const rows: StudyRow[] = [];
   // What files lose depends on the cluster alone.
-  const costs = new Map(clusterSizes(question.sectorSize).map((cluster) => [cluster, costOf(load, cluster)]));
+  const costs = costsOf(load, clusterSizes(question.sectorSize));
   const gaps: StudyGap[] = [];
   for (const variant of VARIANTS)
     for (const clusterBytes of clusterSizes(question.sectorSize)) {

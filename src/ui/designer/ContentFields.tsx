@@ -4,7 +4,7 @@ import Link from 'next/link';
 import { GUID } from '@/core/bytes/guid';
 import { EXFAT_LABEL_LIMIT } from '@/core/filesystems/exfat/fill';
 import { exfatClusterSizes, usualExfatCluster } from '@/core/filesystems/exfat/geometry';
-import { PAGE_SIZES, SWAP_LABEL_LIMIT, swapLabelBytes } from '@/core/filesystems/swap';
+import { SWAP_LABEL_LIMIT, swapLabelBytes } from '@/core/filesystems/swap';
 import { treeSums } from '@/core/filesystems/tree';
 import { blobOf, fillingOf, treeOfSlot } from '@/core/layout/contents';
 import type { Content, ExfatContent, ImageContent, PartitionSlot, SwapContent } from '@/core/layout/document';
@@ -19,7 +19,7 @@ import { Select } from '../kit/Select';
 import { TextField } from '../kit/TextField';
 import { Button } from '../kit/Button';
 import { useDesigner } from './context';
-import { useSlotEditing } from './editing';
+import { PAGE_CHOICES, pageSizeSaid, useSlotEditing } from './editing';
 
 type Of<Kind extends Content> = { readonly placed: PlacedPartition; readonly content: Kind };
 
@@ -79,14 +79,12 @@ function SwapFields({ placed, content }: Of<SwapContent>) {
       <Choice
         label="Page size"
         dense
-        value={content.pageSize === undefined ? 'machine' : String(content.pageSize)}
+        value={String(content.pageSize ?? 'machine')}
         options={[
           { value: 'machine', text: `of the machine: ${inBinary(layout.machine?.pageSize ?? 4096)}` },
-          ...PAGE_SIZES.map((size) => ({ value: String(size), text: inBinary(size).replace(' KiB', 'K') })),
+          ...PAGE_CHOICES,
         ]}
-        onChange={(value) =>
-          set({ pageSize: value === 'machine' ? undefined : PAGE_SIZES.find((size) => String(size) === value) })
-        }
+        onChange={(value) => set({ pageSize: pageSizeSaid(value) })}
       />
       <TextField
         label="Label"

@@ -35,7 +35,7 @@ import { Select } from '../kit/Select';
 import { exactEcho } from '../kit/size-echo';
 import { TextField } from '../kit/TextField';
 import { useDesigner } from './context';
-import { nameEcho } from './editing';
+import { nameEcho, PAGE_CHOICES, pageSizeSaid } from './editing';
 import { Fields, PanelHead } from './panel';
 
 const BOOT_TEXTS: Readonly<Record<Boots, string>> = { uefi: 'UEFI', bios: 'BIOS', board: 'a board' };
@@ -313,6 +313,14 @@ export function MachinePanel() {
             { value: 'no', text: 'no, or not said' },
           ]}
           onChange={(value) => change({ hibernates: value === 'yes' ? true : undefined })}
+        />
+        <span className="text-soft">Its pages</span>
+        <Choice
+          label="Pages of its memory"
+          dense
+          value={String(machine.pageSize ?? 'not said')}
+          options={[{ value: 'not said', text: 'not said: 4 KiB' }, ...PAGE_CHOICES]}
+          onChange={(value) => change({ pageSize: pageSizeSaid(value) })}
         />
         <span className="text-soft">Root</span>
         <Choice

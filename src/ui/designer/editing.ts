@@ -1,7 +1,9 @@
 'use client';
 
+import { PAGE_SIZES, type PageSize } from '@/core/filesystems/swap';
 import type { Slot } from '@/core/layout/document';
 import type { SlotPatch } from '@/core/layout/edits';
+import { inBinary } from '@/core/quantity/units';
 import type { Echo } from '../kit/TextField';
 import { useDesigner } from './context';
 
@@ -10,6 +12,16 @@ export const LINE_FIELD = 'line-field';
 
 /** Id of the field that Enter on a selected slot goes to. */
 export const SIZE_FIELD = 'size-field';
+
+/** Sizes of a memory page, to choose from; any other text stands for none of them. */
+export const PAGE_CHOICES: readonly { readonly value: string; readonly text: string }[] = PAGE_SIZES.map((size) => ({
+  value: String(size),
+  text: inBinary(size).replace(' KiB', 'K'),
+}));
+
+export function pageSizeSaid(value: string): PageSize | undefined {
+  return PAGE_SIZES.find((size) => String(size) === value);
+}
 
 /** Finished and unfinished changes of one slot. */
 export function useSlotEditing(id: string) {

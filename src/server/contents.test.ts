@@ -299,6 +299,12 @@ describe('built', () => {
         [owner, 'files', 2],
       ]),
     );
+    expect(report.volumes).toEqual([
+      { partition: '1', name: 'small' },
+      { partition: '2', name: 'mid' },
+      { partition: '3', name: 'large' },
+      { partition: '4', name: 'wide' },
+    ]);
     const of = `build:${id}`;
     for (const partition of ['1', '2', '3', '4']) {
       const { entries, kind } = await listFolder(context, { of, partition, path: '' });

@@ -1,11 +1,44 @@
 import { validateLayout } from '@/core/layout/validate';
 import { refuseStranger } from './guard';
-import { BODY_LIMIT, errorAnswer, readBody, respond } from './http';
+import { BODY_LIMIT, errorAnswer, readBody, readQuery, respond } from './http';
 import { Refusal } from './refusal';
-import { CreateLayoutBody, MoveBody, SaveRevisionBody, StartBuildBody } from './requests';
+import { CreateLayoutBody, MoveBody, SaveRevisionBody, SectorQuery, StartBuildBody, VolumeQuery } from './requests';
 
 const post = (body: unknown) =>
   new Request('http://127.0.0.1/', { method: 'POST', body: typeof body === 'string' ? body : JSON.stringify(body) });
+
+describe('queries', () => {
+  const asked = (query: string) => new Request(`http://127.0.0.1/?${query}`);
+
+  test('only what is a number is read as one', () => {
+    expect({
+      ...readQuery(asked('of=build:7&sector=42&sectorSize=512'), SectorQuery, ['sector', 'sectorSize']),
+    }).toEqual({
+      of: 'build:7',
+      sector: 42,
+      sectorSize: 512,
+    });
+    // A folder may be called 2026, and a partition is called 3.
+    expect({ ...readQuery(asked('of=build:7&partition=3&path=2026'), VolumeQuery) }).toEqual({
+      of: 'build:7',
+      partition: '3',
+      path: '2026',
+    });
+  });
+
+  test.each([
+    ['of=build:7&sector=x', 'sector'],
+    ['of=build:7&sector=-1', 'sector'],
+    ['of=build:7&sector=99999999999999999999', 'sector'],
+    ['of=build:7', 'sector'],
+    ['of=build:7&sector=1&more=2', 'more'],
+    ['of=b&sector=1', 'of'],
+  ])('“%s” is refused for its field “%s”', (query, field) => {
+    expect(() => readQuery(asked(query), SectorQuery, ['sector', 'sectorSize'])).toThrow(
+      expect.objectContaining({ status: 400, code: 'query-invalid', field }) as Error,
+    );
+  });
+});
 
 describe('bodies', () => {
   test('a good body comes back as its class', async () => {

@@ -25,7 +25,15 @@ export default {
   // Every core: nobody works beside the tests.
   maxWorkers: '100%',
   projects: [
-    { ...shared, displayName: 'unit', roots: ['<rootDir>/src'], testMatch: ['**/*.test.ts'] },
+    {
+      ...shared,
+      displayName: 'unit',
+      roots: ['<rootDir>/src'],
+      testMatch: ['**/*.test.ts'],
+      testPathIgnorePatterns: ['\\.proof\\.test\\.ts$'],
+    },
+    // What goes through everything, or through thousands of mutants, and takes its time.
+    { ...shared, displayName: 'proof', roots: ['<rootDir>/src'], testMatch: ['**/*.proof.test.ts'] },
     {
       ...shared,
       displayName: 'machine',

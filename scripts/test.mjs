@@ -8,7 +8,7 @@ import path from 'node:path';
 import { bin, buildApplication, CACHE, installDependencies, installTestMachines, ROOT } from './prepare.mjs';
 
 process.chdir(ROOT);
-const PARTS = ['house', 'unit', 'machine', 'browser'];
+const PARTS = ['house', 'unit', 'proof', 'machine', 'browser'];
 const wanted = process.argv.slice(2);
 const unknown = wanted.filter((part) => !PARTS.includes(part));
 if (unknown.length > 0) {
@@ -78,6 +78,7 @@ if (runs('machine') || runs('browser')) installTestMachines();
 if (runs('house') || runs('browser')) buildApplication();
 if (runs('house')) for (const [name, program, args] of HOUSE_RULES) count(run(program, args), name);
 if (runs('unit')) jest('unit');
+if (runs('proof')) jest('proof');
 if (runs('machine')) jest('machine');
 if (runs('browser')) {
   counted(

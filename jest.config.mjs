@@ -24,6 +24,7 @@ const shared = {
 export default {
   // Every core: nobody works beside the tests.
   maxWorkers: '100%',
+  testSequencer: '<rootDir>/jest.sequencer.mjs',
   projects: [
     {
       ...shared,

@@ -77,13 +77,19 @@ test('a real folder is dropped; the list is walked, ordered and emptied by keys'
   await page.goto(`/layouts/${id}/contents?slot=boot`);
   const place = await page.getByText('Drop files or a folder here').boundingBox();
   const browser = await page.context().newCDPSession(page);
-  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
-    await browser.send('Input.dispatchDragEvent', {
-      type,
-      x: place!.x + 40,
-      y: place!.y + 10,
-      data: { items: [], files: [folder], dragOperationsMask: 1 },
-    });
+  const drop = async (dropped: string) => {
+    for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+      await browser.send('Input.dispatchDragEvent', {
+        type,
+        x: place!.x + 40,
+        y: place!.y + 10,
+        data: { items: [], files: [dropped], dragOperationsMask: 1 },
+      });
+  };
+  await drop(mkdtempSync(path.join(tmpdir(), 'loess-empty-')));
+  await expect(page.getByRole('alert').filter({ hasText: 'There is no file in it' })).toBeVisible();
+  await page.getByRole('button', { name: 'Understood' }).click();
+  await drop(folder);
   await expect(page.getByText('is a folder with 3 files.')).toBeVisible();
   await page.getByRole('button', { name: 'Put in what is in it' }).press('Enter');
   await expect(page.getByText(/^3 files in 2 folders/)).toBeVisible();

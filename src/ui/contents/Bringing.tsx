@@ -22,7 +22,7 @@ export function Bringing({
   const [naming, setNaming] = useState(false);
   const isBusy = work.sending !== undefined;
   const take = (list: FileList | null) => {
-    if (list) void work.add(chosenFiles(list), path);
+    if (list && list.length > 0) void work.add(chosenFiles(list), path);
   };
   return (
     <div className="my-2 flex flex-wrap items-center gap-1.5">

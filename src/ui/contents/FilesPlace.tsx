@@ -123,7 +123,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
   const filling = fillingOf(slot)!;
   const tree = treeOfSlot(slot, contents);
   const { isOver, handlers } = useDrop(
-    (transfer) => void droppedFiles(transfer).then((files) => work.add(files, folderAt(tree ?? [], path).path)),
+    (transfer) => void work.add(droppedFiles(transfer), folderAt(tree ?? [], path).path),
   );
   if (!tree)
     return filling.files !== undefined && contents.tree(filling.files) === 'missing' ? (

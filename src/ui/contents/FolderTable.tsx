@@ -1,6 +1,6 @@
 'use client';
 
-import { type KeyboardEvent, useRef, useState } from 'react';
+import { type KeyboardEvent, useMemo, useRef, useState } from 'react';
 import { shortNames } from '@/core/filesystems/fat/short-names';
 import { labelText } from '@/core/filesystems/label';
 import { nameKey, nameTrouble } from '@/core/filesystems/names';
@@ -115,8 +115,8 @@ export function FolderTable({
   readonly isFat: boolean;
 }) {
   const [shown, setShown] = useState(ROWS);
-  const aliases = isFat ? aliasesOf(children) : [];
-  const troubles = troublesOf(children);
+  const aliases = useMemo(() => (isFat ? aliasesOf(children) : []), [children, isFat]);
+  const troubles = useMemo(() => troublesOf(children), [children]);
   const pathOf = (node: Node) => (path === '' ? node.name : `${path}/${node.name}`);
   const body = useRef<HTMLTableSectionElement>(null);
   const go = (index: number) => {

@@ -30,6 +30,17 @@ function waitingFor(files: readonly Dropped[]): Waiting | undefined {
   return { kind: 'folder', name: top.slice(0, -1), files };
 }
 
+const NOTHING_IN_IT: CallError = {
+  status: 0,
+  code: 'nothing-in-it',
+  sentence: 'There is no file in it. An empty folder is made with the button for it.',
+};
+const UNREADABLE: CallError = {
+  status: 0,
+  code: 'unreadable',
+  sentence: 'The browser could not read all of it: a file may be gone, or closed to you. Nothing was sent.',
+};
+
 export interface TreeWork {
   readonly sending: Sending | undefined;
   readonly refused: CallError | undefined;
@@ -37,7 +48,8 @@ export interface TreeWork {
   readonly leftOut: TreeView['leftOut'];
   /** An archive or a folder that waits for the word whether it goes in itself, or what is in it. */
   readonly waiting: Waiting | undefined;
-  readonly add: (files: readonly Dropped[], under: string) => Promise<void>;
+  /** Takes what was chosen or dropped, once the browser has looked into it. */
+  readonly add: (files: readonly Dropped[] | Promise<readonly Dropped[]>, under: string) => Promise<void>;
   readonly putInside: (under: string, leaveOut: boolean) => Promise<void>;
   readonly putWhole: (under: string) => Promise<void>;
   readonly take: (from: { of: string; partition: string; path: string }, under: string) => Promise<void>;
@@ -80,7 +92,12 @@ export function useTree(slot: PartitionSlot): TreeWork {
     refused,
     leftOut,
     waiting,
-    add: async (files, under) => {
+    add: async (given, under) => {
+      const files = await Promise.resolve(given).catch(() => undefined);
+      if (!files || files.length === 0) {
+        setRefused(files ? NOTHING_IN_IT : UNREADABLE);
+        return;
+      }
       const asked = waitingFor(files);
       if (asked) setWaiting(asked);
       else await sendFiles(files, under);

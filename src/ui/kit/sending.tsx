@@ -39,7 +39,12 @@ export function send<T>(
       failed('no-answer', 'The upload broke off. Is the server still running? Nothing of it is left.');
     request.onabort = () => failed('stopped', 'The upload was stopped; nothing of it is left.');
     request.onload = () => {
-      const answer = JSON.parse(request.responseText || '{}') as T & { error?: { code: string; sentence: string } };
+      let answer: T & { error?: { code: string; sentence: string } };
+      try {
+        answer = JSON.parse(request.responseText) as typeof answer;
+      } catch {
+        return failed('unknown', `The server answered ${request.status}, and not in words. Its log says more.`);
+      }
       if (request.status < 300) return end({ ok: true, value: answer });
       const { code = 'unknown', sentence = `The server answered ${request.status}.` } = answer.error ?? {};
       failed(code, sentence, request.status);

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { LABEL_LENGTH, labelText, storedLabel } from './label';
+import { isStoredLabel, LABEL_LENGTH, labelText, storedLabel } from './label';
 
 test.each([
   ['TIDELOG', 'TIDELOG', '', []],
@@ -24,6 +24,7 @@ test('every label is stored in eleven bytes that read back as its text', () => {
       const { bytes, text } = storedLabel(typed);
       expect(bytes.length).toBe(LABEL_LENGTH);
       expect(labelText(bytes)).toBe(text);
+      expect(isStoredLabel(typed)).toBe(text !== '');
     }),
   );
 });

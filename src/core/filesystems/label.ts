@@ -50,6 +50,11 @@ export function storedLabel(label: string): StoredLabel {
   };
 }
 
+/** True where a label is stored at all: one that is blank is none. The same as a stored text that is not empty. */
+export function isStoredLabel(label: string): boolean {
+  return label.trim() !== '';
+}
+
 /** An unsigned 32-bit volume id as people write it: `3A1F-77C0`. */
 export function volumeIdText(id: number): string {
   const digits = id.toString(16).toUpperCase().padStart(8, '0');

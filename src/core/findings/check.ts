@@ -1,4 +1,5 @@
 /** All rules over one placement. */
+import { saysWhatIsInside } from '../layout/contents';
 import type { Placement } from '../placement/placement';
 import { checkWith } from './checking';
 import type { Finding } from './finding';
@@ -6,5 +7,5 @@ import { INSIDE_RULES } from './inside';
 
 /** Everything the rules find, stops first, else in the order of the rules. */
 export function check(placement: Placement): Finding[] {
-  return checkWith(INSIDE_RULES, placement);
+  return checkWith(saysWhatIsInside(placement.layout) ? INSIDE_RULES : [], placement);
 }

@@ -7,7 +7,7 @@
  * What a file does not fill of its last cluster is zeros: no old byte shows behind it.
  */
 import { type Extent, joined } from '../../bytes/extents';
-import { storedLabel } from '../label';
+import { isStoredLabel } from '../label';
 import { clustersFor, nameTroubles, type NameTrouble, pathIn, type Room, roomOfAll } from '../laying';
 import { type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
 import { ATTRIBUTE_FOLDER, attributeByte, ENTRY_LENGTH, labelEntry, longEntries, shortEntry } from './entries';
@@ -83,7 +83,7 @@ function folderClusters({ entries }: TreeShape, { variant, clusterBytes }: Place
 /** Says whether a tree has room in a volume, to the cluster, and what is the first that has none. */
 export function roomFor(tree: Tree, place: Place, label: string): FatRoom {
   const shape = shapeOfTree(tree);
-  const hasLabel = storedLabel(label).text !== '';
+  const hasLabel = isStoredLabel(label);
   const rootNeeds = shape.entries[0]! + (hasLabel ? 1 : 0);
   return {
     ...roomOfAll(shape, folderClusters(shape, place, hasLabel), place),
@@ -154,7 +154,7 @@ function chains(variant: Variant, media: number, runs: readonly Run[], end: numb
 export function fillFat(geometry: FatGeometry, tree: Tree, identity: FillIdentity): Filled {
   const shape = shapeOfTree(tree);
   const { variant, clusterBytes, sectorSize, headers } = geometry;
-  const hasLabel = storedLabel(identity.label).text !== '';
+  const hasLabel = isStoredLabel(identity.label);
   let next = FIRST_CLUSTER;
   const take = (count: number): Run => {
     const run = { first: count === 0 ? 0 : next, count };

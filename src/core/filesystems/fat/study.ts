@@ -2,7 +2,7 @@
  * The study of a FAT slot: every variant with every cluster size, and what each would mean for
  * the files that shall go into it.
  */
-import { storedLabel } from '../label';
+import { isStoredLabel } from '../label';
 import type { Tree } from '../tree';
 import { ENTRY_LENGTH } from './entries';
 import { shapeOfTree } from './fill';
@@ -33,7 +33,7 @@ export function loadOfTree(tree: Tree, label: string): Load {
   return {
     files: countSizes(files.map((file) => file.size)),
     folders: countSizes(entries.slice(1).map((count) => count * ENTRY_LENGTH)),
-    rootEntries: entries[0]! + (storedLabel(label).text === '' ? 0 : 1),
+    rootEntries: entries[0]! + (isStoredLabel(label) ? 1 : 0),
   };
 }
 

@@ -8,11 +8,12 @@ import { stopsAmong } from '@/core/findings/finding';
 import { fatGeometry } from '@/core/filesystems/fat/geometry';
 import { clusterSizes, leastClusters, type Variant, VARIANTS } from '@/core/filesystems/fat/variants';
 import type { Tree } from '@/core/filesystems/tree';
+import { fillingOf } from '@/core/layout/contents';
 import type { Layout, PartitionSlot } from '@/core/layout/document';
 import { exactText, inBinary } from '@/core/quantity/units';
 import { isPartition, type PlacedPartition, type Placement } from '@/core/placement/placement';
 import { roomOf } from '@/core/placement/volumes';
-import { buildFilled, oddTree, smallTree, TestStore, treeSum } from './fill';
+import { buildFilled, oddTree, smallTree, statsSum, TestStore, treeSum } from './fill';
 import { type GuestDisk, type GuestReport, lookAt } from './guest';
 
 const MIB = 2 ** 20;
@@ -42,7 +43,13 @@ function fatSlots(sectorSize: 512 | 4096): PartitionSlot[] {
         variant === 12 && cluster < 8192 ? smallTree(store.shelf) : oddTree(store.shelf, 100 + cluster + i),
       );
       trees.set(`${sectorSize} ${id}`, tree);
-      return fatPart(id, size, { kind: `fat${variant}`, cluster: inBinary(cluster), label: `T${variant}`, files });
+      return fatPart(id, size, {
+        kind: `fat${variant}`,
+        cluster: inBinary(cluster),
+        label: `T${variant}`,
+        files,
+        ...(i % 2 === 0 && { times: 'of the files' }),
+      });
     }),
   );
 }
@@ -64,6 +71,7 @@ function exfatSlots(sectorSize: 512 | 4096): PartitionSlot[] {
         cluster: inBinary(cluster),
         label: 'Tide data',
         files,
+        ...(i % 2 === 0 && { times: 'of the files' }),
       },
     });
   });
@@ -159,6 +167,23 @@ test('each mounts, and all names and contents are those that were put in', () =>
       tree: treeSum(tree, store.shelf),
     });
   }
+});
+
+test('times are those of the layout, or of the files where that was asked, and marks hold', () => {
+  let own = 0;
+  for (const [placement, { slot }, facts] of volumes()) {
+    const tree = trees.get(`${placement.sectorSize} ${slot.id}`);
+    if (!tree) continue;
+    const { date } = placement.layout;
+    const keeps = fillingOf(slot)!.times !== undefined;
+    if (keeps) own += 1;
+    const meant = statsSum(tree, ({ time }) => (keeps && time !== undefined ? time : date));
+    expect({ at: `${placement.sectorSize} ${slot.id}`, stats: facts.stats }).toEqual({
+      at: `${placement.sectorSize} ${slot.id}`,
+      stats: meant,
+    });
+  }
+  expect(own).toBeGreaterThanOrEqual(20);
 });
 
 test('the free bytes are those that are told, and volumes up to 512 MiB can be filled to the last of them', () => {

@@ -7,7 +7,7 @@ import fc from 'fast-check';
 import { anyTree, Shelf } from '@tests/filled';
 import { noise } from '@tests/samples';
 import { compose } from '@/core/compose/compose';
-import { type Tree, treeText, filesOf } from '@/core/filesystems/tree';
+import { type Tree, type TreeFile, treeText, filesOf } from '@/core/filesystems/tree';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
@@ -94,6 +94,17 @@ export function treeSum(tree: Tree, shelf: Shelf): string {
     .sort((a, b) => Buffer.compare(a.path, b.path))
     .map((one) => `${md5(shelf.contents.get(one.sha256)!)}  ${one.path.toString()}\n`);
   return md5(lines.join(''));
+}
+
+/** What the guest says of when files were written, and that those marked “read only” cannot be. */
+export function statsSum(tree: Tree, timeOf: (file: TreeFile) => string): string {
+  const lines = filesOf(tree).map((one) => {
+    const seconds = Date.parse(`${timeOf(one)}Z`) / 1000;
+    return Buffer.from(`${seconds} ${one.attributes?.includes('read only') ? 555 : 755} ./${one.path}\n`);
+  });
+  return createHash('md5')
+    .update(Buffer.concat(lines.sort(Buffer.compare)))
+    .digest('hex');
 }
 
 /** A made-up tree that is the same on every run: odd names, deep folders, files of every length. */

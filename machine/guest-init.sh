@@ -21,6 +21,11 @@ tree() {
   (cd /mnt && find . -type f | LC_ALL=C sort | while IFS= read -r file; do md5sum "$file"; done) | md5sum | cut -d' ' -f1
 }
 
+# When each file was written and who may write it, as one sum.
+stats() {
+  (cd /mnt && find . -type f -print0 | xargs -0 -r stat -c '%Y %a %n' | LC_ALL=C sort) | md5sum | cut -d' ' -f1
+}
+
 # Mounts a volume of a kind, looks at what is in it, fills it up, and uses it.
 try_volume() {
   how="-t $2 -o rw,$3"
@@ -28,6 +33,7 @@ try_volume() {
   fact mounted yes
   fact found "$(find /mnt -type f | wc -l)"
   fact tree "$(tree)"
+  fact stats "$(stats)"
   set -- "$1" $(stat -f -c '%s %b %f' /mnt)
   fact cluster "$2"
   fact free $(($2 * $4))

@@ -170,6 +170,40 @@ test('an upload is stopped half way: nothing of it is left, and it can be sent a
   await expect(page.getByText(/^1 file in 0 folders, 48 MiB/)).toBeVisible();
 });
 
+test('contents and study are reached by keys from the selected slot, and undone by keys there', async ({
+  page,
+  request,
+}) => {
+  const id = await newLayout(
+    request,
+    'By keys',
+    [VOLUME, { ...VOLUME, id: 'log', name: 'Log', size: '40 MiB' }],
+    '128 MiB',
+  );
+  await page.goto(`/layouts/${id}`);
+  await page.getByRole('option', { name: /^Log,/ }).click();
+  await page.getByRole('listbox').press('w');
+  await expect(page).toHaveURL(/\/contents\?slot=log$/);
+  await page.getByRole('button', { name: 'An empty folder …' }).press('Enter');
+  await page.getByLabel('New folder').fill('March');
+  await page.getByLabel('New folder').press('Enter');
+  await expect(page.getByRole('button', { name: 'March/' })).toBeVisible();
+  await page.getByRole('button', { name: 'March/' }).press('Control+z');
+  await expect(page.getByText('Drop files or a folder here')).toBeVisible();
+  await page.goto(`/layouts/${id}`);
+  await page.getByRole('option', { name: /^Log,/ }).click();
+  await page.getByRole('listbox').press('v');
+  await expect(page).toHaveURL(/\/study\?slot=log$/);
+  await page.getByRole('button', { name: 'Use FAT16, 2 KiB' }).press('Enter');
+  await expect
+    .poll(async () => (await documentOf(request, id)).slots[1])
+    .toMatchObject({ fileSystem: { kind: 'fat16' } });
+  await page.getByRole('main').press('Control+z');
+  await expect
+    .poll(async () => (await documentOf(request, id)).slots[1])
+    .toMatchObject({ fileSystem: { kind: 'fat32' } });
+});
+
 test('a name that cannot be stored is told, renamed by keyboard, and every change can be undone', async ({
   page,
   request,

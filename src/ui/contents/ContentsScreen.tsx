@@ -19,6 +19,7 @@ import {
 import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { CODE_LENGTH } from '@/core/tables/mbr';
 import { DesignerProvider, useDesigner } from '../designer/context';
+import { useUndoKeys } from '../designer/undo-keys';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Mark } from '../kit/Mark';
@@ -300,6 +301,7 @@ function PlaceFindings({ id }: { readonly id: string }) {
 function Screen({ first }: { readonly first: string | undefined }) {
   const { view, placement, steps, notice, undo, redo, dismiss } = useDesigner((state) => state);
   const [asked, choose] = useState(first);
+  useUndoKeys();
   const chosen = placement.placed.find(({ slot }) => slot.id === asked);
   const fallback =
     placement.placed.find(({ slot }) => slot.kind === 'partition' && fillingOf(slot)) ?? placement.placed[0];

@@ -22,6 +22,7 @@ const SHORTCUTS: readonly (readonly [string, string])[] = [
   ['L', 'the ledger: the first sector of what is selected, field by field'],
   ['M  T  H  C', 'machine, table, revisions, chart'],
   ['S', 'legible or true scale'],
+  ['W  V', 'what goes into the selected slot; the variants of its FAT'],
   ['I  B', 'to the fit, to the build'],
   ['Ctrl K', 'all orders by name'],
   ['?', 'this sheet'],

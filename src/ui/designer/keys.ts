@@ -10,6 +10,7 @@ import { useDesigner } from './context';
 import { LINE_FIELD, SIZE_FIELD } from './editing';
 import { movingSeveral } from './SeveralPanel';
 import type { Selection } from './store';
+import { isTaken, useUndoKeys } from './undo-keys';
 
 /** Ids of the slots that are selected. */
 export function idsOf(selection: Selection): readonly string[] {
@@ -17,14 +18,10 @@ export function idsOf(selection: Selection): readonly string[] {
   return selection.kind === 'several' ? selection.ids : [];
 }
 
-/** True while a person types into a field, where letters are no shortcuts. */
-function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable);
-}
-
-/** True where a key belongs to something else: a field, a dialog, a menu. */
-function isTaken(event: Event): boolean {
-  return isTyping(event.target) || document.querySelector('[role="dialog"], [role="menu"]') !== null;
+/** The part of an address that names the selected slot; empty where none is. */
+export function slotQuery(selection: Selection): string {
+  const id = idsOf(selection).at(-1);
+  return id === undefined ? '' : `?slot=${id}`;
 }
 
 /** Adds a slot behind the selected one, or in a gap: there it takes what is free. */
@@ -112,8 +109,6 @@ interface Screens {
 
 /** Keys that work everywhere on the screen but in fields and dialogs. */
 export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens) {
-  const undo = useDesigner((state) => state.undo);
-  const redo = useDesigner((state) => state.redo);
   const scale = useDesigner((state) => state.scale);
   const setScale = useDesigner((state) => state.setScale);
   const select = useDesigner((state) => state.select);
@@ -122,7 +117,9 @@ export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens
   const router = useRouter();
   const add = useAdding();
   const openLedger = useLedger();
+  const slot = useDesigner((state) => slotQuery(state.selection));
   useClipboard();
+  useUndoKeys();
   useEffect(() => {
     const letters: Readonly<Record<string, () => void>> = {
       '?': showSheet,
@@ -130,6 +127,8 @@ export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens
       s: () => setScale(scale === 'true' ? 'legible' : 'true'),
       b: () => router.push(`/layouts/${id}/build`),
       i: () => router.push(`/layouts/${id}/fit`),
+      w: () => router.push(`/layouts/${id}/contents${slot}`),
+      v: () => router.push(`/layouts/${id}/study${slot}`),
       n: () => add('partition'),
       r: () => add('raw'),
       f: () => add('free'),
@@ -156,11 +155,7 @@ export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens
         return;
       }
       if (isTaken(event)) return;
-      if (control && key === 'z') {
-        event.preventDefault();
-        if (event.shiftKey) redo();
-        else undo();
-      } else if (!control && !event.altKey && letters[key]) {
+      if (!control && !event.altKey && letters[key]) {
         event.preventDefault();
         letters[key]();
       }

@@ -5,6 +5,7 @@ import type { TableKind } from '@/core/layout/vocabulary';
 import { translation } from '@/core/layout/translate';
 import { copiedText, copyText, linesOf } from './clipboard';
 import { useDesigner } from './context';
+import { slotQuery } from './keys';
 import type { Order } from './Palette';
 import type { NewKind } from './adding';
 
@@ -25,6 +26,7 @@ export function useOrders({
   const layout = useDesigner((state) => state.document);
   const placement = useDesigner((state) => state.placement);
   const { id } = useDesigner((state) => state.view);
+  const slot = useDesigner((state) => slotQuery(state.selection));
   const { select, setScale, commit, undo, redo, tell, scale } = useDesigner((state) => state);
   const copy = (text: string, what: string) => void copyText(text).then((done) => tell(copiedText(what, done)));
   const table = (kind: TableKind, name: string): Order => ({
@@ -92,6 +94,8 @@ export function useOrders({
       run: () => setScale(scale === 'true' ? 'legible' : 'true'),
     },
     { name: 'All keys', group: 'Steps', keys: '?', run: showSheet },
+    page('What goes in: files, loaders, boot code', `/layouts/${id}/contents${slot}`, 'W'),
+    page('Study the variants of a FAT', `/layouts/${id}/study${slot}`, 'V'),
     page('Fit on several media', `/layouts/${id}/fit`, 'I'),
     page('Compare revisions', `/layouts/${id}/compare`),
     page('Build an image', `/layouts/${id}/build`, 'B'),

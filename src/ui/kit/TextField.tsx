@@ -57,6 +57,8 @@ export function TextField({
     onDraft?.(echo?.(typed)?.wrong ? undefined : typed);
   };
   const dropping = useRef(false);
+  // What was typed is not lost when the field vanishes, for instance because another slot is chosen.
+  const latest = useRef<() => void>(() => undefined);
   const finish = () => {
     if (draft === undefined) return;
     const isDropped = dropping.current;
@@ -67,10 +69,10 @@ export function TextField({
     setDraft(undefined);
     setShaken(false);
     onDraft?.(undefined);
+    // The field may vanish with this: what it held is given once.
+    latest.current = () => undefined;
     if (draft !== settled && !isDropped) onCommit(draft);
   };
-  // What was typed is not lost when the field vanishes, for instance because another slot is chosen.
-  const latest = useRef(finish);
   useEffect(() => {
     latest.current = finish;
   });

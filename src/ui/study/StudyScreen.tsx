@@ -13,6 +13,7 @@ import { isPartition, type PlacedPartition } from '@/core/placement/placement';
 import { counted, grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
 import type { StudiedFiles, StudyAnswer } from '../../workers/study';
 import { DesignerProvider, useDesigner } from '../designer/context';
+import { useUndoKeys } from '../designer/undo-keys';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Select } from '../kit/Select';
@@ -309,6 +310,7 @@ function StudyChart({ rows }: { readonly rows: readonly StudyRow[] }) {
 function Screen({ first }: { readonly first: string | undefined }) {
   const { view, placement, undo, steps } = useDesigner((state) => state);
   const [asked, setAsked] = useState(first);
+  useUndoKeys();
   const volumes = placement.placed.filter(isPartition).filter(({ slot }) => slot.fileSystem);
   const placed = volumes.find(({ slot }) => slot.id === asked) ?? volumes[0];
   return (

@@ -1,20 +1,9 @@
 /** Findings about exFAT volumes that were found (sections 3.1 and 3.4 of the exFAT specification). */
-import type { ExfatFound } from '../filesystems/exfat/read';
-import { grouped, inBoth } from '../quantity/units';
-import type { FoundPartition, Survey } from '../survey/found';
+import { grouped } from '../quantity/units';
 import { named } from '../survey/structures';
-import { atPartition, type SurveyFinding, type SurveyRule } from './survey-finding';
+import { forOtherSectors, overItsPlace, overVolumes, type SurveyRule } from './survey-finding';
 
-type Told = Omit<SurveyFinding, 'place'> | undefined;
-
-/** A rule over every exFAT volume of a survey. */
-const volumes =
-  (tell: (exfat: ExfatFound, one: FoundPartition, survey: Survey) => Told): SurveyRule =>
-  (survey) =>
-    survey.partitions.flatMap((one): SurveyFinding[] => {
-      const told = one.inside.kind === 'exfat' ? tell(one.inside.exfat, one, survey) : undefined;
-      return told ? [{ ...told, place: atPartition(one) }] : [];
-    });
+const volumes = overVolumes((inside) => (inside.kind === 'exfat' ? inside.exfat : undefined));
 
 const regionBad = volumes(({ regionSound, copySound }, one) =>
   regionSound
@@ -40,25 +29,13 @@ const copyBad = volumes(({ regionSound, copySound }, one) =>
 
 const tooLong = volumes(({ shape }, one, { sectorSize }) => {
   const over = shape.volumeSectors * shape.sectorSize - one.sectors * sectorSize;
-  return over <= 0
-    ? undefined
-    : {
-        rule: 'found/exfat-longer-than-its-place',
-        severity: 'stop',
-        sentence: `The volume in ${named(one)} says that it is ${inBoth(over)} longer than its place.`,
-        why: 'Files at its end would be written over what lies behind, or are lost already.',
-      };
+  return over <= 0 ? undefined : { rule: 'found/exfat-longer-than-its-place', ...overItsPlace(one, over) };
 });
 
 const otherSector = volumes(({ shape }, one, { sectorSize }) =>
   shape.sectorSize === sectorSize
     ? undefined
-    : {
-        rule: 'found/exfat-for-another-sector-size',
-        severity: 'risk',
-        sentence: `The volume in ${named(one)} was made for sectors of ${grouped(shape.sectorSize)} bytes; the survey reads sectors of ${grouped(sectorSize)}.`,
-        why: 'It cannot be mounted from a medium of another sector size.',
-      },
+    : { rule: 'found/exfat-for-another-sector-size', ...forOtherSectors(one, shape.sectorSize, sectorSize) },
 );
 
 const offsetWrong = volumes(({ partitionOffset }, one) =>

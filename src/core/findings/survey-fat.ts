@@ -1,21 +1,10 @@
 /** Findings about FAT volumes that were found. */
-import type { FatFound } from '../filesystems/fat/read';
 import { BORDER, borderDistance } from '../filesystems/fat/variants';
-import { grouped, inBinary, inBoth } from '../quantity/units';
-import type { FoundPartition, Survey } from '../survey/found';
+import { grouped, inBinary } from '../quantity/units';
 import { named } from '../survey/structures';
-import { atPartition, type SurveyFinding, type SurveyRule } from './survey-finding';
+import { forOtherSectors, overItsPlace, overVolumes, type SurveyRule } from './survey-finding';
 
-type Told = Omit<SurveyFinding, 'place'> | undefined;
-
-/** A rule over every FAT volume of a survey. */
-const volumes =
-  (tell: (fat: FatFound, one: FoundPartition, survey: Survey) => Told): SurveyRule =>
-  (survey) =>
-    survey.partitions.flatMap((one): SurveyFinding[] => {
-      const told = one.inside.kind === 'fat' ? tell(one.inside.fat, one, survey) : undefined;
-      return told ? [{ ...told, place: atPartition(one) }] : [];
-    });
+const volumes = overVolumes((inside) => (inside.kind === 'fat' ? inside.fat : undefined));
 
 const hiddenWrong = volumes(({ hidden }, one) =>
   hidden === one.start || one.kind === 'logical'
@@ -29,25 +18,13 @@ const hiddenWrong = volumes(({ hidden }, one) =>
 );
 
 const tooLong = volumes(({ beyondPlace }, one) =>
-  beyondPlace === 0
-    ? undefined
-    : {
-        rule: 'found/fat-longer-than-its-place',
-        severity: 'stop',
-        sentence: `The volume in ${named(one)} says that it is ${inBoth(beyondPlace)} longer than its place.`,
-        why: 'Files at its end would be written over what lies behind, or are lost already.',
-      },
+  beyondPlace === 0 ? undefined : { rule: 'found/fat-longer-than-its-place', ...overItsPlace(one, beyondPlace) },
 );
 
 const otherSector = volumes(({ shape }, one, { sectorSize }) =>
   shape.sectorSize === sectorSize
     ? undefined
-    : {
-        rule: 'found/fat-for-another-sector-size',
-        severity: 'risk',
-        sentence: `The volume in ${named(one)} was made for sectors of ${grouped(shape.sectorSize)} bytes; the survey reads sectors of ${grouped(sectorSize)}.`,
-        why: 'It cannot be mounted from a medium of another sector size.',
-      },
+    : { rule: 'found/fat-for-another-sector-size', ...forOtherSectors(one, shape.sectorSize, sectorSize) },
 );
 
 const wrongHeader = volumes(({ shape }, one) =>

@@ -1,5 +1,7 @@
 /** What a finding about a survey is, and what its rules share. */
+import { grouped, inBoth } from '../quantity/units';
 import type { FoundPartition, Survey } from '../survey/found';
+import { named } from '../survey/structures';
 import type { Severity } from './finding';
 
 /** What a finding about a survey speaks of. */
@@ -31,4 +33,36 @@ export function atPartition({ key }: FoundPartition): SurveyPlace {
 /** Partitions that hold sectors of their own: no containers. */
 export function holders(survey: Survey): FoundPartition[] {
   return survey.partitions.filter((one) => one.kind !== 'container');
+}
+
+/** What a rule says of a volume; its place is the partition. */
+export type Told = Omit<SurveyFinding, 'place'> | undefined;
+
+/** Makes rules over every volume of a kind: `pick` gives what was found in a partition, if it is of that kind. */
+export function overVolumes<Volume>(pick: (inside: FoundPartition['inside']) => Volume | undefined) {
+  return (tell: (volume: Volume, one: FoundPartition, survey: Survey) => Told): SurveyRule =>
+    (survey) =>
+      survey.partitions.flatMap((one): SurveyFinding[] => {
+        const volume = pick(one.inside);
+        const told = volume && tell(volume, one, survey);
+        return told ? [{ ...told, place: atPartition(one) }] : [];
+      });
+}
+
+/** What is said of a volume that claims so many bytes more than its place has. */
+export function overItsPlace(one: FoundPartition, bytes: number) {
+  return {
+    severity: 'stop',
+    sentence: `The volume in ${named(one)} says that it is ${inBoth(bytes)} longer than its place.`,
+    why: 'Files at its end would be written over what lies behind, or are lost already.',
+  } as const;
+}
+
+/** What is said of a volume that was made for sectors of another size than those that are read. */
+export function forOtherSectors(one: FoundPartition, made: number, read: number) {
+  return {
+    severity: 'risk',
+    sentence: `The volume in ${named(one)} was made for sectors of ${grouped(made)} bytes; the survey reads sectors of ${grouped(read)}.`,
+    why: 'It cannot be mounted from a medium of another sector size.',
+  } as const;
 }

@@ -17,7 +17,7 @@ import { AddMenu } from './AddMenu';
 import { ContextBar } from './ContextBar';
 import { DesignerProvider, useDesigner } from './context';
 import { Findings } from './Findings';
-import { idsOf, useAdding, useLedger, useScreenKeys, useSlotKeys } from './keys';
+import { idsOf, useAdding, useLedger, useScreenKeys, useSlotKeys, slotQuery } from './keys';
 import { SidePanel } from './SidePanel';
 import { type Selection, severalOf } from './store';
 import { useOrders } from './useOrders';
@@ -79,6 +79,7 @@ function TopActions({ showSheet, showPalette }: { showSheet: () => void; showPal
   const steps = useDesigner((state) => state.steps);
   const undo = useDesigner((state) => state.undo);
   const redo = useDesigner((state) => state.redo);
+  const slot = useDesigner((state) => slotQuery(state.selection));
   return (
     <>
       <Button look="quiet" onClick={showSheet} aria-label="Keys">
@@ -93,7 +94,7 @@ function TopActions({ showSheet, showPalette }: { showSheet: () => void; showPal
       <Button onClick={redo} disabled={!view.canRedo}>
         Redo
       </Button>
-      <Link className={buttonClass()} href={`/layouts/${view.id}/contents`}>
+      <Link className={buttonClass()} href={`/layouts/${view.id}/contents${slot}`}>
         Contents
       </Link>
       <Link className={buttonClass()} href={`/layouts/${view.id}/fit`}>

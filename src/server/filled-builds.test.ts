@@ -1,0 +1,276 @@
+/** Contents on the server: built into volumes, browsed, and taken out again. */
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { buffer } from 'node:stream/consumers';
+import { inPieces, tarOf } from '@tests/archives';
+import { madeUp } from '@tests/filled';
+import { fatPart, GPT_TABLE, layoutOn, part, raw } from '@tests/samples';
+import type { Layout, RawSlot } from '@/core/layout/document';
+import { listFolder, listSources, takeFromVolume, withVolumeFile } from './browsing';
+import { finishedImage, getBuild, startBuild } from './builds';
+import { type Context, openContext } from './context';
+import { createLayout, saveRevision } from './layouts';
+import { addBlob, addFile, addFolder } from './store';
+import { storedPath } from './stored';
+
+let root: string;
+let context: Context;
+
+beforeEach(async () => {
+  root = mkdtempSync(path.join(tmpdir(), 'loess-contents-'));
+  context = await openContext({ data: root });
+});
+
+afterEach(async () => {
+  await context.close();
+  rmSync(root, { recursive: true, force: true });
+});
+
+const NOWHERE = { into: undefined, under: '' };
+
+const sha256 = (bytes: Uint8Array | string) => createHash('sha256').update(bytes).digest('hex');
+
+/** Everything that lies in the store, unfinished or not. */
+function stored(): string[] {
+  return readdirSync(context.folder.store, { recursive: true, withFileTypes: true })
+    .filter((one) => one.isFile())
+    .map((one) => one.name);
+}
+
+/** Builds a layout and gives the image's bytes and the report. */
+async function built(layout: Layout, copy = 0) {
+  const { id, revision } = await createLayout(context, layout, 'Created').catch(async () => {
+    throw new Error('not created');
+  });
+  const build = await startBuild(context, { layoutId: id, revision, copy });
+  await context.buildLane.idle();
+  const view = await getBuild(context, build.id);
+  if (view.state !== 'done') throw new Error(JSON.stringify(view.failure));
+  const { path: file } = await finishedImage(context, build.id);
+  return { id: build.id, layoutId: id, bytes: readFileSync(file), report: view.report! };
+}
+
+describe('built', () => {
+  test('files of every kind of volume come back byte for byte, browsed in the image', async () => {
+    const files = {
+      'KERNEL.IMG': madeUp(700_001, 'k'),
+      'conf/Station of the coast.cfg': madeUp(33, 's'),
+      empty: new Uint8Array(0),
+    };
+    const tar = await tarOf(Object.entries(files).map(([name, content]) => ({ name, content: Buffer.from(content) })));
+    const { sha256: tree } = await addFolder(context, NOWHERE, tar.length, inPieces(tar));
+    const layout = layoutOn(
+      '300 MiB',
+      [
+        fatPart('small', '2 MiB', { kind: 'fat12', files: tree! }),
+        fatPart('mid', '20 MiB', { kind: 'fat16', files: tree!, label: 'MID' }),
+        fatPart('large', '40 MiB', { files: tree!, label: 'LARGE', times: 'of the files' }),
+        part('wide', '8 MiB', { content: { kind: 'exfat', volumeId: '7A1D-10C5', label: 'Wide tide', files: tree! } }),
+        part('swap', '4 MiB', {
+          role: 'swap',
+          content: { kind: 'swap', uuid: '0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5', label: 'TIDESWAP' },
+        }),
+      ],
+      { table: GPT_TABLE },
+    );
+    const { id, report } = await built(layout);
+    expect(report.comparisons.filter((one) => !one.agrees)).toEqual([]);
+    expect(report.ranges.filter((one) => one.files).map((one) => [one.owner, one.what, one.files])).toEqual(
+      ['small', 'mid', 'large', 'wide'].flatMap((owner) => [
+        [owner, 'folders', 1],
+        [owner, 'files', 2],
+      ]),
+    );
+    expect(report.volumes).toEqual([
+      { partition: '1', name: 'small' },
+      { partition: '2', name: 'mid' },
+      { partition: '3', name: 'large' },
+      { partition: '4', name: 'wide' },
+    ]);
+    const of = `build:${id}`;
+    for (const partition of ['1', '2', '3', '4']) {
+      const { entries, kind } = await listFolder(context, { of, partition, path: '' });
+      expect([kind, entries.map((one) => one.name)]).toEqual([
+        ['', 'FAT12', 'FAT16', 'FAT32', 'exFAT'][Number(partition)],
+        ['KERNEL.IMG', 'conf', 'empty'],
+      ]);
+      for (const [at, content] of Object.entries(files)) {
+        const read = await withVolumeFile(context, { of, partition, path: at }, (_, bytes) => buffer(bytes));
+        expect(sha256(read)).toBe(sha256(content));
+      }
+    }
+    expect((await listSources(context)).map((one) => one.partition)).toEqual(['1', '2', '3', '4']);
+    const taken = await takeFromVolume(
+      context,
+      { of, partition: '3', path: 'conf' },
+      { into: undefined, under: 'from there' },
+    );
+    expect(taken.entries).toEqual(
+      [
+        {
+          kind: 'file',
+          path: 'from there/Station of the coast.cfg',
+          size: 33,
+          sha256: sha256(files['conf/Station of the coast.cfg']),
+          time: '2026-03-01T12:00:00',
+          attributes: undefined,
+        },
+      ].map(({ attributes: _, ...one }) => one),
+    );
+    await expect(listFolder(context, { of, partition: '5', path: '' })).rejects.toMatchObject({
+      code: 'nothing-to-browse',
+    });
+    await expect(listFolder(context, { of, partition: '1', path: 'nowhere' })).rejects.toMatchObject({
+      code: 'path-unknown',
+    });
+    await expect(listFolder(context, { of, partition: '9', path: '' })).rejects.toMatchObject({
+      code: 'partition-unknown',
+    });
+  });
+
+  test('building again gives the same bytes; a copy has ids of its own, and the same again', async () => {
+    const { sha256: tree } = await addFile(
+      context,
+      NOWHERE,
+      { name: 'A', time: undefined },
+      inPieces(madeUp(5000, 'a')),
+    );
+    const layout = layoutOn('40 MiB', [fatPart('a', 'rest', { files: tree! })]);
+    const [first, again, copy, copyAgain] = [
+      await built(layout),
+      await built(layout),
+      await built(layout, 7),
+      await built(layout, 7),
+    ];
+    expect(first.bytes.equals(again.bytes)).toBe(true);
+    expect(copy.bytes.equals(copyAgain.bytes)).toBe(true);
+    expect(copy.bytes.subarray(440, 444)).not.toEqual(first.bytes.subarray(440, 444));
+    const volume = first.bytes.readUInt32LE(454) * 512;
+    expect(copy.bytes.readUInt32LE(volume + 67)).not.toBe(first.bytes.readUInt32LE(volume + 67));
+    // Nothing but ids differs: signature, and the volume id in both boot sectors.
+    for (const at of [440, volume + 67, volume + 6 * 512 + 67]) first.bytes.copy(copy.bytes, at, at, at + 4);
+    expect(copy.bytes.equals(first.bytes)).toBe(true);
+  });
+
+  test('supplied code and files lie where they belong, to the byte, and nothing beside them', async () => {
+    const code = await addBlob(context, 'code.bin', inPieces(madeUp(440, 'code')));
+    const loader = await addBlob(context, 'loader.bin', inPieces(madeUp(30_001, 'loader')));
+    const volumeCode = await addBlob(context, 'vbr.bin', inPieces(madeUp(420, 'vbr')));
+    const core = await addBlob(context, 'core.img', inPieces(madeUp(25_000, 'core')));
+    const named = ({ sha256: id, name, size }: typeof code) => ({ sha256: id, name, size });
+    const layout = layoutOn(
+      '80 MiB',
+      [
+        { ...raw('gap', '1 sector', '1 MiB'), length: '64 KiB', blob: named(loader) } as RawSlot,
+        part('second', '1 MiB', { role: 'bios-boot', content: { kind: 'blob', ...named(core) } }),
+        fatPart('a', 'rest', { code: named(volumeCode) }),
+      ],
+      { table: { kind: 'mbr', signature: '6d617272', code: named(code) } },
+    );
+    const { bytes } = await built(layout);
+    expect(bytes.subarray(0, 440).equals(Buffer.from(madeUp(440, 'code')))).toBe(true);
+    expect(bytes.readUInt32LE(440)).toBe(0x6d617272);
+    expect(bytes.readUInt16LE(510)).toBe(0xaa55);
+    expect(bytes.subarray(512, 512 + 30_001).equals(Buffer.from(madeUp(30_001, 'loader')))).toBe(true);
+    expect(bytes.subarray(512 + 30_001, 512 + 65_536).every((byte) => byte === 0)).toBe(true);
+    const [second, volume] = [bytes.readUInt32LE(454) * 512, bytes.readUInt32LE(470) * 512];
+    expect(bytes.subarray(second, second + 25_000).equals(Buffer.from(madeUp(25_000, 'core')))).toBe(true);
+    expect(bytes.subarray(volume + 90, volume + 510).equals(Buffer.from(madeUp(420, 'vbr')))).toBe(true);
+    expect(bytes.subarray(volume + 6 * 512 + 90, volume + 6 * 512 + 510).equals(Buffer.from(madeUp(420, 'vbr')))).toBe(
+      true,
+    );
+  });
+
+  test('a loader that begins inside sector 0 gives way to the table there, and only there', async () => {
+    const bytesOfLoader = madeUp(9000, 'inside');
+    const loader = await addBlob(context, 'u-boot.bin', inPieces(bytesOfLoader));
+    const blob = { sha256: loader.sha256, name: loader.name, size: loader.size };
+    const layout = layoutOn('80 MiB', [
+      { ...(raw('start', '0', '440 B') as RawSlot), blob: { ...blob, take: 440 } },
+      { ...(raw('rest', '1 sector', '512 KiB') as RawSlot), blob: { ...blob, from: 512 } },
+      fatPart('a', 'rest'),
+    ]);
+    const { bytes } = await built(layout);
+    expect(bytes.subarray(0, 440).equals(Buffer.from(bytesOfLoader.subarray(0, 440)))).toBe(true);
+    expect(bytes.readUInt16LE(510)).toBe(0xaa55);
+    expect(bytes.subarray(512, 9000).equals(Buffer.from(bytesOfLoader.subarray(512)))).toBe(true);
+  });
+
+  test('a prepared image is put in as it is, and its place corrected on request', async () => {
+    const { sha256: tree } = await addFile(
+      context,
+      NOWHERE,
+      { name: 'INSIDE.TXT', time: undefined },
+      inPieces(madeUp(900, 'i')),
+    );
+    const image = (
+      await built(
+        layoutOn('40 MiB', [fatPart('a', 'rest', { files: tree!, label: 'PREPARED' })], {
+          table: { kind: 'none' },
+          grain: '1 sector',
+        }),
+      )
+    ).bytes;
+    const blob = await addBlob(context, 'prepared.img', inPieces(image, 1 << 20));
+    expect(blob.image).toMatchObject({ name: 'FAT32', label: 'PREPARED', sectorSize: 512, hidden: 0, fatsAgree: true });
+    const content = { kind: 'image', sha256: blob.sha256, name: blob.name, size: blob.size } as const;
+    const layout = (more: object) =>
+      layoutOn('100 MiB', [part('a', '50 MiB', { content: { ...content, ...more } })], { accepted: [] });
+    await expect(built(layout({}))).rejects.toMatchObject({
+      code: 'layout-has-risks',
+      message: expect.stringContaining('begins at sector 0; in a it begins at 2,048') as string,
+    });
+    const { bytes, id } = await built(layout({ hidden: 'corrected' }));
+    expect([bytes.readUInt32LE(2 ** 20 + 28), bytes.readUInt32LE(2 ** 20 + 6 * 512 + 28)]).toEqual([2048, 2048]);
+    // But for these two fields it is the image, byte for byte.
+    for (const at of [28, 6 * 512 + 28]) image.writeUInt32LE(2048, at);
+    expect(bytes.subarray(2 ** 20, 2 ** 20 + image.length).equals(image)).toBe(true);
+    const { entries } = await listFolder(context, { of: `build:${id}`, partition: '1', path: '' });
+    expect(entries.map((one) => one.name)).toEqual(['INSIDE.TXT']);
+  });
+
+  test('content that has gone stops the build, and leaves nothing', async () => {
+    const tar = await tarOf([{ name: 'a', content: 'a'.repeat(100) }]);
+    const { sha256: tree } = await addFolder(context, NOWHERE, tar.length, inPieces(tar));
+    const layout = layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]);
+    rmSync(storedPath(context.folder.store, sha256('a'.repeat(100))));
+    const { id, revision } = await createLayout(context, layout, 'Created');
+    const build = await startBuild(context, { layoutId: id, revision });
+    await context.buildLane.idle();
+    expect(await getBuild(context, build.id)).toMatchObject({ state: 'failed', failure: { code: 'content-gone' } });
+    expect(readdirSync(context.folder.builds)).toEqual([]);
+    const other = layoutOn('64 MiB', [fatPart('a', 'rest', { files: sha256('never') })]);
+    const saved = await saveRevision(context, id, { base: revision, document: other, note: 'x' });
+    await expect(startBuild(context, { layoutId: id, revision: saved.revision })).rejects.toMatchObject({
+      code: 'layout-has-stops',
+    });
+  });
+
+  test('content that is shorter than it was stops the build', async () => {
+    const { sha256: tree } = await addFile(
+      context,
+      NOWHERE,
+      { name: 'A', time: undefined },
+      inPieces(Buffer.from('a'.repeat(100))),
+    );
+    const { id, revision } = await createLayout(
+      context,
+      layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]),
+      'Created',
+    );
+    writeFileSync(storedPath(context.folder.store, sha256('a'.repeat(100))), 'short');
+    const build = await startBuild(context, { layoutId: id, revision });
+    await context.buildLane.idle();
+    expect(await getBuild(context, build.id)).toMatchObject({ state: 'failed', failure: { code: 'content-gone' } });
+  });
+});
+
+test('times of the store do not matter to the bytes', async () => {
+  const { sha256: tree } = await addFile(context, NOWHERE, { name: 'A', time: undefined }, inPieces(madeUp(50, 'a')));
+  const layout = layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]);
+  const first = await built(layout);
+  for (const name of stored()) utimesSync(storedPath(context.folder.store, name), 0, 0);
+  expect((await built(layout)).bytes.equals(first.bytes)).toBe(true);
+});

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type { APIRequestContext } from '@playwright/test';
 import type { TreeView } from '../src/contract/contents';
-import { builtDemo, documentOf, expect, newLayout, saved, test } from './fixtures';
+import { builtDemo, documentOf, expect, newLayout, test } from './fixtures';
 
 const VOLUME = {
   id: 'boot',
@@ -229,7 +229,7 @@ test('boot code that is too long is refused to the byte, and what fits lies in t
   const id = await newLayout(request, 'Boot code', [VOLUME], '80 MiB');
   await page.goto(`/layouts/${id}/contents`);
   await page.getByRole('button', { name: /^Code area of sector 0/ }).click();
-  const input = page.getByLabel('File for Boot code of sector 0');
+  const input = page.getByLabel('Choose a file: Boot code of sector 0');
   await input.setInputFiles(files(['code.bin', 'x'.repeat(446)]));
   await expect(page.getByText('of 440 bytes here: 6 too many')).toBeVisible();
   await input.setInputFiles(files(['code.bin', 'x'.repeat(440)]));
@@ -248,10 +248,20 @@ test('exFAT and swap are chosen in the designer, with their labels', async ({ pa
   await page.getByLabel('Label', { exact: true }).press('Enter');
   await page.getByRole('option', { name: /^Three/ }).click();
   await page.getByRole('radio', { name: 'swap', exact: true }).last().click();
-  await saved(page);
-  const { slots } = await documentOf(request, id);
-  expect(slots[1]).toMatchObject({ content: { kind: 'exfat', label: 'Tide data' } });
-  expect(slots[2]).toMatchObject({ content: { kind: 'swap' } });
+  const slots = async () => (await documentOf(request, id)).slots;
+  await expect.poll(async () => (await slots())[1]).toMatchObject({ content: { kind: 'exfat', label: 'Tide data' } });
+  await expect.poll(async () => (await slots())[2]).toMatchObject({ content: { kind: 'swap' } });
+  // The same choice stands among the contents, with what belongs to each.
+  await page.getByRole('link', { name: 'Contents', exact: true }).first().click();
+  await expect(page.getByLabel('UUID')).toHaveValue(/^[0-9a-f-]{36}$/);
+  await page.getByRole('radio', { name: 'zeros' }).click();
+  await expect(page.getByText('Every byte of it is zeros')).toBeVisible();
+  await page.getByRole('radio', { name: 'none', exact: true }).click();
+  await expect(page.getByLabel('Choose a file: File in this partition')).toBeAttached();
+  await page.getByRole('radio', { name: 'swap', exact: true }).click();
+  await expect.poll(async () => (await slots())[2]).toMatchObject({ content: { kind: 'swap' } });
+  await page.getByRole('link', { name: 'Back to the designer' }).click();
+  await page.getByRole('option', { name: /^Three/ }).click();
   await expect(
     page.getByText('swap, 32 pages', { exact: false }).or(page.getByText(/Where the .* go: swap/)),
   ).toBeVisible();

@@ -18,6 +18,8 @@ import {
 } from '@/core/placement/placement';
 import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { CODE_LENGTH } from '@/core/tables/mbr';
+import { ContentChoice } from '../designer/ContentChoice';
+import { ContentFields } from '../designer/ContentFields';
 import { DesignerProvider, useDesigner } from '../designer/context';
 import { useUndoKeys } from '../designer/undo-keys';
 import { Button, buttonClass } from '../kit/Button';
@@ -253,20 +255,37 @@ function VolumeCode({ placed }: { readonly placed: PlacedPartition }) {
   );
 }
 
+/** A partition: what is made in it or put into it, and what belongs to that. */
+function PartitionPlace({ placed }: { readonly placed: PlacedPartition }) {
+  const { slot } = placed;
+  const { content } = slot;
+  const isSwap = content?.kind === 'swap';
+  return (
+    <>
+      <div className="mb-2 grid grid-cols-[76px_minmax(0,560px)] items-center gap-x-2.5 gap-y-1.5">
+        <ContentChoice slot={slot} />
+        {isSwap && <ContentFields placed={placed} />}
+      </div>
+      {fillingOf(slot) ? (
+        <>
+          <FilesPlace key={slot.id} placed={placed} />
+          <VolumeCode placed={placed} />
+        </>
+      ) : content?.kind === 'overwritten' ? (
+        <p className="text-soft">
+          Every byte of it is zeros once the image is on its medium, whatever was there before. Choose a file system to
+          put files in, or none to put in an image or a file as it is.
+        </p>
+      ) : (
+        !isSwap && <WholePlace key={slot.id} placed={placed} />
+      )}
+    </>
+  );
+}
+
 function PlaceOf({ placed }: { readonly placed: Placed }) {
   if (isRaw(placed)) return <RawPlace key={placed.slot.id} placed={placed} />;
-  if (!isPartition(placed)) return null;
-  if (fillingOf(placed.slot))
-    return (
-      <>
-        <FilesPlace key={placed.slot.id} placed={placed} />
-        <VolumeCode placed={placed} />
-      </>
-    );
-  const { content } = placed.slot;
-  if (content?.kind === 'swap' || content?.kind === 'overwritten')
-    return <p className="text-soft">Nothing goes into it: the designer says what is made here.</p>;
-  return <WholePlace key={placed.slot.id} placed={placed} />;
+  return isPartition(placed) ? <PartitionPlace placed={placed} /> : null;
 }
 
 function PlaceFindings({ id }: { readonly id: string }) {

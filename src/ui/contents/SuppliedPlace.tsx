@@ -73,7 +73,7 @@ export function SuppliedPlace({ title, about, file, onFile, onNone, room, childr
         ref={input}
         type="file"
         className="hidden"
-        aria-label={`File for ${title}`}
+        aria-label={`Choose a file: ${title}`}
         onChange={(event) => {
           void take(event.target.files?.[0]);
           event.target.value = '';

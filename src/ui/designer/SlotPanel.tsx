@@ -11,7 +11,7 @@ import { buttonClass } from '../kit/Button';
 import { Choice, type Option } from '../kit/Choice';
 import { exactEcho, sizeEcho } from '../kit/size-echo';
 import { type Echo, TextField } from '../kit/TextField';
-import { type Chosen, chosenOf, contentPatch } from './content-edit';
+import { ContentChoice } from './ContentChoice';
 import { useDesigner } from './context';
 import { nameEcho, SIZE_FIELD, useSettled, useSlotEditing } from './editing';
 import { EntryFields } from './EntryFields';
@@ -31,22 +31,6 @@ const ROLE_OPTIONS = ROLES.map((value): Option<Role> => ({
   value,
   text: value === 'esp' ? 'ESP' : value.replace('bios-boot', 'BIOS'),
 }));
-
-const CONTENT_OPTIONS: readonly Option<Chosen>[] = [
-  { value: 'fat', text: 'FAT' },
-  { value: 'fat12', text: 'FAT12' },
-  { value: 'fat16', text: 'FAT16' },
-  { value: 'fat32', text: 'FAT32' },
-  { value: 'exfat', text: 'exFAT' },
-  { value: 'swap', text: 'swap' },
-  { value: 'overwritten', text: 'zeros' },
-  { value: 'none', text: 'none' },
-];
-/** Shown only while it is so: files are supplied among the contents. */
-const SUPPLIED: readonly Option<Chosen>[] = [
-  { value: 'image', text: 'an image' },
-  { value: 'blob', text: 'a file' },
-];
 
 function mountEcho(draft: string): Echo | undefined {
   if (draft === '' || MOUNT_POINT.test(draft)) return undefined;
@@ -98,12 +82,10 @@ function whereText(placed: Placed): string {
 
 /** Properties of a partition. */
 export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
-  const layout = useDesigner((state) => state.document);
   const { slot } = placed;
   const settled = useSettled(slot);
   const { change } = useSlotEditing(slot.id);
   const { fileSystem } = slot;
-  const chosen = chosenOf(slot);
   return (
     <>
       <PanelHead title={slot.name} detail={whereText(placed)} />
@@ -123,14 +105,7 @@ export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionS
         />
       </Fields>
       <Fields>
-        <span className="text-soft">Content</span>
-        <Choice<Chosen>
-          label="File system"
-          dense
-          value={chosen}
-          options={[...CONTENT_OPTIONS, ...SUPPLIED.filter(({ value }) => value === chosen)]}
-          onChange={(kind) => change(contentPatch(layout, slot, kind))}
-        />
+        <ContentChoice slot={slot} />
         {fileSystem && <FatFields placed={placed} fileSystem={fileSystem} />}
         <ContentFields placed={placed} />
       </Fields>

@@ -10,6 +10,9 @@ const sizeOf = (layout: Layout) => (layout.slots[0] as { size: string }).size;
 
 /** A server in memory that keeps revisions in a row, as the real one does. */
 class FakeServer {
+  /** Every test has a layout of its own: what is under way for one outlives its page. */
+  static made = 0;
+  readonly id = `test-${++FakeServer.made}`;
   documents: Layout[] = [LAYOUT];
   head = 1;
   /** Answers to give instead of the real one, one a call. */
@@ -18,7 +21,7 @@ class FakeServer {
 
   view(): LayoutView {
     return {
-      id: 'test',
+      id: this.id,
       revision: this.head,
       note: 'note',
       savedAt: '2026-03-01T00:00:00Z',
@@ -152,9 +155,74 @@ test('a new page takes up what the old one could not save', async () => {
   expect(sizeOf(server.documents[1]!)).toBe('10 MiB');
 });
 
+describe('the next page of a layout, in the same window', () => {
+  const pause = (milliseconds: number) => new Promise((resume) => setTimeout(resume, milliseconds));
+
+  beforeEach(() => {
+    globalThis.fetch = (async (url: string, init?: RequestInit) => {
+      await pause(8);
+      return server.answer(url, init);
+    }) as typeof fetch;
+  });
+
+  /** A page that has begun to live. */
+  const opened = (view: LayoutView) => {
+    const store = createDesigner(view);
+    store.getState().resume();
+    return store;
+  };
+
+  test('goes on behind what the page before is still sending, and sends nothing twice', async () => {
+    const first = opened(server.view());
+    const old = server.view();
+    for (const size of ['10 MiB', '20 MiB', '30 MiB']) first.getState().commit(resize(size));
+    await pause(2);
+    // This page was made before any of that was taken, and the first step is on its way.
+    expect(server.documents).toHaveLength(1);
+    const second = opened(old);
+    await pause(20);
+    await saved(second);
+    await pause(20);
+    expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB', '20 MiB', '30 MiB']);
+    expect(second.getState()).toMatchObject({ view: { revision: 4 }, steps: [], notice: undefined });
+    expect(sizeOf(second.getState().document)).toBe('30 MiB');
+    expect(kept.size).toBe(0);
+  });
+
+  test('puts its own changes on top', async () => {
+    const first = opened(server.view());
+    const old = server.view();
+    first.getState().commit(resize('10 MiB'));
+    const second = opened(old);
+    second.getState().commit({ do: 'change slot', id: 'a', patch: { name: 'Renamed' } });
+    await pause(30);
+    await saved(second);
+    expect(server.documents.at(-1)!.slots[0]).toMatchObject({ name: 'Renamed', size: '10 MiB' });
+    expect(server.documents).toHaveLength(3);
+  });
+
+  test('takes up a step that the page before could not send', async () => {
+    const first = opened(server.view());
+    server.failures = [() => Response.error()];
+    first.getState().commit(resize('10 MiB'));
+    await pause(2);
+    const second = opened(server.view());
+    await pause(30);
+    await saved(second);
+    expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB']);
+    expect(second.getState().save).toEqual({ kind: 'saved' });
+  });
+
+  test('asks for nothing where nothing was under way', () => {
+    opened(server.view());
+    opened(server.view());
+    expect(server.calls).toEqual([]);
+  });
+});
+
 test('a change that the server took just before the page went is not made twice', () => {
   kept.set(
-    'loess:waiting:test',
+    `loess:waiting:${server.id}`,
     JSON.stringify({ base: 1, edits: [{ kind: 'edit', edit: resize('10 MiB'), note: 'note' }] }),
   );
   server.documents = [LAYOUT, LAYOUT];

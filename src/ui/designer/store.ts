@@ -88,23 +88,63 @@ const afterAWhile = (work: () => void): void => {
   setTimeout(work, RETRY);
 };
 
+/** The queue of the page that shows a layout, by its id: the next page of the same layout takes its work over. */
+const queues = new Map<string, Queue>();
+
 class Queue {
   private busy = false;
+  private retired = false;
+  /** The step that is on its way. */
+  private sending: Promise<Answer<LayoutView>> | undefined;
+  /** What must have ended before anything is sent. */
+  private ready: Promise<void> = Promise.resolve();
 
   constructor(
     private readonly store: DesignerStore,
     private readonly later: (work: () => void) => void,
   ) {}
 
+  /** Becomes the queue of its layout. False where no page before it was, so that nothing is to be taken over. */
+  takeOver(): boolean {
+    const { view } = this.store.getState();
+    const before = queues.get(view.id);
+    queues.set(view.id, this);
+    if (!before || before === this) return false;
+    const { sending, store } = before;
+    if (!sending && store.getState().steps.length === 0 && store.getState().view.revision === view.revision)
+      return true;
+    this.ready = this.continued(before);
+    void this.run();
+    return true;
+  }
+
+  /** Goes on where another page was: behind the step that it was sending, on top of what is in force then. */
+  private async continued(before: Queue): Promise<void> {
+    before.retired = true;
+    const { steps } = before.store.getState();
+    const isTaken = (await before.sending)?.ok === true;
+    const left = isTaken ? steps.slice(1) : steps;
+    const newest = await getLayout(this.store.getState().view.id);
+    const state = this.store.getState();
+    const view = newest.ok ? newest.value : state.view;
+    const all = [...left, ...state.steps];
+    keepSteps(view.id, view.revision, all);
+    this.store.setState({ view, steps: all, ...shown(settledWith(view.document, all), state) });
+  }
+
   async run(): Promise<void> {
     if (this.busy) return;
     this.busy = true;
+    await this.ready;
     for (;;) {
       const [step] = this.store.getState().steps;
-      if (!step) break;
+      if (!step || this.retired) break;
       this.store.setState({ save: { kind: 'saving' } });
       const { view } = this.store.getState();
-      const answer = await send(view, step);
+      this.sending = send(view, step);
+      const answer = await this.sending;
+      this.sending = undefined;
+      if (this.retired) break;
       if (answer.ok) this.settle(answer.value);
       else if (!(await this.recover(step, answer.error))) break;
     }
@@ -241,6 +281,7 @@ export function createDesigner(view: LayoutView, later = afterAWhile): DesignerS
     tell: (notice) => set({ notice }),
     resume: () => {
       learning(store);
+      if (queue.takeOver()) return;
       const kept = keptSteps(view.id, view.revision, view.note);
       if (kept.length === 0 || get().steps.length > 0) return;
       set({ steps: kept, ...shown(settledWith(get().view.document, kept), get()) });

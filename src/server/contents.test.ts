@@ -1,29 +1,21 @@
 /** Contents on the server: taken in whole or not at all. */
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
+import { readFileSync } from 'node:fs';
 import { gzipSync } from 'node:zlib';
 import { brokenOff, inPieces, renamed, tarOf, zipOf } from '@tests/archives';
 import { madeUp } from '@tests/filled';
+import { ownContext } from '@tests/own-context';
 import { fatPart, layoutOn } from '@tests/samples';
-import { type Context, openContext } from './context';
+import type { Context } from './context';
 import { INTAKE_LIMIT } from './intake';
 import { createLayout } from './layouts';
 import { addArchive, addBlob, addFile, addFolder, changeTree, getTree, sweepStore } from './store';
 import { storedPath } from './stored';
 
-let root: string;
 let context: Context;
-
-beforeEach(async () => {
-  root = mkdtempSync(path.join(tmpdir(), 'loess-contents-'));
-  context = await openContext({ data: root });
-});
-
-afterEach(async () => {
-  await context.close();
-  rmSync(root, { recursive: true, force: true });
+const { context: opened, stored } = ownContext();
+beforeEach(() => {
+  context = opened();
 });
 
 const NOWHERE = { into: undefined, under: '' };
@@ -32,13 +24,6 @@ jest.setTimeout(60_000);
 
 const TAKE_ALL = { leaveOut: false };
 const sha256 = (bytes: Uint8Array | string) => createHash('sha256').update(bytes).digest('hex');
-
-/** Everything that lies in the store, unfinished or not. */
-function stored(): string[] {
-  return readdirSync(context.folder.store, { recursive: true, withFileTypes: true })
-    .filter((one) => one.isFile())
-    .map((one) => one.name);
-}
 
 describe('taking in', () => {
   test('a file is stored once, by its content, and told with its size', async () => {

@@ -1,43 +1,28 @@
 /** Contents on the server: built into volumes, browsed, and taken out again. */
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
+import { readdirSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { buffer } from 'node:stream/consumers';
 import { inPieces, tarOf } from '@tests/archives';
 import { madeUp } from '@tests/filled';
+import { ownContext } from '@tests/own-context';
 import { fatPart, GPT_TABLE, layoutOn, part, raw } from '@tests/samples';
 import type { Layout, RawSlot } from '@/core/layout/document';
 import { listFolder, listSources, takeFromVolume, withVolumeFile } from './browsing';
 import { finishedImage, getBuild, startBuild } from './builds';
-import { type Context, openContext } from './context';
+import type { Context } from './context';
 import { createLayout, saveRevision } from './layouts';
 import { addBlob, addFile, addFolder } from './store';
 import { storedPath } from './stored';
 
-let root: string;
 let context: Context;
-
-beforeEach(async () => {
-  root = mkdtempSync(path.join(tmpdir(), 'loess-contents-'));
-  context = await openContext({ data: root });
-});
-
-afterEach(async () => {
-  await context.close();
-  rmSync(root, { recursive: true, force: true });
+const { context: opened, stored } = ownContext();
+beforeEach(() => {
+  context = opened();
 });
 
 const NOWHERE = { into: undefined, under: '' };
 
 const sha256 = (bytes: Uint8Array | string) => createHash('sha256').update(bytes).digest('hex');
-
-/** Everything that lies in the store, unfinished or not. */
-function stored(): string[] {
-  return readdirSync(context.folder.store, { recursive: true, withFileTypes: true })
-    .filter((one) => one.isFile())
-    .map((one) => one.name);
-}
 
 /** Builds a layout and gives the image's bytes and the report. */
 async function built(layout: Layout, copy = 0) {

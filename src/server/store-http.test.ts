@@ -1,31 +1,24 @@
 /** Contents over the wire: uploads and downloads, whole or refused, and what is left of one that breaks off. */
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { readdirSync } from 'node:fs';
 import { createServer, request } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { tarOf } from '@tests/archives';
-import { type Context, openContext } from './context';
+import { ownContext } from '@tests/own-context';
+import type { Context } from './context';
 import { INTAKE_LIMIT } from './intake';
 import { storedFile } from './store';
 import { answerContent, contentAskedFor } from './store-http';
 
-let root: string;
 let context: Context;
-
-beforeEach(async () => {
-  root = mkdtempSync(path.join(tmpdir(), 'loess-wire-'));
-  context = await openContext({ data: root });
-});
-
-afterEach(async () => {
-  await context.close();
-  rmSync(root, { recursive: true, force: true });
+const { context: opened, root } = ownContext();
+beforeEach(() => {
+  context = opened();
 });
 
 /** Everything that lies in the data folder beside the database, unfinished or not. */
 function stored(): string[] {
-  return readdirSync(root, { recursive: true, withFileTypes: true })
+  return readdirSync(root(), { recursive: true, withFileTypes: true })
     .filter((one) => one.isFile() && !one.name.includes('.db'))
     .map((one) => one.name);
 }

@@ -8,12 +8,12 @@ export type NameTrouble =
   | { readonly kind: 'same name'; readonly path: string; readonly other: string };
 
 /** Path of something in a folder. */
-export function pathIn(folder: FolderNode, name: string): string {
+export function pathIn(folder: Pick<FolderNode, 'path'>, name: string): string {
   return folder.path === '' ? name : `${folder.path}/${name}`;
 }
 
 /** What is wrong with the names of a folder, in its order. */
-export function nameTroubles(folder: FolderNode): NameTrouble[] {
+export function nameTroubles(folder: Pick<FolderNode, 'path' | 'children'>): NameTrouble[] {
   const seen = new Map<string, string>();
   return folder.children.flatMap(({ name }): NameTrouble[] => {
     const path = pathIn(folder, name);

@@ -1,4 +1,5 @@
 /** Findings about FAT volumes that were found. */
+import { isOfTwoMinds } from '../filesystems/fat/shape';
 import { BORDER, borderDistance } from '../filesystems/fat/variants';
 import { grouped, inBinary } from '../quantity/units';
 import { named } from '../survey/structures';
@@ -28,7 +29,7 @@ const otherSector = volumes(({ shape }, one, { sectorSize }) =>
 );
 
 const wrongHeader = volumes(({ shape }, one) =>
-  (shape.width === 32) === (shape.variant === 32)
+  !isOfTwoMinds(shape)
     ? undefined
     : {
         rule: 'found/fat-header-of-another-variant',

@@ -36,7 +36,7 @@ export function holders(survey: Survey): FoundPartition[] {
 }
 
 /** What a rule says of a volume; its place is the partition. */
-export type Told = Omit<SurveyFinding, 'place'> | undefined;
+type Told = Omit<SurveyFinding, 'place'> | undefined;
 
 /** Makes rules over every volume of a kind: `pick` gives what was found in a partition, if it is of that kind. */
 export function overVolumes<Volume>(pick: (inside: FoundPartition['inside']) => Volume | undefined) {

@@ -1,5 +1,6 @@
 /** What a supplied file is, if it holds a file system: told by the same looks as in a survey. */
 import type { BlockSource } from '../bytes/blocks';
+import { isOfTwoMinds } from '../filesystems/fat/shape';
 import { volumeIdText } from '../filesystems/label';
 import type { ImageFacts } from '../layout/contents';
 import { Reader } from './reader';
@@ -19,7 +20,7 @@ export async function imageFacts(source: BlockSource): Promise<ImageFacts | unde
     return {
       name: `FAT${shape.variant}`,
       variant: shape.variant,
-      ...((shape.width === 32) !== (shape.variant === 32) && { headerOf: shape.width }),
+      ...(isOfTwoMinds(shape) && { headerOf: shape.width }),
       label: root.label || labelInHeader,
       id: volumeIdText(volumeId),
       sectorSize: shape.sectorSize,

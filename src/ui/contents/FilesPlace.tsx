@@ -2,6 +2,7 @@
 
 import Link from 'next/link';
 import { useState } from 'react';
+import { pathIn } from '@/core/filesystems/laying';
 import { type Node, rootOf, type Tree, treeSums } from '@/core/filesystems/tree';
 import { fillingOf, treeOfSlot } from '@/core/layout/contents';
 import type { PartitionSlot } from '@/core/layout/document';
@@ -135,7 +136,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
     );
   const folder = folderAt(tree, path);
   const children = folder.children;
-  const pathOf = (node: Node) => (folder.path === '' ? node.name : `${folder.path}/${node.name}`);
+  const pathOf = (node: Node) => pathIn(folder, node.name);
   const node = children.find((one) => pathOf(one) === selected);
   const open = (next: string) => {
     setPath(next);

@@ -3,7 +3,8 @@
 import { type KeyboardEvent, useMemo, useRef, useState } from 'react';
 import { shortNames } from '@/core/filesystems/fat/short-names';
 import { labelText } from '@/core/filesystems/label';
-import { nameKey, nameTrouble } from '@/core/filesystems/names';
+import { nameTroubles, pathIn } from '@/core/filesystems/laying';
+import { nameTrouble } from '@/core/filesystems/names';
 import type { Node } from '@/core/filesystems/tree';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { Button } from '../kit/Button';
@@ -30,14 +31,14 @@ function aliasesOf(children: readonly Node[]): (string | undefined)[] {
   });
 }
 
-/** What is wrong with the name of each child, in their order. */
-function troublesOf(children: readonly Node[]): (string | undefined)[] {
-  const first = new Map<string, string>();
-  return children.map(({ name }) => {
-    const other = first.get(nameKey(name));
-    first.set(nameKey(name), other ?? name);
-    return nameTrouble(name) ?? (other === undefined ? undefined : `differs from ${other} by case at most`);
-  });
+/** What is wrong with the names of a folder, by path, in words. */
+function troublesOf(path: string, children: Node[]): ReadonlyMap<string, string> {
+  const found = nameTroubles({ path, children }).map((one): [string, string] => [
+    one.path,
+    one.kind === 'name' ? one.why : `differs from ${one.other.slice(one.other.lastIndexOf('/') + 1)} by case at most`,
+  ]);
+  // A name that cannot be stored at all is told first.
+  return new Map(found.reverse());
 }
 
 /** One thing in the folder that is shown. */
@@ -116,8 +117,8 @@ export function FolderTable({
 }) {
   const [shown, setShown] = useState(ROWS);
   const aliases = useMemo(() => (isFat ? aliasesOf(children) : []), [children, isFat]);
-  const troubles = useMemo(() => troublesOf(children), [children]);
-  const pathOf = (node: Node) => (path === '' ? node.name : `${path}/${node.name}`);
+  const troubles = useMemo(() => troublesOf(path, [...children]), [path, children]);
+  const pathOf = (node: Node) => pathIn({ path }, node.name);
   const body = useRef<HTMLTableSectionElement>(null);
   const go = (index: number) => {
     const node = children[index];
@@ -165,7 +166,7 @@ export function FolderTable({
             <Row
               key={node.name}
               node={node}
-              trouble={troubles[i]}
+              trouble={troubles.get(pathOf(node))}
               alias={aliases[i]}
               isSelected={selected === pathOf(node)}
               onSelect={() => onSelect(pathOf(node))}

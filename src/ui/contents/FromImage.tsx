@@ -3,6 +3,7 @@
 import { useEffect, useState } from 'react';
 import type { FileSource, FolderView } from '@/contract/contents';
 import { visible } from '@/core/bytes/record';
+import { pathIn } from '@/core/filesystems/laying';
 import type { VolumeEntry } from '@/core/filesystems/volume';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { listFileSources, listVolumeFolder } from '../api';
@@ -22,8 +23,6 @@ interface Props {
 /** Most entries of a folder that are shown. */
 const ROWS = 500;
 
-const joined = (folder: string, name: string) => (folder === '' ? name : `${folder}/${name}`);
-
 /** What is in a folder of the volume; each entry can be taken. */
 function Entries({
   view,
@@ -36,7 +35,7 @@ function Entries({
   readonly takeOne: (entry: VolumeEntry) => void;
   readonly isBusy: boolean;
 }) {
-  const { entries, path } = view;
+  const { entries } = view;
   if (entries.length === 0) return <p className="text-soft">This folder is empty.</p>;
   return (
     <>
@@ -49,7 +48,7 @@ function Entries({
                   <button
                     type="button"
                     className="rounded-sm hover:underline"
-                    onClick={() => open(joined(path, one.name))}
+                    onClick={() => open(pathIn(view, one.name))}
                   >
                     {visible(one.name)}/
                   </button>
@@ -101,7 +100,8 @@ function Opened({ source, take, under }: { readonly source: FileSource } & Omit<
     setBusy(false);
   };
   // A folder keeps its name; what is taken as a whole does not.
-  const takeOne = ({ name, folder }: VolumeEntry) => void run(joined(path, name), folder ? joined(under, name) : under);
+  const takeOne = ({ name, folder }: VolumeEntry) =>
+    void run(pathIn({ path }, name), folder ? pathIn({ path: under }, name) : under);
   const bytes = view?.entries.reduce((sum, one) => sum + one.size, 0) ?? 0;
   return (
     <>

@@ -17,7 +17,7 @@ import { AddMenu } from './AddMenu';
 import { ContextBar } from './ContextBar';
 import { DesignerProvider, useDesigner } from './context';
 import { Findings } from './Findings';
-import { idsOf, useAdding, useLedger, useScreenKeys, useSlotKeys, slotQuery } from './keys';
+import { idsOf, slotQuery, useAdding, useLedger, useScreenKeys, useSlotKeys } from './keys';
 import { SidePanel } from './SidePanel';
 import { type Selection, severalOf } from './store';
 import { useOrders } from './useOrders';

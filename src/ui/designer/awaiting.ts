@@ -31,23 +31,29 @@ function look(): void {
     requestAnimationFrame(look);
     return;
   }
-  awaited = undefined;
+  ended();
   if (field) give(field, keys);
+}
+
+function ended(): void {
+  awaited = undefined;
+  window.removeEventListener('keydown', keep, { capture: true });
 }
 
 /** Goes to a field and chooses its text; `isComing` says that it will be there in a moment, if it is not yet. */
 export function focusField(id: string, isComing: boolean): void {
   if (focusNow(id) || !isComing) return;
   awaited = { id, since: performance.now(), keys: [] };
+  window.addEventListener('keydown', keep, { capture: true });
   requestAnimationFrame(look);
 }
 
-/** Keeps a key for the field that is awaited, if one is. Escape gives the waiting up. */
-export function keepForField(event: KeyboardEvent): void {
+/** Keeps a key for the field that is awaited. Escape gives the waiting up. */
+function keep(event: KeyboardEvent): void {
   if (!awaited) return;
   event.preventDefault();
   event.stopPropagation();
-  if (event.key === 'Escape') awaited = undefined;
+  if (event.key === 'Escape') ended();
   else if (event.key === 'Enter' || (event.key.length === 1 && !event.ctrlKey && !event.metaKey))
     awaited.keys.push(event.key);
 }

@@ -4,7 +4,7 @@ import { useRouter } from 'next/navigation';
 import { type KeyboardEvent, useEffect } from 'react';
 import type { Edit } from '@/core/layout/edits';
 import { adding, type NewKind } from './adding';
-import { focusField, keepForField } from './awaiting';
+import { focusField } from './awaiting';
 import { linesOf } from './clipboard';
 import { useDesigner } from './context';
 import { LINE_FIELD, SIZE_FIELD } from './editing';
@@ -161,11 +161,7 @@ export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens
       }
     };
     window.addEventListener('keydown', onKey);
-    window.addEventListener('keydown', keepForField, { capture: true });
-    return () => {
-      window.removeEventListener('keydown', onKey);
-      window.removeEventListener('keydown', keepForField, { capture: true });
-    };
+    return () => window.removeEventListener('keydown', onKey);
   });
 }
 

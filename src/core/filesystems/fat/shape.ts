@@ -25,6 +25,11 @@ export interface FatShape {
   readonly totalSectors: number;
 }
 
+/** True where a reader that counts clusters and one that looks at the header see different variants. */
+export function isOfTwoMinds({ width, variant }: Pick<FatShape, 'width' | 'variant'>): boolean {
+  return (width === 32) !== (variant === 32);
+}
+
 /** Sector sizes that the specification allows. */
 const SECTOR_SIZES = [512, 1024, 2048, 4096];
 

@@ -164,9 +164,10 @@ const UNITS: ReadonlyMap<string, number> = new Map([
   ]),
 ]);
 const LONGEST_UNIT = 5;
-const LINE_END = 10;
 
 const isDigit = (code: number) => code >= 48 && code <= 57;
+/** A comma or a low line, which groups digits. */
+const groups = (code: number) => code === 44 || code === 95;
 const isBlank = (code: number) => code === 32 || code === 9;
 /** White space, or what is behind the text. */
 const isGap = (code: number) => !(code > 32) || code === 0xa0;
@@ -177,13 +178,10 @@ const isGap = (code: number) => !(code > 32) || code === 0xa0;
  */
 function sizeAt(text: string, at: number): number | undefined {
   while (isBlank(text.charCodeAt(at))) at++;
-  const first = at;
-  let isPlain = true;
+  if (!isDigit(text.charCodeAt(at))) return undefined;
   let whole = 0;
-  for (let code = text.charCodeAt(at); isDigit(code) || code === 44 || code === 95; code = text.charCodeAt(++at))
+  for (let code = text.charCodeAt(at); isDigit(code) || groups(code); code = text.charCodeAt(++at))
     if (isDigit(code)) whole = whole * 10 + (code - 48);
-    else isPlain = isPlain && at > first;
-  if (at === first || !isPlain) return undefined;
   let end = at;
   if (text[at] === '.' && isDigit(text.charCodeAt(at + 1)))
     do end++;
@@ -210,7 +208,7 @@ export function readSizes(text: string): { readonly sizes: Sizes; readonly files
   for (let at = 0; at < text.length;) {
     const end = text.indexOf('\n', at);
     const next = end < 0 ? text.length : end;
-    const size = text.charCodeAt(at) === LINE_END ? undefined : sizeAt(text, at);
+    const size = sizeAt(text, at);
     if (size !== undefined) {
       files += 1;
       sizes.set(size, (sizes.get(size) ?? 0) + 1);

@@ -29,7 +29,7 @@ test.describe('the Start', () => {
     await page.getByRole('link', { name: /^Disk of a UEFI machine/ }).click();
     const proposed = page.getByRole('region', { name: 'Proposed layout' });
     await expect(proposed).toContainText('UEFI firmware looks for an ESP in a GPT.');
-    await expect(proposed).toContainText('8 GiB = 8.59 GB');
+    await expect(proposed).toContainText('8 GiB ≈ 8.589 GB');
     await page.getByRole('radio', { name: 'hibernates', exact: true }).click();
     await expect(proposed).toContainText('which must fit into it for hibernation');
     await page.getByRole('radio', { name: 'other systems' }).click();
@@ -75,7 +75,7 @@ test.describe('the Start', () => {
     expect(sent.ok()).toBe(true);
     await page.goto('/');
     await page.getByRole('link', { name: 'Make a layout as large as sized.img' }).click();
-    await expect(page.getByText('3 MiB = 3.146 MB · 6,144 sectors of 512')).toBeVisible();
+    await expect(page.getByText('3 MiB ≈ 3.145 MB · 6,144 sectors of 512')).toBeVisible();
     await expect(page.getByRole('region', { name: 'Proposed layout' })).toContainText('0 stops');
     await request.delete('/api/files/sized.img');
     await page.reload();
@@ -276,7 +276,7 @@ test('revisions get names, and any two are compared', async ({ page, request }) 
   await page.getByRole('link', { name: 'Compare revision 1 with the one in force' }).click();
   await expect(page.getByLabel('Before')).toContainText('1: before the review');
   const differs = page.getByRole('region', { name: 'What differs' });
-  await expect(differs).toContainText('50 MiB = 52.43 MB (102,400 sectors) larger');
+  await expect(differs).toContainText('50 MiB ≈ 52.42 MB (102,400 sectors) larger');
   await expect(differs).toContainText('starts at sector 514,048, before at 411,648');
   await page.getByLabel('Before').selectOption('2');
   await expect(differs).toContainText('Nothing: both place every slot on the same sectors');

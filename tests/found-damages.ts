@@ -17,7 +17,7 @@ import {
   exfatWith,
 } from './found-base';
 import { FoundImage, withLogicals } from './found-image';
-import { noise } from './samples';
+import { layoutOn, NO_TABLE, noise, part } from './samples';
 
 export type Damage = readonly [
   name: string,
@@ -43,6 +43,33 @@ const HEADER_FIELDS: readonly (readonly [string, number])[] = [
   ['the size of an entry', 84],
   ['the checksum of the array', 90],
 ];
+
+/** An installer medium of 4 MiB: an ISO 9660 over all of it, and an MBR in front whose entries lie in it. */
+const installer = () =>
+  new FoundImage(4 * MIB)
+    .number(440, 0x6d617272)
+    .entry(0, 0, { type: 0x17, first: 0, count: 8192, status: 0x80 })
+    .entry(0, 1, { type: 0x83, first: 2048, count: 1024 })
+    .put(32_768, [1])
+    .text(32_769, 'CD001')
+    .text(32_808, 'MARRAM INSTALLER'.padEnd(32))
+    .number(32_848, 2048)
+    .number(32_896, 2048, 2)
+    .text(32_768 + 830, '2026030112345678');
+
+/** A medium of 4 MiB without a table, with this in it. */
+const wholeOf = (more: Parameters<typeof part>[2]) =>
+  FoundImage.of(layoutOn('4 MiB', [part('a', 'rest', more)], { table: NO_TABLE }));
+
+/** An NTFS over a medium of 4 MiB, with boot code where a table would be. */
+const ntfs = () =>
+  new FoundImage(4 * MIB)
+    .put(0, [0xeb, 0x52, 0x90])
+    .text(3, 'NTFS    ')
+    .number(11, 512, 2)
+    .number(40, 8191, 8)
+    .put(84, noise(426))
+    .number(510, 0xaa55, 2);
 
 export const DAMAGES: readonly Damage[] = [
   ['a sound MBR', mbr, []],
@@ -86,6 +113,21 @@ export const DAMAGES: readonly Damage[] = [
   ['a part of a sector at the end', () => mbr().resized(64 * MIB + 100), ['not-whole-sectors']],
   ['no mark in sector 0', () => mbr().put(510, [0, 0]), ['no-table-and-no-volume']],
   ['an odd status', () => mbr().put(446, [0x7f]), ['odd-status']],
+  ['entries behind the end', () => mbr().resized(MIB), ['no-entry-on-the-medium']],
+  [
+    'an unused entry with a size',
+    () => mbr().entry(0, 3, { type: 0, first: 60_000, count: 9 }),
+    ['unused-entry-with-a-size'],
+  ],
+  // An installer medium: its entries lie within the ISO 9660, one of them from sector 0 on, and over each other.
+  [
+    'an ISO 9660 that is a disk too',
+    () => installer().entry(0, 0, { type: 0, first: 0, count: 8000 }),
+    ['iso-9660-medium', 'unused-entry-with-a-size'],
+  ],
+  ['an ISO 9660 with entries over each other', installer, ['iso-9660-medium']],
+  ['an exFAT over the whole medium', () => wholeOf({ content: { kind: 'exfat', volumeId: '7A1D-10C5' } }), []],
+  ['an NTFS over the whole medium', ntfs, []],
   ['two active', () => mbr().put(446, [0x80]).put(462, [0x80]), ['more-than-one-active']],
   ['no signature', () => mbr().number(440, 0), ['zero-signature']],
   [

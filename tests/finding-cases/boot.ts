@@ -38,11 +38,27 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Add a BIOS boot partition', 'It need not start from BIOS'],
   },
   {
+    rule: 'boot/no-legacy-boot-attribute',
+    severity: 'risk',
+    bad: image('1 GiB', [fatPart('a', 'rest')], {
+      boots: ['bios'],
+      table: GPT_TABLE,
+      machine: { loader: 'active partition' },
+    }),
+    good: image('1 GiB', [fatPart('a', 'rest', {}, { attributes: ['legacy boot'] })], {
+      boots: ['bios'],
+      table: GPT_TABLE,
+      machine: { loader: 'active partition' },
+    }),
+    says: 'none of the partitions (1) has the attribute “legacy boot”',
+    remedies: ['Give a the attribute'],
+  },
+  {
     rule: 'boot/bios-boot-under-1-mib',
     severity: 'risk',
     bad: image('1 GiB', [part('b', '64 KiB', { role: 'bios-boot' })], { table: GPT_TABLE }),
     good: image('1 GiB', [part('b', '1 MiB', { role: 'bios-boot' })], { table: GPT_TABLE }),
-    says: 'b has 64 KiB = 65.54 kB for a loader',
+    says: 'b has 64 KiB = 65.536 kB for a loader',
     remedies: ['Make b 1 MiB'],
   },
   {
@@ -90,7 +106,7 @@ export const BOOT_CASES: readonly Case[] = [
     severity: 'risk',
     bad: image('1 GiB', [part('e', '256 MiB', { role: 'esp' })]),
     good: image('1 GiB', [fatPart('e', '256 MiB', {}, { role: 'esp' })]),
-    says: 'e is an ESP of 256 MiB = 268.4 MB without a FAT',
+    says: 'e is an ESP of 256 MiB ≈ 268.4 MB without a FAT',
     remedies: ['Make a FAT file system in it'],
   },
   {
@@ -106,7 +122,7 @@ export const BOOT_CASES: readonly Case[] = [
     severity: 'risk',
     bad: image('1 GiB', [fatPart('e', '50 MiB', {}, { role: 'esp' })]),
     good: image('1 GiB', [fatPart('e', '100 MiB', {}, { role: 'esp' })]),
-    says: 'e is an ESP of 50 MiB = 52.43 MB, under 100 MiB',
+    says: 'e is an ESP of 50 MiB ≈ 52.42 MB, under 100 MiB',
     remedies: ['Make e 256 MiB'],
   },
   {
@@ -138,7 +154,7 @@ export const BOOT_CASES: readonly Case[] = [
     severity: 'risk',
     bad: on(DISK, [fatPart('e', '256 MiB', {}, { role: 'esp' })], { boots: ['uefi'] }),
     good: on(STICK, [fatPart('e', '256 MiB', {}, { role: 'esp' })], { boots: ['uefi'] }),
-    says: 'a fixed disk of 465.8 GiB = 500.1 GB with an MBR',
+    says: 'a fixed disk of ≈ 465.7 GiB ≈ 500.1 GB with an MBR',
     remedies: ['Write a GPT'],
   },
   {

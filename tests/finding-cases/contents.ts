@@ -1,8 +1,8 @@
 /** Findings about contents: for each rule a layout that it speaks about, one that it is silent about, and the files that both name. */
 import type { Tree } from '@/core/filesystems/tree';
 import { type BlobFacts, type Contents, contentsOf, type ImageFacts } from '@/core/layout/contents';
-import type { PartitionSlot, RawSlot } from '@/core/layout/document';
-import { fatPart, GPT_TABLE, part, raw } from '../samples';
+import type { Layout, PartitionSlot, RawSlot } from '@/core/layout/document';
+import { fatPart, GPT_TABLE, NO_TABLE, noise, part, raw } from '../samples';
 import { type Case, DISK, image, on, STICK } from './case';
 
 const trees = new Map<string, Tree | 'missing'>();
@@ -28,6 +28,24 @@ function blob(size: number, facts?: ImageFacts) {
   blobs.set(sha256, { size, head: new Uint8Array(Math.min(size, 512)), ...(facts && { image: facts }) });
   return { sha256, name: 'supplied.bin', size };
 }
+
+/** Boot code: noise, with these bytes at its front. */
+function code(size: number, front: readonly number[] = []) {
+  const file = blob(size);
+  const head = noise(size, size);
+  head.set(front);
+  blobs.set(file.sha256, { size, head });
+  return file;
+}
+
+function damagedBlob(size: number) {
+  const file = blob(size);
+  blobs.set(file.sha256, { ...(blobs.get(file.sha256) as BlobFacts), damaged: true });
+  return file;
+}
+
+const gapLoader = () =>
+  ({ boots: ['bios'], table: { ...MBR, code: code(440) }, machine: { loader: 'gap' } }) satisfies Partial<Layout>;
 
 const many = (count: number, size: number, name = 'F') =>
   tree(Object.fromEntries(Array.from({ length: count }, (_, i) => [`${name}${i}`, size])));
@@ -78,7 +96,7 @@ const PLAIN: readonly Case[] = [
     severity: 'stop',
     bad: image('8 GiB', [fatPart('a', 'rest', { files: tree({ 'SYSTEM.IMG': 2 ** 32 }) })]),
     good: image('8 GiB', [fatPart('a', 'rest', { files: tree({ 'SYSTEM.IMG': 2 ** 32 - 1 }) })]),
-    says: 'has 4,294,967,296 bytes (4 GiB = 4.295 GB); a FAT file has at most 4,294,967,295',
+    says: 'has 4,294,967,296 bytes (4 GiB ≈ 4.294 GB); a FAT file has at most 4,294,967,295',
     remedies: ['Make a exFAT', EMPTY_A],
   },
   {
@@ -110,7 +128,7 @@ const PLAIN: readonly Case[] = [
     severity: 'note',
     bad: image('1 GiB', [fatPart('a', '600 MiB', { files: many(1000, 300, 'd/') })]),
     good: image('1 GiB', [fatPart('a', '600 MiB', { files: many(1000, 40_000, 'd/') })]),
-    says: 'With clusters of 4 KiB the files of a lose 3.62 MiB',
+    says: 'With clusters of 4 KiB the files of a lose ≈ 3.620 MiB = 3.796 MB',
     remedies: ['Use 512 B clusters'],
   },
   {
@@ -137,7 +155,7 @@ const PLAIN: readonly Case[] = [
     bad: image('1 GiB', [loader('32 KiB', { blob: blob(40_000) })]),
     good: image('1 GiB', [loader('32 KiB', { blob: blob(32_768) })]),
     says: '“supplied.bin” brings 40,000 bytes into l, which has 32,768: 7,232 too many.',
-    remedies: ['Make l 79 sectors long'],
+    remedies: ['Make l 79 sectors long', 'Take 32,768 bytes of it'],
   },
   {
     rule: 'boot/blob-brings-nothing',
@@ -152,16 +170,130 @@ const PLAIN: readonly Case[] = [
     severity: 'stop',
     bad: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(446) } }),
     good: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(440) } }),
-    says: '“supplied.bin” has 446 bytes; the code area of sector 0 takes 440.',
+    says: '“supplied.bin” brings 446 bytes; the code area of sector 0 takes 440.',
+    remedies: ['Take the first 440 bytes', 'Leave the code area empty'],
+  },
+  {
+    rule: 'boot/sector-0-code-of-a-whole-sector',
+    severity: 'note',
+    bad: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(512) } }),
+    good: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: { ...blob(512), take: 440 } } }),
+    says: 'Of the 512 bytes of “supplied.bin” the first 440 are taken for the code area of sector 0.',
+    remedies: [],
+  },
+  {
+    rule: 'boot/sector-0-code-is-zeros',
+    severity: 'risk',
+    bad: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(440) } }),
+    good: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: code(440) } }),
+    says: 'The 440 bytes that “supplied.bin” brings into sector 0 are all zero.',
     remedies: ['Leave the code area empty'],
+  },
+  {
+    rule: 'boot/sector-0-code-brings-nothing',
+    severity: 'risk',
+    bad: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: { ...code(440), from: 440 } } }),
+    good: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: { ...code(440), from: 439 } } }),
+    says: 'The code of sector 0 is taken from byte 440 of “supplied.bin” on, and that has 440 bytes.',
+    remedies: ['Leave the code area empty'],
+  },
+  {
+    rule: 'boot/nothing-behind-the-code',
+    severity: 'risk',
+    bad: image('1 GiB', [part('a', 'rest')], gapLoader()),
+    good: image('1 GiB', [loader('32 KiB', { blob: blob(400) }, '512 B'), part('a', 'rest')], gapLoader()),
+    says: 'The loader is said to lie in the gap, and the 1023.5 KiB ≈ 1.048 MB ahead of the first partition hold no file.',
+    remedies: [],
+  },
+  {
+    rule: 'boot/volume-code-for-another-volume',
+    severity: 'stop',
+    bad: image('1 GiB', [fatPart('a', '40 MiB', { kind: 'fat16', code: code(512, [0xeb, 0x58, 0x90]) })]),
+    good: image('1 GiB', [fatPart('a', '40 MiB', { kind: 'fat16', code: code(512, [0xeb, 0x3c, 0x90]) })]),
+    says: '“supplied.bin” is a boot sector of FAT32; a is FAT16.',
+    remedies: ['Leave the code away'],
+  },
+  {
+    rule: 'boot/volume-code-without-a-jump',
+    severity: 'risk',
+    bad: image('1 GiB', [fatPart('a', 'rest', { code: code(512, [0xfa, 0x31, 0xc0]) })]),
+    good: image('1 GiB', [fatPart('a', 'rest', { code: code(512, [0xe9, 0x60, 0x00]) })]),
+    says: 'has the 512 bytes of a whole boot sector and no jump at its front; in a its code is entered at byte 90',
+    remedies: ['Leave the code away'],
+  },
+  {
+    rule: 'content/damaged',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest', { content: { kind: 'blob', ...damagedBlob(4000) } })]),
+    good: image('1 GiB', [part('a', 'rest', { content: { kind: 'blob', ...blob(4000) } })]),
+    says: 'has another sum: its bytes are not those that were supplied',
+    remedies: [EMPTY_A],
+  },
+  {
+    rule: 'content/other-size-than-named',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest', { content: { kind: 'blob', ...blob(4000), size: 4001 } })]),
+    good: image('1 GiB', [part('a', 'rest', { content: { kind: 'blob', ...blob(4000) } })]),
+    says: 'The layout says that “supplied.bin” for a has 4,001 bytes; it has 4,000.',
+    remedies: ['Name it with its 4,000 bytes', EMPTY_A],
+  },
+  {
+    rule: 'content/image-is-cut',
+    severity: 'stop',
+    bad: image('1 GiB', [imaged(30 * MIB, { name: 'ext4', bytes: 40 * MIB })]),
+    good: image('1 GiB', [imaged(40 * MIB, { name: 'ext4', bytes: 40 * MIB })]),
+    says: 'The ext4 in “supplied.bin” says that it has 41,943,040 bytes',
+    remedies: [EMPTY_A],
+  },
+  {
+    rule: 'content/image-of-a-whole-disk',
+    severity: 'risk',
+    bad: image('1 GiB', [imaged(40 * MIB, { name: 'disk with an MBR', disk: 'mbr', partitions: 2 })]),
+    good: image('1 GiB', [imaged(40 * MIB, FAT32)]),
+    says: 'is the image of a whole disk with an MBR and 2 partitions',
+    remedies: [EMPTY_A],
+  },
+  {
+    rule: 'content/image-brings-a-table',
+    severity: 'stop',
+    bad: image('1 GiB', [imaged(40 * MIB, { name: 'disk with a GPT', disk: 'gpt', partitions: 1 })], {
+      table: NO_TABLE,
+    }),
+    good: image('1 GiB', [imaged(40 * MIB, { ...FAT32, hidden: 0 })], { table: NO_TABLE }),
+    says: 'is the image of a whole disk with a GPT and 1 partition',
+    remedies: [EMPTY_A],
+  },
+  {
+    rule: 'content/place-is-not-corrected',
+    severity: 'note',
+    bad: image('1 GiB', [imaged(40 * MIB, { name: 'NTFS', bytes: 40 * MIB }, { hidden: 'corrected' })]),
+    good: image('1 GiB', [imaged(40 * MIB, FAT32, { hidden: 'corrected' })]),
+    says: 'it holds an NTFS: it is put in as it is',
+    remedies: ['Put it in as it is'],
+  },
+  {
+    rule: 'content/id-used-twice',
+    severity: 'risk',
+    bad: image('1 GiB', [part('a', '40 MiB', { content: swap() }), part('b', 'rest', { content: swap() })]),
+    good: image('1 GiB', [part('a', '40 MiB', { content: swap() }), part('b', 'rest', { content: exfat() })]),
+    says: 'What is in b and what is in a have the same id',
+    remedies: ['Give b an id of its own'],
+  },
+  {
+    rule: 'content/label-with-half-a-character',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest', { content: exfat({ label: 'Tide \ud83c' }) })]),
+    good: image('1 GiB', [part('a', 'rest', { content: exfat({ label: 'Tide' }) })]),
+    says: 'The label of a has half a character at place 6.',
+    remedies: ['Write it as Tide _'],
   },
   {
     rule: 'boot/two-codes-for-sector-0',
     severity: 'stop',
     bad: image('1 GiB', [loader('440 B', { blob: blob(440) }, '0')], { table: { ...MBR, code: blob(440) } }),
     good: image('1 GiB', [loader('440 B', { blob: blob(440) }, '0')], { table: MBR }),
-    says: 'both claim the 440 bytes of the code area',
-    remedies: ['Leave the code area empty', 'Leave l empty'],
+    says: 'both claim bytes of the 440 of the code area',
+    remedies: ['Leave the code area empty', 'Delete l'],
   },
   {
     rule: 'boot/volume-code-too-long',
@@ -176,8 +308,8 @@ const PLAIN: readonly Case[] = [
     severity: 'stop',
     bad: image('1 GiB', [part('a', '50 MiB', { content: { kind: 'blob', ...blob(50 * MIB + 1) } })]),
     good: image('1 GiB', [part('a', '50 MiB', { content: { kind: 'blob', ...blob(50 * MIB) } })]),
-    says: '“supplied.bin” has 52,428,801 bytes (50 MiB = 52.43 MB); a has 52,428,800.',
-    remedies: ['Make a 51 MiB'],
+    says: '“supplied.bin” has 52,428,801 bytes (≈ 50.00 MiB ≈ 52.42 MB); a has 52,428,800.',
+    remedies: ['Make a 51 MiB', EMPTY_A],
   },
   {
     rule: 'content/image-of-other-sectors',
@@ -201,7 +333,7 @@ const PLAIN: readonly Case[] = [
     bad: image('1 GiB', [imaged(40 * MIB, { name: 'ext4', bytes: 60 * MIB })]),
     good: image('1 GiB', [imaged(40 * MIB, { name: 'ext4', bytes: 50 * MIB })]),
     says: 'The ext4 in “supplied.bin” says that it has 60 MiB',
-    remedies: ['Make a 60 MiB'],
+    remedies: ['Make a 60 MiB', EMPTY_A],
   },
   {
     rule: 'fat/copies-differ-in-an-image',
@@ -216,7 +348,7 @@ const PLAIN: readonly Case[] = [
     severity: 'risk',
     bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, name: 'FAT16', variant: 16, headerOf: 32 })]),
     good: image('1 GiB', [imaged(40 * MIB, { ...FAT32, name: 'FAT16', variant: 16 })]),
-    says: 'the volume in “supplied.bin” (40 MiB = 41.94 MB) is FAT16, and it has the header of FAT32.',
+    says: 'the volume in “supplied.bin” (40 MiB ≈ 41.94 MB) is FAT16, and it has the header of FAT32.',
     remedies: ['Leave a empty'],
   },
   {
@@ -224,7 +356,7 @@ const PLAIN: readonly Case[] = [
     severity: 'note',
     bad: image('1 GiB', [imaged(40 * MIB)]),
     good: image('1 GiB', [imaged(40 * MIB, { name: 'squashfs' })]),
-    says: 'In “supplied.bin” (40 MiB = 41.94 MB) no file system was recognised.',
+    says: 'In “supplied.bin” (40 MiB ≈ 41.94 MB) no file system was recognised.',
     remedies: ['Say that it is no file system'],
   },
   {

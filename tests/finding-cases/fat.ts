@@ -1,5 +1,5 @@
 /** Findings about FAT volumes: for each rule a layout that it speaks about, and one that it is silent about. */
-import { fatPart, GPT_TABLE } from '../samples';
+import { fatPart, GPT_TABLE, part } from '../samples';
 import { CARD, type Case, DISK, image, on } from './case';
 
 export const FAT_CASES: readonly Case[] = [
@@ -104,7 +104,7 @@ export const FAT_CASES: readonly Case[] = [
     severity: 'note',
     bad: image('4 GiB', [fatPart('a', '2.1 GiB', { kind: 'fat16' })]),
     good: image('4 GiB', [fatPart('a', '2 GB', { kind: 'fat16' })]),
-    says: /The volume in a ends [\d,]+ sectors \(1\d\d(\.\d+)? MiB = [\d.]+ MB\) before the partition does/,
+    says: /The volume in a ends [\d,]+ sectors \(≈ 1\d\d\.\d MiB ≈ [\d.]+ MB\) before the partition does/,
     remedies: ['Let the size decide the variant'],
   },
   {
@@ -122,7 +122,7 @@ export const FAT_CASES: readonly Case[] = [
     good: image('40 GB', [fatPart('a', '1 GiB', { kind: 'fat16' }), fatPart('b', '4 GiB')], {
       machine: { biosWall: '8.4 GB' },
     }),
-    says: 'a (1 GiB = 1.074 GB) is FAT32, and the machine is so old that its BIOS ends at 8.4 GB.',
+    says: 'a (1 GiB ≈ 1.073 GB) is FAT32, and the machine is so old that its BIOS ends at 8.4 GB.',
     remedies: ['Make it FAT16'],
   },
   {
@@ -162,5 +162,13 @@ export const FAT_CASES: readonly Case[] = [
     good: image('1 GiB', [fatPart('a', '100 MiB'), fatPart('b', 'rest')]),
     says: 'b and a both have the label TIDESHAREXY',
     remedies: ['Label b TIDESHAREX2'],
+  },
+  {
+    rule: 'fat/place-is-not-told',
+    severity: 'note',
+    bad: image('4 TiB', [part('a', '2 TiB'), fatPart('b', '1 GiB')], { table: GPT_TABLE }),
+    good: image('4 TiB', [part('a', '1 TiB'), fatPart('b', '1 GiB')], { table: GPT_TABLE }),
+    says: 'b begins at sector 4,294,969,344; the field of its header for that ends at 4,294,967,295, and 0 is written.',
+    remedies: [],
   },
 ];

@@ -29,7 +29,7 @@ export const MACHINE_CASES: readonly Case[] = [
     severity: 'risk',
     bad: bios({ loader: 'gap' }, undefined, { grain: 'cylinders' }),
     good: bios({ loader: 'gap' }),
-    says: 'which has 62 sectors (31 KiB = 31.74 kB)',
+    says: 'which has 62 sectors (31 KiB = 31.744 kB)',
     remedies: ['Use the grain by rule', 'Sector 0 starts the active partition'],
   },
   {
@@ -56,7 +56,7 @@ export const MACHINE_CASES: readonly Case[] = [
       part('boot', '256 MiB', { role: 'boot', active: true }),
       part('sys', 'rest', { role: 'system', mount: '/' }),
     ]),
-    says: 'the BIOS of this machine reads up to 7.844 GiB = 8.423 GB (its 8.4 GB wall)',
+    says: 'the BIOS of this machine reads up to ≈ 7.844 GiB ≈ 8.422 GB (its 8.4 GB wall)',
     remedies: ['Add a boot partition of 256 MiB ahead of it', 'The machine is not that old'],
   },
   {
@@ -107,7 +107,7 @@ export const MACHINE_CASES: readonly Case[] = [
     bad: board('allwinner', [part('a', 'rest')]),
     good: board('allwinner', [raw('l', '128 KiB', '512 KiB'), part('a', 'rest')]),
     says: 'Allwinner loads its first-stage loader from byte 8,192 (8 KiB), or at 128 KiB, and no raw range keeps that place',
-    remedies: ['Keep 1016 KiB = 1.04 MB for it there', 'Keep 896 KiB = 917.5 kB at 128 KiB'],
+    remedies: ['Keep 1016 KiB ≈ 1.040 MB for it there', 'Keep 896 KiB = 917.504 kB at 128 KiB'],
   },
   {
     rule: 'boot/board-cannot-use-this-table',
@@ -122,7 +122,7 @@ export const MACHINE_CASES: readonly Case[] = [
     severity: 'stop',
     bad: board('zynq', [part('a', '1 GiB'), boot('b')]),
     good: board('zynq', [boot('b'), part('a', '1 GiB')]),
-    says: 'here partition 1 is a, 1 GiB = 1.074 GB, and it is not such a one',
+    says: 'here partition 1 is a, 1 GiB ≈ 1.073 GB, and it is not such a one',
     remedies: ['Put b first'],
   },
   {
@@ -154,7 +154,7 @@ export const MACHINE_CASES: readonly Case[] = [
     severity: 'risk',
     bad: on(DISK, [part('root', '20 GiB', { mount: '/' })], { machine: { memory: '16 GiB', hibernates: true } }),
     good: on(DISK, [part('s', '20 GiB', { role: 'swap' })], { machine: { memory: '16 GiB', hibernates: true } }),
-    says: 'The machine is to hibernate with 16 GiB = 17.18 GB of memory, and none of its partitions (1) is swap',
+    says: 'The machine is to hibernate with 16 GiB ≈ 17.17 GB of memory, and none of its partitions (1) is swap',
     remedies: ['Add 20 GiB of swap', 'It need not hibernate'],
   },
   {
@@ -162,7 +162,7 @@ export const MACHINE_CASES: readonly Case[] = [
     severity: 'risk',
     bad: on(DISK, [part('s', '8 GiB', { role: 'swap' })], { machine: { memory: '16 GiB', hibernates: true } }),
     good: on(DISK, [part('s', '16 GiB', { role: 'swap' })], { machine: { memory: '16 GiB', hibernates: true } }),
-    says: 's has 8 GiB = 8.59 GB, and the machine is to hibernate with 16 GiB',
+    says: 's has 8 GiB ≈ 8.589 GB, and the machine is to hibernate with 16 GiB',
     remedies: ['Make s 20 GiB', 'It need not hibernate'],
   },
   {
@@ -178,7 +178,7 @@ export const MACHINE_CASES: readonly Case[] = [
     severity: 'note',
     bad: on(DISK, [part('root', '6 GiB', { mount: '/' })], { machine: { use: 'desktop' } }),
     good: on(DISK, [part('root', '8 GiB', { mount: '/' })], { machine: { use: 'desktop' } }),
-    says: 'root has 6 GiB = 6.442 GB for the root of a desktop system',
+    says: 'root has 6 GiB ≈ 6.442 GB for the root of a desktop system',
     remedies: ['Make root 16 GiB'],
   },
   {

@@ -15,7 +15,7 @@ export const PLACE_CASES: readonly Case[] = [
     severity: 'stop',
     bad: image('100 MiB', [part('a', '70 MiB'), part('b', '40 MiB')]),
     good: image('100 MiB', [part('a', '59 MiB'), part('b', '40 MiB')]),
-    says: '11 MiB = 11.53 MB (22,528 sectors) larger than the medium. a could give up to 69 MiB',
+    says: '11 MiB ≈ 11.53 MB (22,528 sectors) larger than the medium. a could give up to 69 MiB',
     remedies: ['Make a 59 MiB', 'Make b 29 MiB', 'Let b take the rest'],
   },
   {
@@ -23,8 +23,24 @@ export const PLACE_CASES: readonly Case[] = [
     severity: 'stop',
     bad: image('100 MiB', [part('a', '20 MiB'), raw('r', '8 MiB', '1 MiB')]),
     good: image('100 MiB', [raw('r', '8 MiB', '1 MiB'), part('a', '20 MiB')]),
-    says: 'a reaches 13 MiB = 13.63 MB (26,624 sectors) past the start of r',
+    says: 'a reaches 13 MiB ≈ 13.63 MB (26,624 sectors) past the start of r',
     remedies: ['Place a behind r', 'Make a 7 MiB'],
+  },
+  {
+    rule: 'place/fixed-places-out-of-order',
+    severity: 'stop',
+    bad: image('100 MiB', [part('a', '10 MiB', { at: '60 MiB' }), part('b', '10 MiB', { at: '20 MiB' })]),
+    good: image('100 MiB', [part('b', '10 MiB', { at: '20 MiB' }), part('a', '10 MiB', { at: '60 MiB' })]),
+    says: 'b stands at sector 40,960, ahead of a at 122,880, and the document names it behind.',
+    remedies: ['Put b before a'],
+  },
+  {
+    rule: 'place/no-grain-within-its-bounds',
+    severity: 'stop',
+    bad: image('100 MiB', [part('a', 'rest, at most 100 KiB'), part('b', 'rest')]),
+    good: image('100 MiB', [part('a', 'rest, at most 1100 KiB'), part('b', 'rest')]),
+    says: 'no multiple of the grain of 1 MiB ≈ 1.048 MB lies within: the next one is 1 MiB ≈ 1.048 MB.',
+    remedies: ['Make a 100 KiB exactly', 'Let it be “rest, at most 1 MiB”'],
   },
   {
     rule: 'place/off-physical-sector',
@@ -39,7 +55,7 @@ export const PLACE_CASES: readonly Case[] = [
     severity: 'risk',
     bad: on({ ...CARD, writeUnit: '4 MiB' }, [part('a', 'rest')], { grain: '1 MiB' }),
     good: on({ ...CARD, writeUnit: '4 MiB' }, [part('a', 'rest')]),
-    says: '1 MiB = 1.049 MB into a write unit of 4 MiB',
+    says: '1 MiB ≈ 1.048 MB into a write unit of 4 MiB',
     remedies: ['Use the grain by rule, 4 MiB'],
   },
   {
@@ -95,7 +111,7 @@ export const PLACE_CASES: readonly Case[] = [
     severity: 'risk',
     bad: image('1 GiB', systems('100 MiB', '101 MiB')),
     good: image('1 GiB', systems('100 MiB', '100 MiB')),
-    says: 'System A has 204,800 sectors and System B 206,848: 1 MiB = 1.049 MB apart',
+    says: 'System A has 204,800 sectors and System B 206,848: 1 MiB ≈ 1.048 MB apart',
     remedies: ['Make System B as large as System A'],
   },
   {
@@ -103,7 +119,7 @@ export const PLACE_CASES: readonly Case[] = [
     severity: 'note',
     bad: image('1 GiB', [part('b', '200 MiB', { role: 'boot', mount: '/boot' })]),
     good: image('1 GiB', [part('b', '400 MiB', { role: 'boot', mount: '/boot' })]),
-    says: 'b has 200 MiB = 209.7 MB for kernels',
+    says: 'b has 200 MiB ≈ 209.7 MB for kernels',
     remedies: ['Make b 512 MiB'],
   },
   {
@@ -111,7 +127,7 @@ export const PLACE_CASES: readonly Case[] = [
     severity: 'stop',
     bad: image('4 GiB', [part('s', '36 KiB', { role: 'swap' })]),
     good: image('4 GiB', [part('s', '40 KiB', { role: 'swap' })]),
-    says: 's has 36 KiB = 36.86 kB; swap needs at least 10 pages',
+    says: 's has 36 KiB = 36.864 kB; swap needs at least 10 pages',
     remedies: ['Make s 1 GiB'],
   },
   {

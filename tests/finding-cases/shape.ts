@@ -75,7 +75,7 @@ export const SHAPE_CASES: readonly Case[] = [
     severity: 'note',
     bad: image('1 GiB', undefined, { table: { ...GPT_TABLE, array: '1 MiB' } }),
     good: image('1 GiB', undefined, { table: { ...GPT_TABLE, array: '1 KiB' } }),
-    says: 'The entries stand at sector 2,048 (1 MiB = 1.049 MB) and not in sector 2; partitions may begin at 2,080',
+    says: 'The entries stand at sector 2,048 (1 MiB ≈ 1.048 MB) and not in sector 2; partitions may begin at 2,080',
     remedies: ['Put them into sector 2'],
   },
   {
@@ -91,7 +91,7 @@ export const SHAPE_CASES: readonly Case[] = [
     severity: 'stop',
     bad: image('3 TiB', [part('a', '1 TiB')], { table: { ...GPT_TABLE, hybrid: ['a'] } }),
     good: image('2 TiB', [part('a', '1 TiB')], { table: { ...GPT_TABLE, hybrid: ['a'] } }),
-    says: 'with 6,442,450,944 sectors (3 TiB = 3.299 TB); an MBR describes 4,294,967,296',
+    says: 'with 6,442,450,944 sectors (3 TiB ≈ 3.298 TB); an MBR describes 4,294,967,296',
     remedies: ['Write a GPT alone'],
   },
   {
@@ -107,7 +107,7 @@ export const SHAPE_CASES: readonly Case[] = [
     severity: 'stop',
     bad: image('1 GiB', [part('a', '200 MiB'), part('b', 'rest', { at: '100 MiB' })]),
     good: image('1 GiB', [part('a', '99 MiB'), part('b', 'rest', { at: '100 MiB' })]),
-    says: 'a reaches 101 MiB = 105.9 MB (206,848 sectors) past sector 204,800, where b is pinned',
+    says: 'a reaches 101 MiB ≈ 105.9 MB (206,848 sectors) past sector 204,800, where b is pinned',
     remedies: ['Let b follow what lies before it', 'Make a 99 MiB'],
   },
   {

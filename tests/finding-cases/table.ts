@@ -6,6 +6,7 @@ import { CARD, type Case, DISK, image, on } from './case';
 const many = (n: number) => Array.from({ length: n }, (_, i) => part(`p${i}`, '1 MiB'));
 
 const SAME = '0badcafe-0000-4000-8000-000000000001';
+const NIL = '00000000-0000-0000-0000-000000000000';
 const twins = () => [part('a', '10 MiB', { partitionId: SAME }), part('b', 'rest', { partitionId: SAME })];
 
 export const TABLE_CASES: readonly Case[] = [
@@ -23,14 +24,14 @@ export const TABLE_CASES: readonly Case[] = [
     bad: image('100000256 B'),
     good: image('100 MiB'),
     says: '385,536 bytes longer',
-    remedies: ['Make it 95 MiB'],
+    remedies: ['Make it 96 MiB'],
   },
   {
     rule: 'medium/smaller-than-a-grain',
     severity: 'stop',
     bad: image('1 MiB', [], { grain: '1 MiB' }),
     good: image('2 MiB', [], { grain: '1 MiB' }),
-    says: '2,048 sectors (1 MiB = 1.049 MB)',
+    says: '2,048 sectors (1 MiB ≈ 1.048 MB)',
     remedies: [],
   },
   {
@@ -46,7 +47,7 @@ export const TABLE_CASES: readonly Case[] = [
     severity: 'risk',
     bad: on({ ...CARD, capacity: { exact: '7.9 GB' } }, [part('a', 'rest')]),
     good: on({ ...CARD, capacity: { exact: '7.3 GB' } }, [part('a', 'rest')]),
-    says: 'others sold as 8 GB may have 518 MiB = 543.2 MB less',
+    says: 'others sold as 8 GB may have ≈ 518.0 MiB ≈ 543.1 MB less',
     remedies: ['Design for any 8 GB card'],
   },
   {
@@ -124,7 +125,7 @@ export const TABLE_CASES: readonly Case[] = [
     severity: 'stop',
     bad: image('10 MiB', [raw('r', '8 MiB', '4 MiB')]),
     good: image('10 MiB', [raw('r', '8 MiB', '2 MiB')]),
-    says: '2 MiB = 2.097 MB behind the end',
+    says: '2 MiB ≈ 2.097 MB behind the end',
     remedies: ['End r with the medium'],
   },
   {
@@ -132,7 +133,7 @@ export const TABLE_CASES: readonly Case[] = [
     severity: 'risk',
     bad: image('3 TiB', [part('a', '1 TiB')]),
     good: image('2 TiB', [part('a', '1 TiB')]),
-    says: '1 TiB = 1.1 TB of the medium lie behind sector 4,294,967,295',
+    says: '1 TiB ≈ 1.099 TB of the medium lie behind sector 4,294,967,295',
     remedies: ['Write a GPT instead'],
   },
   {
@@ -177,11 +178,51 @@ export const TABLE_CASES: readonly Case[] = [
   },
   {
     rule: 'table/duplicate-partition-id',
-    severity: 'risk',
+    severity: 'stop',
     bad: image('1 GiB', twins(), { table: GPT_TABLE }),
     good: image('1 GiB', [part('a', '10 MiB', { partitionId: SAME }), part('b', 'rest')], { table: GPT_TABLE }),
-    says: `b and a both have the partition id ${SAME}`,
+    says: `b and a both have the id ${SAME}`,
     remedies: ['Give b an id of its own'],
+  },
+  {
+    rule: 'table/nil-partition-id',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest', { partitionId: NIL })], { table: GPT_TABLE }),
+    good: image('1 GiB', [part('a', 'rest', { partitionId: SAME })], { table: GPT_TABLE }),
+    says: `The id of a (partition 1) is ${NIL}, which stands for none.`,
+    remedies: ['Give a an id of its own'],
+  },
+  {
+    rule: 'table/nil-type',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest', { type: NIL })], { table: GPT_TABLE }),
+    good: image('1 GiB', [part('a', 'rest', { type: SAME })], { table: GPT_TABLE }),
+    says: 'says that the entry is unused',
+    remedies: ['Let role and content decide the type'],
+  },
+  {
+    rule: 'table/name-with-half-a-character',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest', { name: 'Tide \ud83c log' })], { table: GPT_TABLE }),
+    good: image('1 GiB', [part('a', 'rest', { name: 'Tide \ud83c\udf0a log' })], { table: GPT_TABLE }),
+    says: 'The name of partition 1 has half a character at place 6.',
+    remedies: ['Write an underscore there'],
+  },
+  {
+    rule: 'table/type-of-no-partition',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'rest', { type: '0F' })]),
+    good: image('1 GiB', [part('a', 'rest', { type: '83' })]),
+    says: 'Type 0F extended, LBA of a (partition 1) says that it is a container of logical partitions.',
+    remedies: ['Let role and content decide the type'],
+  },
+  {
+    rule: 'table/none-starts-late',
+    severity: 'stop',
+    bad: image('1 GiB', [fatPart('a', 'rest')], { table: NO_TABLE, grain: 'cylinders' }),
+    good: image('1 GiB', [fatPart('a', 'rest')], { table: NO_TABLE }),
+    says: 'a begins at sector 63',
+    remedies: ['Use the grain by rule', 'Write an MBR'],
   },
   {
     rule: 'table/name-cut',
@@ -214,7 +255,7 @@ export const TABLE_CASES: readonly Case[] = [
     severity: 'stop',
     bad: image('67 sectors', [], { table: GPT_TABLE, grain: '1 sector' }),
     good: image('68 sectors', [], { table: GPT_TABLE, grain: '1 sector' }),
-    says: 'The medium has 67 sectors (33.5 KiB = 34.3 kB); both copies of a GPT take 67',
+    says: 'The medium has 67 sectors (33.5 KiB = 34.304 kB); both copies of a GPT take 67',
     remedies: [],
   },
 ];

@@ -67,7 +67,7 @@ describe('differences', () => {
         id: 'x',
         name: 'x',
         kind: 'changed',
-        what: ['50 MiB = 52.43 MB (102,400 sectors) larger', 'says “x: 150 MiB”, before “x: 100 MiB”'],
+        what: ['50 MiB ≈ 52.42 MB (102,400 sectors) larger', 'says “x: 150 MiB”, before “x: 100 MiB”'],
       },
       { id: 'y', name: 'y', kind: 'changed', what: ['starts at sector 309,248, before at 206,848'] },
       { id: 'new', name: 'new', kind: 'added', what: ['new: 10 MiB'] },

@@ -239,7 +239,7 @@ function systems(b: Builder): void {
   const { answers, space, plan } = b;
   const { use } = answers;
   if (use === 'device' && plan.twins && space >= 2 * GIB) {
-    const bound = inBinary(Math.min(8 * GIB, Math.floor(space / 4 / MIB) * MIB));
+    const bound = exactText(Math.min(8 * GIB, Math.floor(space / 4 / MIB) * MIB), 512);
     b.partition('system-a', 'System A', `rest × 2, at most ${bound}`, 'The system that runs.', { role: 'system' });
     b.partition(
       'system-b',
@@ -300,7 +300,7 @@ function content(b: Builder): void {
       b,
       b.space >= 8 * GIB
         ? 'rest'
-        : `rest, at least ${inBinary(Math.max(8 * MIB, Math.floor(b.space / 4 / MIB) * MIB))}`,
+        : `rest, at least ${exactText(Math.max(8 * MIB, Math.floor(b.space / 4 / MIB) * MIB), 512)}`,
       share ?? 'One FAT that UEFI reads by itself and a BIOS starts by its mark, ahead of the system.',
       b.boots.length > 0 ? { active: true } : {},
     );

@@ -1,11 +1,14 @@
 /** Comparing: what a survey found against what a placement meant, fact by fact. */
+import { hiddenSectors } from '../filesystems/fat/geometry';
 import { storedLabel } from '../filesystems/label';
+import { blobOf } from '../layout/contents';
 import { TABLE_NAMES } from '../layout/vocabulary';
 import { isPartition, type PlacedPartition, type Placement } from '../placement/placement';
 import { pageSizeOf } from '../layout/swap';
 import { roomOf } from '../placement/volumes';
 import { grouped } from '../quantity/units';
 import type { FoundGpt, FoundPartition, Survey } from '../survey/found';
+import { imageInside } from '../survey/image';
 import { storedName } from '../tables/gpt';
 import { typeCode, typeName } from '../tables/types';
 import { besideEntries } from './compose';
@@ -80,6 +83,19 @@ function compareSwap(meant: PlacedPartition, found: FoundPartition | undefined, 
   ];
 }
 
+/** What was recognised in a prepared image before is recognised in its place. */
+function compareImage(meant: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
+  const { content, id } = meant.slot;
+  const image = content?.kind === 'image' ? blobOf(content.sha256, placement.contents)?.image : undefined;
+  if (!image || image.disk !== undefined) return [];
+  const inside = found && imageInside(found.inside);
+  return [
+    fact(id, 'content', image.name, inside?.name),
+    fact(id, 'id', image.id ?? '', inside && (inside.id ?? '')),
+    fact(id, 'label', image.label ?? '', inside && (inside.label ?? '')),
+  ];
+}
+
 function compareVolume(meant: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
   const { fileSystem, id } = meant.slot;
   if (!fileSystem || !meant.fat?.ok) return [];
@@ -93,7 +109,7 @@ function compareVolume(meant: PlacedPartition, found: FoundPartition | undefined
     value === undefined ? undefined : value ? good : bad;
   return [
     fact(id, 'variant', `FAT${geometry.variant}`, shape && `FAT${shape.variant}`),
-    fact(id, 'volume starts at', meant.start, volume?.hidden),
+    fact(id, 'volume starts at', hiddenSectors(meant.start), volume?.hidden),
     fact(id, 'volume sectors', geometry.totalSectors, shape?.totalSectors),
     fact(id, 'bytes per cluster', geometry.clusterBytes, shape && shape.sectorsPerCluster * shape.sectorSize),
     fact(id, 'clusters', geometry.clusters, shape?.clusters),
@@ -129,6 +145,7 @@ function comparePartition(
     ...compareVolume(meant, found, placement),
     ...compareExfat(meant, found, placement),
     ...compareSwap(meant, found, placement),
+    ...compareImage(meant, found, placement),
   ];
 }
 
@@ -179,6 +196,11 @@ function protectedSectors(placement: Placement): number {
   return Math.min(until - 1, 2 ** 32 - 1);
 }
 
+/** True where the medium has no table and holds a file of no known kind. */
+function broughtAsIs({ layout }: Placement): boolean {
+  return layout.slots.some((slot) => slot.kind === 'partition' && slot.content?.kind === 'blob');
+}
+
 function compareTable(placement: Placement, survey: Survey): Comparison[] {
   const { layout, sectors, gpt } = placement;
   const { table } = layout;
@@ -205,6 +227,8 @@ function compareTable(placement: Placement, survey: Survey): Comparison[] {
 
 /** Compares everything that the placement says with what the survey found. */
 export function compare(placement: Placement, survey: Survey): Comparison[] {
+  // A file that is put in as it is may bring anything, a table too: its bytes are compared, and nothing else.
+  if (placement.layout.table.kind === 'none' && broughtAsIs(placement)) return [];
   const meant = placement.placed.filter(isPartition);
   const isGpt = placement.layout.table.kind === 'gpt';
   // Containers and entries beside a GPT are compared with the table.

@@ -7,11 +7,11 @@
  * partition, in the free clusters of a volume too. It yields to everything else. What a supplied
  * file leaves of a raw range is cleared whole.
  */
-import { endOf, type Span, without } from '../bytes/extents';
+import { type Copied, endOf, type Span, without } from '../bytes/extents';
 import type { Table } from '../layout/document';
 import { hybridType } from '../placement/entries';
 import { type Entered, isEntered, isPartition, isRaw, lastSector, type Placement } from '../placement/placement';
-import { sectorCode } from '../placement/supplied';
+import { codeTaken } from '../placement/supplied';
 import { attributeBits, encodeGpt } from '../tables/gpt';
 import { encodeChain, encodeMbr } from '../tables/mbr';
 import { contentRanges, type DefinedRange } from './contents';
@@ -37,7 +37,7 @@ function mbrRanges(placement: Placement, signature: number): DefinedRange[] {
     count: sectors,
   }));
   const primaries = entered.filter((one) => one.recordAt === undefined).map(asEntry);
-  const bytes = encodeMbr({ signature, entries: [...primaries, ...boxes], code: sectorCode(placement) }, sectorSize);
+  const bytes = encodeMbr({ signature, entries: [...primaries, ...boxes] }, sectorSize);
   const logical = entered.flatMap((one) =>
     one.recordAt === undefined
       ? []
@@ -79,7 +79,6 @@ function gptRanges(placement: Placement, table: Extract<Table, { kind: 'gpt' }>)
     entries,
     hybrid: besideEntries(placement),
     markProtective: table.markProtective === true,
-    code: sectorCode(placement),
   };
   return encodeGpt(said, sectorSize, sectors, gpt).map(({ what, sector, bytes }) => ({
     owner: undefined,
@@ -88,10 +87,37 @@ function gptRanges(placement: Placement, table: Extract<Table, { kind: 'gpt' }>)
   }));
 }
 
+/** Boot code that was supplied for sector 0: copied, so that its sum is checked like that of every content. */
+function codeRange({ layout: { table } }: Placement): DefinedRange[] {
+  const copied: Copied | undefined = table.kind === 'none' ? undefined : codeTaken(table.code);
+  return copied && copied.length > 0
+    ? [{ owner: undefined, what: 'boot code of sector 0', extent: { offset: 0, copied } }]
+    : [];
+}
+
+/** What of a range of literal bytes is left around others that lie within it. */
+function around(range: DefinedRange, others: readonly Span[]): DefinedRange[] {
+  const { extent } = range;
+  if (!('bytes' in extent)) return [range];
+  const { offset, bytes } = extent;
+  return without({ start: offset, end: endOf(extent) }, others).map(({ start, end }) => ({
+    ...range,
+    extent: { offset: start, bytes: bytes.subarray(start - offset, end - offset) },
+  }));
+}
+
+/** The table; in sector 0 it leaves room for boot code and for raw ranges that lie beside its own bytes. */
 function tableRanges(placement: Placement): DefinedRange[] {
   const { table } = placement.layout;
-  if (table.kind === 'mbr') return mbrRanges(placement, parseInt(table.signature, 16));
-  return table.kind === 'gpt' ? gptRanges(placement, table) : [];
+  if (table.kind === 'none') return [];
+  const code = codeRange(placement);
+  const taken = [
+    ...code.map(({ extent }) => ({ start: extent.offset, end: endOf(extent) })),
+    ...placement.placed.filter(isRaw).map(({ span }) => span),
+  ].filter(({ start }) => start < placement.sectorSize);
+  const ranges =
+    table.kind === 'mbr' ? mbrRanges(placement, parseInt(table.signature, 16)) : gptRanges(placement, table);
+  return [...code, ...ranges.flatMap((range) => around(range, taken))];
 }
 
 function bothEnds({ start, end }: Span): Span[] {

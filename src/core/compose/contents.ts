@@ -6,7 +6,7 @@ import { formatSwap } from '../filesystems/swap';
 import { blobOf, type BlobFacts, fillingOf, treeOfSlot } from '../layout/contents';
 import type { ImageContent } from '../layout/document';
 import { isPartition, isRaw, type PlacedPartition, type Placement } from '../placement/placement';
-import { isInCodeArea, takenOf, volumeCode } from '../placement/supplied';
+import { takenOf, volumeCode } from '../placement/supplied';
 import { pageSizeOf } from '../layout/swap';
 
 /** A defined range, what it is, and the slot that it belongs to (none for table and medium). */
@@ -31,7 +31,8 @@ function imageRanges(
 ): { what: string; extent: Extent }[] {
   const image = facts?.image;
   const spots: number[] = [];
-  if (content.hidden && image?.variant !== undefined) {
+  // Behind 2^32 sectors the field has no room for its place.
+  if (content.hidden && image?.variant !== undefined && start < 2 ** 32) {
     spots.push(HIDDEN_AT);
     if (image.backupSector) spots.push(image.backupSector * (image.sectorSize ?? 512) + HIDDEN_AT);
   }
@@ -101,7 +102,7 @@ export function contentRanges(placement: Placement): DefinedRange[] {
   return placement.placed.flatMap((placed): DefinedRange[] => {
     const owner = placed.slot.id;
     if (isPartition(placed)) return volumeRanges(placement, placed).map((range) => ({ owner, ...range }));
-    if (!isRaw(placed) || isInCodeArea(placement, placed)) return [];
+    if (!isRaw(placed)) return [];
     const copied = takenOf(placed);
     return copied && copied.length > 0
       ? [{ owner, what: 'supplied file', extent: { offset: placed.span.start, copied } }]

@@ -34,9 +34,9 @@ export interface StoredLabel {
   readonly cut: string;
 }
 
-/** Computes the stored form of `label`. An empty label is stored as none. */
+/** Computes the stored form of `label`. An empty label is stored as none, and so is what stands for none. */
 export function storedLabel(label: string): StoredLabel {
-  const characters = [...label.trim().toUpperCase()];
+  const characters = isStoredLabel(label) ? [...label.trim().toUpperCase()] : [];
   const forbidden = characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) === undefined);
   const kept = characters.slice(0, LABEL_LENGTH);
   const bytes = new Uint8Array(LABEL_LENGTH).fill(0x20);
@@ -50,9 +50,10 @@ export function storedLabel(label: string): StoredLabel {
   };
 }
 
-/** True where a label is stored at all: one that is blank is none. The same as a stored text that is not empty. */
+/** True where a label is stored at all: one that is blank is none, and so is NO NAME. The same as a stored text that is not empty. */
 export function isStoredLabel(label: string): boolean {
-  return label.trim() !== '';
+  const trimmed = label.trim();
+  return trimmed !== '' && trimmed.toUpperCase() !== NO_LABEL.trimEnd();
 }
 
 /** An unsigned 32-bit volume id as people write it: `3A1F-77C0`. */

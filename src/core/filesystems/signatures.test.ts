@@ -45,8 +45,9 @@ describe('marks of what is not made here', () => {
         i
           .text(at + 3, 'NTFS    ')
           .number(at + 11, 512, 2)
-          .number(at + 40, 1000, 8),
-      { size: 512_000 },
+          .number(at + 40, 1000, 8)
+          .put(at + 72, [1, 2, 3, 4, 5, 6, 7, 0xab]),
+      { size: 512_000, id: 'AB07060504030201', sectorSize: 512 },
     ],
     [
       'exFAT',
@@ -54,13 +55,39 @@ describe('marks of what is not made here', () => {
         i
           .text(at + 3, 'EXFAT   ')
           .number(at + 72, 2048, 8)
+          .number(at + 100, 0x7a1d10c5)
           .put(at + 108, [9]),
-      { size: MIB },
+      { size: MIB, id: '7A1D-10C5' },
     ],
     ['F2FS', (i) => i.number(at + 1024, 0xf2f52010), {}],
     ['squashfs', (i) => i.text(at, 'hsqs').number(at + 40, 12_345, 8), { size: 12_345 }],
     ['EROFS', (i) => i.number(at + 1024, 0xe0f5e1e2), {}],
     ['ISO 9660', (i) => i.text(at + 32_769, 'CD001').text(at + 32_808, 'TIDES'), { label: 'TIDES' }],
+    // Labels are UTF-8 everywhere but in FAT and NTFS; the id of an ISO 9660 is a date.
+    [
+      'ext2',
+      (i) => extAt(i, at, 4096).put(at + 1024 + 120, new TextEncoder().encode('Gezeiten ü')),
+      { label: 'Gezeiten ü', block: 4096 },
+    ],
+    [
+      'ISO 9660',
+      (i) =>
+        i
+          .text(at + 32_769, 'CD001')
+          .number(at + 32_896, 2048, 2)
+          .text(at + 32_768 + 813, '2025123123595999')
+          .text(at + 32_768 + 830, '0000000000000000'),
+      { id: '2025-12-31-23-59-59-99', block: 2048 },
+    ],
+    [
+      'ISO 9660',
+      (i) =>
+        i
+          .text(at + 32_769, 'CD001')
+          .text(at + 32_768 + 813, '2025123123595999')
+          .text(at + 32_768 + 830, '2026030112345678'),
+      { id: '2026-03-01-12-34-56-78' },
+    ],
     ['UFS2', (i) => i.number(at + 66_908, 0x19540119), {}],
     ['HFS+', (i) => i.text(at + 1024, 'H+'), {}],
     ['APFS', (i) => i.text(at + 32, 'NXSB'), {}],

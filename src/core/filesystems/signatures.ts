@@ -4,6 +4,7 @@
  */
 
 import { dashed } from '../bytes/guid';
+import { volumeIdText } from './label';
 
 /** What a mark says. Sizes in bytes. */
 export interface KnownContent {
@@ -12,15 +13,25 @@ export interface KnownContent {
   readonly id?: string;
   readonly size?: number;
   readonly used?: number;
+  /** Sectors that it was made for, where it can be mounted from no others. */
+  readonly sectorSize?: number;
+  /** Its block, where it can be mounted from no sectors larger than that. */
+  readonly block?: number;
 }
 
 /** Bytes at the start of a partition in which marks stand. */
 export const HEAD_LENGTH = 136 * 1024;
 
-const latin = (bytes: Uint8Array): string => {
+const upToZero = (bytes: Uint8Array): Uint8Array => {
   const end = bytes.indexOf(0);
-  return String.fromCharCode(...(end < 0 ? bytes : bytes.subarray(0, end))).trimEnd();
+  return end < 0 ? bytes : bytes.subarray(0, end);
 };
+
+/** Labels of everything but FAT and NTFS are bytes that systems show as UTF-8. */
+const utf8 = (bytes: Uint8Array): string => new TextDecoder('utf-8').decode(upToZero(bytes));
+
+/** Text of the characters that ISO 9660 and LUKS allow, padded with blanks. */
+const latin = (bytes: Uint8Array): string => String.fromCharCode(...upToZero(bytes)).trimEnd();
 
 const hex = (bytes: Uint8Array): string => [...bytes].map((byte) => byte.toString(16).padStart(2, '0')).join('');
 
@@ -49,8 +60,8 @@ class Head {
     return this.bytes.subarray(at, at + length);
   }
 
-  u16(at: number): number {
-    return at + 2 <= this.bytes.length ? this.view.getUint16(at, true) : 0;
+  u16(at: number, littleEndian = true): number {
+    return at + 2 <= this.bytes.length ? this.view.getUint16(at, littleEndian) : 0;
   }
 
   u32(at: number, littleEndian = true): number {
@@ -90,9 +101,10 @@ function ext(head: Head): KnownContent {
   const size = times(head.u32(at + 4), block);
   const used = times(head.u32(at + 4) - head.u32(at + 12), block);
   return content(name, {
-    label: latin(head.slice(at + 120, 16)),
+    label: utf8(head.slice(at + 120, 16)),
     id: uuid(head.slice(at + 104, 16)),
     size,
+    block,
     used: used !== undefined && used >= 0 ? used : undefined,
   });
 }
@@ -103,7 +115,7 @@ const PAGES = [4096, 16_384, 65_536];
 function swap(head: Head): KnownContent | undefined {
   const page = PAGES.find((size) => head.has(size - 10, 'SWAPSPACE2'));
   if (page === undefined) return undefined;
-  const label = latin(head.slice(1052, 16));
+  const label = utf8(head.slice(1052, 16));
   return content(`swap, ${page / 1024} KiB pages`, {
     label,
     id: uuid(head.slice(1036, 16)),
@@ -147,6 +159,28 @@ function zfs(head: Head): KnownContent | undefined {
   return isThere ? content('ZFS') : undefined;
 }
 
+/** Where the first volume descriptor of ISO 9660 stands (ECMA-119, 8.4). */
+const DESCRIPTOR = 32_768;
+
+/** Seventeen digits of a date in a volume descriptor as systems show them for an id; undefined where there is none. */
+function isoDate(bytes: Uint8Array): string | undefined {
+  const digits = String.fromCharCode(...bytes.subarray(0, 16));
+  if (!/^\d{16}$/.test(digits) || /^0+$/.test(digits)) return undefined;
+  const parts = [digits.slice(0, 4), ...(digits.slice(4).match(/../g) ?? [])];
+  return parts.join('-');
+}
+
+/** The id is the time of the last change, or of the making where that is empty, to the hundredth. */
+function iso9660(head: Head): KnownContent {
+  const block = head.u16(DESCRIPTOR + 128);
+  return content('ISO 9660', {
+    label: latin(head.slice(DESCRIPTOR + 40, 32)),
+    id: isoDate(head.slice(DESCRIPTOR + 830, 17)) ?? isoDate(head.slice(DESCRIPTOR + 813, 17)),
+    size: times(head.u32(DESCRIPTOR + 80), block),
+    block: block || undefined,
+  });
+}
+
 /** Each look in turn; those of containers come first, because a file system may show through them. */
 const LOOKS: readonly Look[] = [
   marked(0, [...'LUKS'].map((c) => c.charCodeAt(0)).concat(0xba, 0xbe), (head) =>
@@ -156,11 +190,16 @@ const LOOKS: readonly Look[] = [
   (head) => (LVM_SECTORS.some((at) => head.has(at, 'LABELONE')) ? content('LVM') : undefined),
   raid,
   marked(3, 'NTFS    ', (head) =>
-    content('NTFS', { id: hex(head.slice(72, 8)), size: times(head.u64(40), head.u16(11)) }),
+    content('NTFS', {
+      // A number of 64 bits, its highest digit first.
+      id: hex(head.slice(72, 8).slice().reverse()).toUpperCase(),
+      size: times(head.u64(40), head.u16(11)),
+      sectorSize: head.u16(11) || undefined,
+    }),
   ),
   marked(3, 'EXFAT   ', (head) =>
     content('exFAT', {
-      id: hex(head.slice(100, 4)),
+      id: volumeIdText(head.u32(100)),
       size: times(head.u64(72), 2 ** Math.min(12, head.slice(108, 1)[0] ?? 0)),
     }),
   ),
@@ -168,14 +207,16 @@ const LOOKS: readonly Look[] = [
   swap,
   marked(0, 'XFSB', (head) =>
     content('XFS', {
-      label: latin(head.slice(108, 12)),
+      label: utf8(head.slice(108, 12)),
       id: uuid(head.slice(32, 16)),
+      // Its own sectors may be larger than those of the medium, not smaller.
+      block: head.u16(102, false) || undefined,
       size: times(head.u64(8, false), head.u32(4, false)),
     }),
   ),
   marked(65_600, '_BHRfS_M', (head) =>
     content('btrfs', {
-      label: latin(head.slice(65_536 + 0x12b, 256)),
+      label: utf8(head.slice(65_536 + 0x12b, 256)),
       id: uuid(head.slice(65_536 + 0x20, 16)),
       size: head.u64(65_536 + 0x70),
       used: head.u64(65_536 + 0x78),
@@ -184,11 +225,9 @@ const LOOKS: readonly Look[] = [
   marked(1024, [0x10, 0x20, 0xf5, 0xf2], (head) => content('F2FS', { id: uuid(head.slice(1024 + 108, 16)) })),
   marked(0, 'hsqs', (head) => content('squashfs', { size: head.u64(40) })),
   marked(1024, [0xe2, 0xe1, 0xf5, 0xe0], (head) =>
-    content('EROFS', { id: uuid(head.slice(1024 + 48, 16)), label: latin(head.slice(1024 + 64, 16)) }),
+    content('EROFS', { id: uuid(head.slice(1024 + 48, 16)), label: utf8(head.slice(1024 + 64, 16)) }),
   ),
-  marked(32_769, 'CD001', (head) =>
-    content('ISO 9660', { label: latin(head.slice(32_808, 32)), size: times(head.u32(32_848), head.u16(32_896)) }),
-  ),
+  marked(32_769, 'CD001', iso9660),
   marked(66_908, [0x19, 0x01, 0x54, 0x19], named('UFS2')),
   marked(1024, 'H+', named('HFS+')),
   marked(32, 'NXSB', named('APFS')),

@@ -1,12 +1,24 @@
 /** Findings about what is to start from the medium. */
-import { sectorCode } from '../placement/supplied';
+import { hasSectorCode, takenOf } from '../placement/supplied';
 import { markOnly, newSlotId } from '../layout/edits';
 import type { Boots } from '../layout/vocabulary';
-import { lastSector, type Placement } from '../placement/placement';
+import { isRaw, lastSector, type Placement } from '../placement/placement';
 import { grouped, inBoth } from '../quantity/units';
 import { SECTOR_LIMIT } from '../tables/mbr';
 import { promiseOf } from '../tables/types';
-import { atSlot, changing, entriesOf, partitionsOf, type Remedy, type Rule } from './finding';
+import {
+  addingSlot,
+  atSlot,
+  changing,
+  entriesOf,
+  fatPartitions,
+  type Finding,
+  partitionsOf,
+  type Place,
+  type Remedy,
+  type Rule,
+  sized,
+} from './finding';
 
 const NAMES: Readonly<Record<Boots, string>> = { uefi: 'UEFI firmware', bios: 'A BIOS', board: 'A board' };
 
@@ -37,8 +49,7 @@ const noActiveMark: Rule = (placement) => {
 
 const noCode: Rule = (placement) => {
   const { layout } = placement;
-  if (!layout.boots.includes('bios') || layout.table.kind === 'none' || layout.table.code) return [];
-  if (sectorCode(placement).length > 0) return [];
+  if (!layout.boots.includes('bios') || layout.table.kind === 'none' || hasSectorCode(placement)) return [];
   return [
     {
       rule: 'boot/no-code-in-sector-0',
@@ -54,7 +65,8 @@ const noCode: Rule = (placement) => {
 const MIB = 1024 * 1024;
 
 /** The remedy that gives a loader a partition of its own. */
-export function addBiosBoot({ layout }: Placement): Remedy {
+export function addBiosBoot(placement: Placement): Remedy[] {
+  const { layout } = placement;
   const first = layout.slots.findIndex((slot) => slot.kind === 'partition');
   const slot = {
     id: newSlotId(layout),
@@ -63,13 +75,24 @@ export function addBiosBoot({ layout }: Placement): Remedy {
     role: 'bios-boot',
     size: '1 MiB',
   } as const;
-  return { label: 'Add a BIOS boot partition', edit: { do: 'add slot', index: Math.max(0, first), slot } };
+  return addingSlot(placement, 'Add a BIOS boot partition', slot, Math.max(0, first));
 }
+
+const LEGACY = 'legacy boot';
+
+/** Partitions of a GPT in which code of sector 0 finds a loader by their attribute. */
+const legacyOnes = (placement: Placement) =>
+  entriesOf(placement).filter(({ slot }) => slot.attributes?.includes(LEGACY));
+
+/** Volumes with boot code of a person's own. */
+const withCode = (placement: Placement) => fatPartitions(placement).filter(({ slot }) => slot.fileSystem.code);
 
 const noBiosBoot: Rule = (placement) => {
   const { layout } = placement;
   const hasPlace = entriesOf(placement).some(({ entry }) => promiseOf(entry.type) === 'bios boot');
   if (!layout.boots.includes('bios') || layout.table.kind !== 'gpt' || hasPlace) return [];
+  // A loader in a volume is found by an attribute, and needs no partition beside it.
+  if (isInVolume(placement) || legacyOnes(placement).length > 0) return [];
   return [
     {
       rule: 'boot/no-bios-boot-partition',
@@ -77,21 +100,95 @@ const noBiosBoot: Rule = (placement) => {
       place: { kind: 'boots' },
       sentence: `${NAMES.bios} is to start a medium with a GPT, and none of its partitions (${entriesOf(placement).length}) is a BIOS boot partition.`,
       why: 'Under a GPT there is no gap for a loader; it needs a partition of its own, of about 1 MiB.',
-      remedies: [addBiosBoot(placement), without(placement, 'bios', 'It need not start from BIOS')],
+      remedies: [...addBiosBoot(placement), without(placement, 'bios', 'It need not start from BIOS')],
     },
   ];
+};
+
+/** True where the BIOS loader is said, or seen, to lie in a volume. */
+function isInVolume(placement: Placement): boolean {
+  return placement.layout.machine?.loader === 'active partition' || withCode(placement).length > 0;
+}
+
+const noLegacyMark: Rule = (placement) => {
+  const { layout } = placement;
+  if (!layout.boots.includes('bios') || layout.table.kind !== 'gpt') return [];
+  if (!isInVolume(placement) || legacyOnes(placement).length > 0) return [];
+  const entries = entriesOf(placement);
+  const id = (withCode(placement)[0] ?? fatPartitions(placement)[0])?.slot.id;
+  const likely = entries.find(({ slot }) => slot.id === id) ?? entries[0];
+  if (!likely) return [];
+  const { slot } = likely;
+  return [
+    {
+      rule: 'boot/no-legacy-boot-attribute',
+      severity: 'risk',
+      place: { kind: 'boots' },
+      sentence: `${NAMES.bios} is to start a loader in a volume, and none of the partitions (${entries.length}) has the attribute “${LEGACY}”.`,
+      why: 'Under a GPT, code of sector 0 finds the volume to start by that attribute, as by the active mark of an MBR.',
+      remedies: [
+        changing(`Give ${slot.name} the attribute`, slot.id, { attributes: [...(slot.attributes ?? []), LEGACY] }),
+      ],
+    },
+  ];
+};
+
+/** What sector 0 goes on with is there, but empty. */
+const nothingToLoad: Rule = (placement) => {
+  const { layout, sectorSize } = placement;
+  const loader = layout.machine?.loader;
+  if (!layout.boots.includes('bios') || !hasSectorCode(placement) || loader === undefined) return [];
+  const told = (place: Place, sentence: string): Finding[] => [
+    {
+      rule: 'boot/nothing-behind-the-code',
+      severity: 'risk',
+      place,
+      sentence,
+      why: 'The code of sector 0 would load it, and run whatever stands there.',
+      remedies: [],
+    },
+  ];
+  if (loader === 'active partition') {
+    const isMbr = layout.table.kind === 'mbr';
+    const empty = fatPartitions(placement).find(
+      ({ slot }) => (isMbr ? slot.active : slot.attributes?.includes(LEGACY)) && !slot.fileSystem.code,
+    );
+    if (!empty) return [];
+    return told(
+      atSlot(empty.slot.id),
+      `Sector 0 has code that loads ${empty.slot.name} (sector ${grouped(empty.start)}), and its FAT has no boot code: it says that it does not boot.`,
+    );
+  }
+  if (loader === 'gap') {
+    const first = Math.min(...entriesOf(placement).map((one) => one.start));
+    const isFilled = placement.placed.filter(isRaw).some((one) => one.start < first && takenOf(one) !== undefined);
+    if (layout.table.kind !== 'mbr' || isFilled || !Number.isFinite(first)) return [];
+    return told(
+      { kind: 'boots' },
+      `The loader is said to lie in the gap, and the ${inBoth((first - 1) * sectorSize)} ahead of the first partition hold no file.`,
+    );
+  }
+  const empty = entriesOf(placement).find(
+    ({ slot, entry }) => promiseOf(entry.type) === 'bios boot' && slot.content === undefined,
+  );
+  if (!empty) return [];
+  return told(
+    atSlot(empty.slot.id),
+    `The loader is said to lie in ${empty.slot.name} (${inBoth(empty.sectors * sectorSize)}), and that holds no file.`,
+  );
 };
 
 const smallBiosBoot: Rule = (placement) =>
   entriesOf(placement)
     .filter(({ slot, sectors }) => slot.role === 'bios-boot' && sectors * placement.sectorSize < MIB)
-    .map(({ slot, sectors }) => ({
+    .map((one) => ({ one, ...one }))
+    .map(({ one, slot, sectors }) => ({
       rule: 'boot/bios-boot-under-1-mib',
       severity: 'risk',
       place: atSlot(slot.id),
       sentence: `${slot.name} has ${inBoth(sectors * placement.sectorSize)} for a loader.`,
       why: 'Loaders with support for volume managers and RAID need up to 1 MiB.',
-      remedies: [changing(`Make ${slot.name} 1 MiB`, slot.id, { size: '1 MiB' })],
+      remedies: sized(placement, one, MIB),
     }));
 
 const beyondBios: Rule = (placement) => {
@@ -146,6 +243,8 @@ export const BOOT_RULES: readonly Rule[] = [
   noActiveMark,
   noCode,
   noBiosBoot,
+  noLegacyMark,
+  nothingToLoad,
   smallBiosBoot,
   beyondBios,
   biosFrom4096,

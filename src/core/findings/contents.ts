@@ -1,24 +1,24 @@
-/** Findings about what a person supplied for slots, code areas and raw ranges. */
-import { codeRoom } from '../filesystems/fat/variants';
-import { blobOf, type BlobFacts, fillingOf, type ImageFacts, referredTo, withFiles } from '../layout/contents';
-import type { ImageContent, PartitionSlot, RawSlot, Stored } from '../layout/document';
-import { isRaw, type PlacedPartition, type PlacedRaw, type Placement } from '../placement/placement';
-import { isInCodeArea, takenOf, WHOLE_SECTOR } from '../placement/supplied';
+/** Findings about stored contents that a layout names: whether they are there, sound, and have room. */
+import { guidFrom } from '../bytes/guid';
+import { blobOf, fillingOf, referredTo, withFiles } from '../layout/contents';
+import type { PartitionSlot, RawSlot, Stored } from '../layout/document';
+import { derivedVolumeId, seedOf } from '../layout/edits';
+import type { PlacedPartition, Placement } from '../placement/placement';
 import { roomOf } from '../placement/volumes';
-import { alignUp } from '../quantity/integers';
-import { counted, exactText, grouped, inBoth } from '../quantity/units';
-import { CODE_LENGTH } from '../tables/mbr';
+import { counted, grouped, inBoth } from '../quantity/units';
 import {
   atSlot,
   changing,
-  fatPartitions,
   type Finding,
+  enlarged,
   once,
   partitionsOf,
   type Place,
   type Remedy,
   type Rule,
 } from './finding';
+import { imaged, left } from './images';
+import { codeless, recoded } from './supplied-code';
 
 /** Something that refers to supplied content. */
 interface Reference {
@@ -27,14 +27,11 @@ interface Reference {
   readonly isTree: boolean;
   readonly place: Place;
   readonly drop: Remedy;
+  /** What the document says of a file, and the remedy that says another length. */
+  readonly file?: { readonly size: number; readonly resize: (size: number) => Remedy };
 }
 
-function codeless(placement: Placement): Remedy {
-  const { table } = placement.layout;
-  if (table.kind === 'none') throw new RangeError('no table, no code');
-  const { code: _, ...rest } = table;
-  return { label: 'Leave the code area empty', edit: { do: 'change layout', patch: { table: rest as typeof table } } };
-}
+const sizedLabel = (size: number) => `Name it with its ${counted(size, 'byte')}`;
 
 function slotReferences(slot: PartitionSlot | RawSlot): Reference[] {
   const at = { place: atSlot(slot.id), isTree: false };
@@ -46,6 +43,10 @@ function slotReferences(slot: PartitionSlot | RawSlot): Reference[] {
             what: `“${slot.blob.name}” for ${slot.name}`,
             sha256: slot.blob.sha256,
             drop: changing(`Leave ${slot.name} empty`, slot.id, { blob: undefined }),
+            file: {
+              size: slot.blob.size,
+              resize: (size) => changing(sizedLabel(size), slot.id, { blob: { ...slot.blob!, size } }),
+            },
           },
         ]
       : [];
@@ -67,6 +68,10 @@ function slotReferences(slot: PartitionSlot | RawSlot): Reference[] {
       what: `“${code.name}”, boot code of ${slot.name}`,
       sha256: code.sha256,
       drop: changing('Leave the code away', slot.id, { fileSystem: rest }),
+      file: {
+        size: code.size,
+        resize: (size) => changing(sizedLabel(size), slot.id, { fileSystem: { ...rest, code: { ...code, size } } }),
+      },
     });
   }
   if (content && 'sha256' in content)
@@ -75,6 +80,10 @@ function slotReferences(slot: PartitionSlot | RawSlot): Reference[] {
       what: `“${content.name}” for ${slot.name}`,
       sha256: content.sha256,
       drop: changing(`Leave ${slot.name} empty`, slot.id, { content: undefined }),
+      file: {
+        size: content.size,
+        resize: (size) => changing(sizedLabel(size), slot.id, { content: { ...content, size } }),
+      },
     });
   return references;
 }
@@ -90,16 +99,21 @@ function referencesOf(placement: Placement): Reference[] {
             isTree: false,
             place: { kind: 'table' },
             drop: codeless(placement),
+            file: { size: table.code.size, resize: (size) => recoded(placement, sizedLabel(size), { size }) },
           },
         ]
       : [];
   return [...code, ...slots.flatMap((slot) => (slot.kind === 'free' ? [] : slotReferences(slot)))];
 }
 
-const notHere: Rule = (placement) => {
+/** Everything that the layout names by its SHA-256. */
+const references = once((placement) => {
   const { trees, blobs } = referredTo(placement.layout);
-  if (trees.length + blobs.length === 0) return [];
-  return referencesOf(placement)
+  return trees.length + blobs.length === 0 ? [] : referencesOf(placement);
+});
+
+const notHere: Rule = (placement) =>
+  references(placement)
     .filter(
       ({ sha256, isTree }) =>
         (isTree ? placement.contents.tree(sha256) : placement.contents.blob(sha256)) === 'missing',
@@ -112,144 +126,43 @@ const notHere: Rule = (placement) => {
       why: 'A document names files by their content only. Bring them among the contents of the slot, then they are known again.',
       remedies: [drop],
     }));
-};
 
-/** Raw ranges with what they take of a file. */
-const supplied = once((placement) =>
-  placement.placed.filter(isRaw).flatMap((one) => {
-    const taken = takenOf(one);
-    return taken && one.slot.blob ? [{ one, taken, blob: one.slot.blob }] : [];
-  }),
-);
+const damaged: Rule = (placement) =>
+  references(placement)
+    .filter(({ sha256, isTree }) => {
+      const flaw = isTree ? placement.contents.flaws?.(sha256) : undefined;
+      return flaw !== undefined || (!isTree && blobOf(sha256, placement.contents)?.damaged === true);
+    })
+    .map(({ what, sha256, isTree, place, drop }) => {
+      const flaw = isTree ? placement.contents.flaws?.(sha256) : undefined;
+      return {
+        rule: 'content/damaged',
+        severity: 'stop',
+        place,
+        sentence:
+          flaw === undefined
+            ? `What is stored for ${what} (SHA-256 ${sha256.slice(0, 12)}…) has another sum: its bytes are not those that were supplied.`
+            : `Among ${what}, “${flaw.path}” ${flaw.found === undefined ? 'is not stored here' : `has ${counted(flaw.found, 'byte')} in store, and the list says ${grouped(flaw.size)}`}.${flaw.others > 0 ? ` ${counted(flaw.others, 'other file')} likewise.` : ''}`,
+        why: 'The disk of the data folder lost or changed it. Bring it among the contents again.',
+        remedies: [drop],
+      };
+    });
 
-function lengthened(placement: Placement, { slot, span }: PlacedRaw, bytes: number): Remedy {
-  const length = exactText(alignUp(span.start + bytes, placement.sectorSize) - span.start, placement.sectorSize);
-  return changing(`Make ${slot.name} ${length} long`, slot.id, { length });
-}
-
-/** For a loader whose start lies in sector 0: where the rest of it is, one sector on. */
-function divided(placement: Placement, { slot }: PlacedRaw): Remedy[] {
-  const rest = placement.placed.filter(isRaw).find((one) => one.span.start === 512);
-  const { blob } = slot;
-  if (!rest || !blob) return [];
-  return [
-    {
-      label: `Put the rest of it, from byte 512 on, into ${rest.slot.name}`,
-      edit: {
-        do: 'several',
-        edits: [
-          { do: 'change slot', id: slot.id, patch: { blob: { ...blob, take: CODE_LENGTH } } },
-          {
-            do: 'change slot',
-            id: rest.slot.id,
-            patch: { blob: { sha256: blob.sha256, name: blob.name, size: blob.size, from: 512 } },
-          },
-        ],
-      },
-    },
-  ];
-}
-
-const blobTooLarge: Rule = (placement) =>
-  supplied(placement)
-    .filter(({ one, taken }) => taken.length > one.span.end - one.span.start)
-    .map(({ one, taken, blob }) => ({
-      rule: 'boot/blob-larger-than-its-range',
-      severity: 'stop',
-      place: atSlot(one.slot.id),
-      sentence: `“${blob.name}” brings ${grouped(taken.length)} bytes into ${one.slot.name}, which has ${grouped(one.span.end - one.span.start)}: ${grouped(taken.length - (one.span.end - one.span.start))} too many.`,
-      why: 'What runs over would lie on the table or in a partition, and one of the two would be lost.',
-      remedies: isInCodeArea(placement, one) ? divided(placement, one) : [lengthened(placement, one, taken.length)],
-    }));
-
-const blobTakesNothing: Rule = (placement) =>
-  supplied(placement)
-    .filter(({ taken }) => taken.length === 0)
-    .map(({ one, blob }) => ({
-      rule: 'boot/blob-brings-nothing',
-      severity: 'risk',
-      place: atSlot(one.slot.id),
-      sentence: `${one.slot.name} takes “${blob.name}” from byte ${grouped(blob.from ?? 0)} on, and it has ${counted(blob.size, 'byte')}.`,
-      why: 'The range would be all zeros, and nothing starts from it.',
-      remedies: [
-        changing('Take it from its first byte', one.slot.id, {
-          blob: { sha256: blob.sha256, name: blob.name, size: blob.size },
-        }),
-      ],
-    }));
-
-const codeTooLong: Rule = (placement) => {
-  const { table } = placement.layout;
-  if (table.kind === 'none' || !table.code || table.code.size <= CODE_LENGTH) return [];
-  return [
-    {
-      rule: 'boot/sector-0-code-too-long',
-      severity: 'stop',
-      place: { kind: 'table' },
-      sentence: `“${table.code.name}” has ${grouped(table.code.size)} bytes; the code area of sector 0 takes ${CODE_LENGTH}.`,
-      why: 'Behind it stand the disk signature and the table. Of a file with a whole sector, take the first 440 bytes.',
-      remedies: [codeless(placement)],
-    },
-  ];
-};
-
-const twoCodes: Rule = (placement) => {
-  const { table } = placement.layout;
-  const raw = supplied(placement).find(({ one }) => isInCodeArea(placement, one));
-  if (table.kind === 'none' || !table.code || !raw) return [];
-  return [
-    {
-      rule: 'boot/two-codes-for-sector-0',
-      severity: 'stop',
-      place: { kind: 'table' },
-      sentence: `“${table.code.name}” and “${raw.blob.name}” (${raw.one.slot.name}) both claim the ${CODE_LENGTH} bytes of the code area.`,
-      why: 'Only one of them can lie there.',
-      remedies: [
-        codeless(placement),
-        changing(`Leave ${raw.one.slot.name} empty`, raw.one.slot.id, { blob: undefined }),
-      ],
-    },
-  ];
-};
-
-const volumeCodeTooLong: Rule = (placement) =>
-  fatPartitions(placement).flatMap(({ slot, fat }): Finding[] => {
-    const { code, ...rest } = slot.fileSystem;
-    if (!code || !fat?.ok || code.size === WHOLE_SECTOR || code.size <= codeRoom(fat.value.variant)) return [];
+const otherSize: Rule = (placement) =>
+  references(placement).flatMap(({ what, sha256, file, place, drop }): Finding[] => {
+    const facts = file && blobOf(sha256, placement.contents);
+    if (!facts || facts.damaged || facts.size === file.size) return [];
     return [
       {
-        rule: 'boot/volume-code-too-long',
+        rule: 'content/other-size-than-named',
         severity: 'stop',
-        place: atSlot(slot.id),
-        sentence: `“${code.name}” has ${grouped(code.size)} bytes; the boot sector of ${slot.name} (FAT${fat.value.variant}) takes ${codeRoom(fat.value.variant)}, or a whole sector of ${WHOLE_SECTOR} of which that part is used.`,
-        why: 'Before it stand the fields of the volume, behind it the mark AA55h.',
-        remedies: [changing('Leave the code away', slot.id, { fileSystem: rest })],
+        place,
+        sentence: `The layout says that ${what} has ${counted(file.size, 'byte')}; it has ${grouped(facts.size)}.`,
+        why: 'The document was changed by hand, or the file that is meant is another one.',
+        remedies: [...(facts.size > 0 ? [file.resize(facts.size)] : []), drop],
       },
     ];
   });
-
-interface Imaged {
-  readonly one: PlacedPartition;
-  readonly content: ImageContent;
-  readonly facts: BlobFacts | undefined;
-}
-
-const imaged = once((placement): readonly Imaged[] =>
-  partitionsOf(placement).flatMap((one) => {
-    const { content } = one.slot;
-    return content?.kind === 'image' ? [{ one, content, facts: blobOf(content.sha256, placement.contents) }] : [];
-  }),
-);
-
-/** Images that hold a file system that was recognised. */
-function recognised(placement: Placement): (Imaged & { readonly image: ImageFacts })[] {
-  return imaged(placement).flatMap((each) => (each.facts?.image ? [{ ...each, image: each.facts.image }] : []));
-}
-
-export function enlarged(placement: Placement, { slot }: PlacedPartition, bytes: number): Remedy {
-  const size = exactText(alignUp(bytes, placement.grain.bytes), placement.sectorSize);
-  return changing(`Make ${slot.name} ${size}`, slot.id, { size });
-}
 
 /** Partitions with a supplied file as a whole, image or not. */
 function wholeFiles(placement: Placement): { readonly one: PlacedPartition; readonly file: Stored }[] {
@@ -268,84 +181,50 @@ const fileTooLarge: Rule = (placement) =>
       place: atSlot(one.slot.id),
       sentence: `“${file.name}” has ${grouped(file.size)} bytes (${inBoth(file.size)}); ${one.slot.name} has ${grouped(one.span.end - one.span.start)}.`,
       why: 'It would run into what lies behind, or be cut.',
-      remedies: [enlarged(placement, one, file.size)],
+      remedies: [...enlarged(placement, one, file.size), left(one)],
     }));
 
-const imageSectors: Rule = (placement) =>
-  recognised(placement)
-    .filter(({ image }) => image.sectorSize !== undefined && image.sectorSize !== placement.sectorSize)
-    .map(({ one, content, image }) => ({
-      rule: 'content/image-of-other-sectors',
-      severity: 'stop',
-      place: atSlot(one.slot.id),
-      sentence: `“${content.name}” holds a ${image.name} of ${image.sectorSize}-byte sectors; the medium has ${placement.sectorSize}-byte sectors.`,
-      why: 'Kernels refuse to mount it there, and firmware does not see it.',
-      remedies: [changing(`Leave ${one.slot.name} empty`, one.slot.id, { content: undefined })],
-    }));
+/** Ids by which systems find what is inside, whatever it is. FAT volumes made here are compared with each other elsewhere. */
+function idsInside(placement: Placement) {
+  return partitionsOf(placement).flatMap((one) => {
+    const { fileSystem, content } = one.slot;
+    if (fileSystem) return [{ one, id: fileSystem.volumeId, isFat: true }];
+    if (content?.kind === 'exfat') return [{ one, id: content.volumeId, isFat: false }];
+    if (content?.kind === 'swap') return [{ one, id: content.uuid, isFat: false }];
+    const id = content?.kind === 'image' ? blobOf(content.sha256, placement.contents)?.image?.id : undefined;
+    return id ? [{ one, id, isFat: false }] : [];
+  });
+}
 
-const imageHidden: Rule = (placement) =>
-  recognised(placement)
-    .filter(({ one, content, image }) => image.hidden !== undefined && image.hidden !== one.start && !content.hidden)
-    .map(({ one, content, image }) => ({
-      rule: 'fat/hidden-sectors-of-an-image',
-      severity: 'risk',
-      place: atSlot(one.slot.id),
-      sentence: `The header in “${content.name}” says that its volume begins at sector ${grouped(image.hidden!)}; in ${one.slot.name} it begins at ${grouped(one.start)}.`,
-      why: 'Boot code and some firmware find the files by that field.',
-      remedies: [changing('Correct it while building', one.slot.id, { content: { ...content, hidden: 'corrected' } })],
-    }));
+function freshId({ layout }: Placement, { slot }: PlacedPartition): Remedy[] {
+  const { content, fileSystem } = slot;
+  const label = `Give ${slot.name} an id of its own`;
+  const volumeId = derivedVolumeId(layout, slot.id);
+  if (fileSystem) return [changing(label, slot.id, { fileSystem: { ...fileSystem, volumeId } })];
+  if (content?.kind === 'exfat') return [changing(label, slot.id, { content: { ...content, volumeId } })];
+  if (content?.kind !== 'swap') return [];
+  return [changing(label, slot.id, { content: { ...content, uuid: guidFrom(`${seedOf(layout)}/${slot.id}/swap`) } })];
+}
 
-const imageOver: Rule = (placement) =>
-  recognised(placement)
-    .filter(({ one, image }) => image.bytes !== undefined && image.bytes > one.span.end - one.span.start)
-    .map(({ one, content, image }) => ({
-      rule: 'content/file-system-over-its-slot',
-      severity: 'stop',
-      place: atSlot(one.slot.id),
-      sentence: `The ${image.name} in “${content.name}” says that it has ${inBoth(image.bytes!)}; ${one.slot.name} has ${inBoth(one.span.end - one.span.start)}.`,
-      why: 'Its system would write behind the partition.',
-      remedies: [enlarged(placement, one, image.bytes!)],
-    }));
-
-const imageFats: Rule = (placement) =>
-  recognised(placement)
-    .filter(({ image }) => image.fatsAgree === false)
-    .map(({ one, content, image }) => ({
-      rule: 'fat/copies-differ-in-an-image',
-      severity: 'risk',
-      place: atSlot(one.slot.id),
-      sentence: `The two FATs of the ${image.name} in “${content.name}” differ.`,
-      why: 'Readers that use the other one see other files.',
-      remedies: [],
-    }));
-
-const imageHeader: Rule = (placement) =>
-  recognised(placement)
-    .filter(({ image }) => image.headerOf !== undefined)
-    .map(({ one, content, image }) => ({
-      rule: 'fat/header-of-another-variant-in-an-image',
-      severity: 'risk',
-      place: atSlot(one.slot.id),
-      sentence: `By its clusters the volume in “${content.name}” (${inBoth(content.size)}) is ${image.name}, and it has the header of FAT${image.headerOf}.`,
-      why: 'Readers that count and readers that look at the header disagree about what it is.',
-      remedies: [changing(`Leave ${one.slot.name} empty`, one.slot.id, { content: undefined })],
-    }));
-
-const imageUnknown: Rule = (placement) =>
-  imaged(placement)
-    .filter(({ facts }) => facts && !facts.image)
-    .map(({ one, content }) => ({
-      rule: 'content/image-not-recognised',
-      severity: 'note',
-      place: atSlot(one.slot.id),
-      sentence: `In “${content.name}” (${inBoth(content.size)}) no file system was recognised.`,
-      why: 'It may be a file of another kind; it is put in as it is.',
-      remedies: [
-        changing('Say that it is no file system', one.slot.id, {
-          content: { kind: 'blob', sha256: content.sha256, name: content.name, size: content.size },
-        }),
-      ],
-    }));
+const sharedId: Rule = (placement) => {
+  const seen = new Map<string, { one: PlacedPartition; isFat: boolean }>();
+  return idsInside(placement).flatMap(({ one, id, isFat }): Finding[] => {
+    const first = seen.get(id.toLowerCase());
+    if (!first) seen.set(id.toLowerCase(), { one, isFat });
+    if (!first || (first.isFat && isFat)) return [];
+    const mended = freshId(placement, one);
+    return [
+      {
+        rule: 'content/id-used-twice',
+        severity: 'risk',
+        place: atSlot(one.slot.id),
+        sentence: `What is in ${one.slot.name} and what is in ${first.one.slot.name} have the same id, ${id}.`,
+        why: 'A mount table or command line that names the id finds either of them.',
+        remedies: mended.length > 0 ? mended : freshId(placement, first.one),
+      },
+    ];
+  });
+};
 
 /** A system that fills more than this part of its slot has no room to be updated in place. */
 const ROOM_TO_UPDATE = 0.85;
@@ -376,22 +255,7 @@ const systemFull: Rule = (placement) =>
       place: atSlot(one.slot.id),
       sentence: `${what} ${((100 * taken) / size).toFixed(1)} % of ${one.slot.name} (${inBoth(size)}).`,
       why: 'A later version of the system is larger; one that does not fit cannot be written in place.',
-      remedies: [enlarged(placement, one, taken / ROOM_TO_UPDATE)],
+      remedies: enlarged(placement, one, taken / ROOM_TO_UPDATE),
     }));
 
-export const CONTENT_RULES: readonly Rule[] = [
-  notHere,
-  blobTooLarge,
-  blobTakesNothing,
-  codeTooLong,
-  twoCodes,
-  volumeCodeTooLong,
-  fileTooLarge,
-  imageSectors,
-  imageHidden,
-  imageOver,
-  imageFats,
-  imageHeader,
-  imageUnknown,
-  systemFull,
-];
+export const CONTENT_RULES: readonly Rule[] = [notHere, damaged, otherSize, fileTooLarge, sharedId, systemFull];

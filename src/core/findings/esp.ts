@@ -1,10 +1,12 @@
 /** Findings about what UEFI firmware reads: the ESP and the extended boot loader partition. */
+import type { PartitionSlot } from '../layout/document';
 import { derivedVolumeId, newSlotId, machineEdit } from '../layout/edits';
 import { retable } from '../layout/translate';
 import type { Placement } from '../placement/placement';
-import { exactText, grouped, inBoth } from '../quantity/units';
+import { grouped, inBoth } from '../quantity/units';
 import { promiseOf } from '../tables/types';
 import {
+  addingSlot,
   atSlot,
   changing,
   entriesOf,
@@ -15,6 +17,7 @@ import {
   refitting,
   type Remedy,
   type Rule,
+  sized,
 } from './finding';
 
 const MIB = 1024 * 1024;
@@ -26,25 +29,19 @@ function espsOf(placement: Placement) {
 
 const wantsUefi = ({ layout }: Placement): boolean => layout.boots.includes('uefi');
 
-function addEsp(placement: Placement): Remedy {
+function addEsp(placement: Placement): Remedy[] {
   const { layout, sectorSize } = placement;
   const id = newSlotId(layout);
   const first = layout.slots.findIndex((slot) => slot.kind === 'partition');
-  return {
-    label: 'Add an ESP ahead of the partitions',
-    edit: {
-      do: 'add slot',
-      index: first < 0 ? layout.slots.length : first,
-      slot: {
-        id,
-        kind: 'partition',
-        name: 'ESP',
-        role: 'esp',
-        size: sectorSize === 4096 ? '300 MiB' : '256 MiB',
-        fileSystem: { kind: 'fat32', label: 'ESP', volumeId: derivedVolumeId(layout, id) },
-      },
-    },
+  const slot: PartitionSlot = {
+    id,
+    kind: 'partition',
+    name: 'ESP',
+    role: 'esp',
+    size: sectorSize === 4096 ? '300 MiB' : '256 MiB',
+    fileSystem: { kind: 'fat32', label: 'ESP', volumeId: derivedVolumeId(layout, id) },
   };
+  return addingSlot(placement, 'Add an ESP ahead of the partitions', slot, first < 0 ? layout.slots.length : first);
 }
 
 /** True where UEFI firmware finds something here: an ESP, or on other media a FAT that it can read. */
@@ -67,7 +64,7 @@ const noEsp: Rule = (placement) => {
       sentence: `UEFI firmware is to start this medium, and none of its partitions (${layout.slots.filter((slot) => slot.kind === 'partition').length}) ${isGpt ? 'is an ESP' : 'holds a FAT file system'}.`,
       why: 'Firmware looks for loaders in an ESP, here or on another disk of the machine, and reads FAT and nothing else.',
       remedies: [
-        ...(layout.table.kind === 'none' ? [] : [addEsp(placement)]),
+        ...(layout.table.kind === 'none' ? [] : addEsp(placement)),
         { label: 'It is on another disk', edit: machineEdit(placement.layout, { esp: 'elsewhere' }) },
         {
           label: 'It need not start from UEFI',
@@ -88,7 +85,7 @@ const espElsewhere: Rule = (placement) => {
       place: { kind: 'boots' },
       sentence: `The ESP is said to be ${layout.machine?.esp === 'kept' ? 'in what stays on this medium' : 'on another disk'}; none of the partitions (${entriesOf(placement).length}) here is one.`,
       why: 'The medium starts only together with that ESP, and not any more when it is gone.',
-      remedies: [addEsp(placement)],
+      remedies: layout.table.kind === 'none' ? [] : addEsp(placement),
     },
   ];
 };
@@ -150,43 +147,43 @@ function smallerThan(placement: Placement, bytes: number) {
   return espsOf(placement).filter(({ sectors }) => sectors * placement.sectorSize < bytes);
 }
 
-function enlarge(placement: Placement, slot: { readonly id: string; readonly name: string }, bytes: number): Remedy {
-  const size = exactText(bytes, placement.sectorSize);
-  return changing(`Make ${slot.name} ${size}`, slot.id, { size });
-}
-
 const smallEsp: Rule = (placement) =>
-  smallerThan(placement, 100 * MIB).map(({ slot, sectors }) => ({
-    rule: 'boot/esp-under-100-mib',
-    severity: 'risk',
-    place: atSlot(slot.id),
-    sentence: `${slot.name} is an ESP of ${inBoth(sectors * placement.sectorSize)}, under 100 MiB.`,
-    why: 'Installers refuse it, or fill it up with their first update.',
-    remedies: [enlarge(placement, slot, 256 * MIB)],
-  }));
+  smallerThan(placement, 100 * MIB)
+    .map((one) => ({ one, ...one }))
+    .map(({ one, slot, sectors }) => ({
+      rule: 'boot/esp-under-100-mib',
+      severity: 'risk',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} is an ESP of ${inBoth(sectors * placement.sectorSize)}, under 100 MiB.`,
+      why: 'Installers refuse it, or fill it up with their first update.',
+      remedies: sized(placement, one, 256 * MIB),
+    }));
 
 const smallEspOn4096: Rule = (placement) => {
   if (placement.sectorSize !== 4096) return [];
-  return smallerThan(placement, 260 * MIB).map(({ slot, sectors }) => ({
-    rule: 'boot/esp-under-260-mib-on-4096',
-    severity: 'note',
-    place: atSlot(slot.id),
-    sentence: `${slot.name} is an ESP of ${inBoth(sectors * 4096)} on sectors of 4,096 bytes, where 260 MiB are the customary least.`,
-    why: 'FAT32 begins at 256.58 MiB there.',
-    remedies: [enlarge(placement, slot, 300 * MIB)],
-  }));
+  return smallerThan(placement, 260 * MIB)
+    .map((one) => ({ one, ...one }))
+    .map(({ one, slot, sectors }) => ({
+      rule: 'boot/esp-under-260-mib-on-4096',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} is an ESP of ${inBoth(sectors * 4096)} on sectors of 4,096 bytes, where 260 MiB are the customary least.`,
+      why: 'FAT32 begins at 256.58 MiB there.',
+      remedies: sized(placement, one, 300 * MIB),
+    }));
 };
 
 const kernelsOnSmallEsp: Rule = (placement) =>
   espsOf(placement)
     .filter(({ slot, sectors }) => slot.mount === '/boot' && sectors * placement.sectorSize < 300 * MIB)
-    .map(({ slot, sectors }) => ({
+    .map((one) => ({ one, ...one }))
+    .map(({ one, slot, sectors }) => ({
       rule: 'boot/kernels-on-a-small-esp',
       severity: 'note',
       place: atSlot(slot.id),
       sentence: `${slot.name} is mounted at /boot, so kernels will lie on an ESP of ${inBoth(sectors * placement.sectorSize)}.`,
       why: 'Two or three kernels with their RAM disks fill it.',
-      remedies: [enlarge(placement, slot, 1024 * MIB)],
+      remedies: sized(placement, one, 1024 * MIB),
     }));
 
 const extendedNotFat: Rule = (placement) =>

@@ -6,8 +6,7 @@ import { machineEdit } from '../layout/edits';
 import type { PlacedPartition, Placement } from '../placement/placement';
 import { pageSizeOf } from '../layout/swap';
 import { grouped, inBinary, inBoth } from '../quantity/units';
-import { enlarged } from './contents';
-import { atSlot, changing, type Finding, partitionsOf, type Rule } from './finding';
+import { atSlot, changing, enlarged, type Finding, partitionsOf, type Rule } from './finding';
 
 function exfats(placement: Placement): { readonly one: PlacedPartition; readonly content: ExfatContent }[] {
   return partitionsOf(placement).flatMap((one) => {
@@ -39,7 +38,7 @@ const noExfat: Rule = (placement) =>
         sentence: sentences[reason],
         why: 'The format has no such volume.',
         remedies:
-          reason === 'too small' && free.length === 0 ? [enlarged(placement, one, Math.max(least, 2 ** 21))] : free,
+          reason === 'too small' && free.length === 0 ? enlarged(placement, one, Math.max(least, 2 ** 21)) : free,
       },
     ];
   });
@@ -55,7 +54,27 @@ const exfatLabel: Rule = (placement) =>
       why: 'There is no room for more in its entry.',
       remedies: [
         changing('Cut it', one.slot.id, {
-          content: { ...content, label: content.label!.slice(0, EXFAT_LABEL_LIMIT).trimEnd() },
+          content: { ...content, label: content.label!.slice(0, EXFAT_LABEL_LIMIT).replace(HALF_AT_END, '').trimEnd() },
+        }),
+      ],
+    }));
+
+/** The first half of a character whose second half was cut off. */
+const HALF_AT_END = /[\ud800-\udbff]$/;
+const HALF = /\p{Cs}/gu;
+
+const halfLabel: Rule = (placement) =>
+  [...exfats(placement), ...swaps(placement)]
+    .filter(({ content }) => content.label !== undefined && content.label.search(HALF) >= 0)
+    .map(({ one, content }) => ({
+      rule: 'content/label-with-half-a-character',
+      severity: 'stop',
+      place: atSlot(one.slot.id),
+      sentence: `The label of ${one.slot.name} has half a character at place ${content.label!.search(HALF) + 1}.`,
+      why: 'The other half is missing: systems show something else there, and nobody can type it.',
+      remedies: [
+        changing(`Write it as ${content.label!.replace(HALF, '_')}`, one.slot.id, {
+          content: { ...content, label: content.label!.replace(HALF, '_') },
         }),
       ],
     }));
@@ -128,4 +147,4 @@ const swapLabel: Rule = (placement) =>
       ],
     }));
 
-export const EXFAT_SWAP_RULES: readonly Rule[] = [noExfat, exfatLabel, exfatToStart, swapPage, swapLabel];
+export const EXFAT_SWAP_RULES: readonly Rule[] = [noExfat, exfatLabel, halfLabel, exfatToStart, swapPage, swapLabel];

@@ -33,9 +33,16 @@ const labelChanges: Rule = (placement) =>
         rule: 'fat/label-stored-as',
         severity: 'note',
         place: atSlot(slot.id),
-        sentence: `The label “${label}” will be stored as ${stored.text}${cut}.`,
-        why: `FAT labels have ${LABEL_LENGTH} characters, in upper case.`,
-        remedies: [refitting(`Write it as ${stored.text}`, slot, { label: stored.text })],
+        sentence:
+          stored.text === ''
+            ? `The label “${label}” stands for none: the volume will have no label.`
+            : `The label “${label}” will be stored as ${stored.text}${cut}.`,
+        why: `FAT labels have ${LABEL_LENGTH} characters, in upper case; blanks and NO NAME are no label.`,
+        remedies: [
+          stored.text === ''
+            ? refitting('Leave it without a label', slot, { label: undefined })
+            : refitting(`Write it as ${stored.text}`, slot, { label: stored.text }),
+        ],
       },
     ];
   });

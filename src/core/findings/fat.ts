@@ -1,11 +1,21 @@
 /** Findings about the geometry of FAT volumes. */
-import type { FatRefusal } from '../filesystems/fat/geometry';
+import { type FatRefusal, hiddenSectors } from '../filesystems/fat/geometry';
 import { BORDER, borderDistance, leastClusters, mostClusters, type Variant } from '../filesystems/fat/variants';
 import { isPlainFlash } from '../medium/medium';
 import type { Placement } from '../placement/placement';
 import { alignDown, alignUp } from '../quantity/integers';
 import { exactText, grouped, inBinary, inBoth, sectorCount } from '../quantity/units';
-import { atSlot, changing, fatPartitions, type Finding, once, refitting, type Remedy, type Rule } from './finding';
+import {
+  atSlot,
+  changing,
+  fatPartitions,
+  type Finding,
+  hasRoomFor,
+  once,
+  refitting,
+  type Remedy,
+  type Rule,
+} from './finding';
 
 type WithFat = ReturnType<typeof fatPartitions>[number];
 
@@ -21,8 +31,10 @@ function freeChoices({ slot }: WithFat): Remedy[] {
   ];
 }
 
-function grow(placement: Placement, { slot, rule }: WithFat, least: number): Remedy[] {
+function grow(placement: Placement, one: WithFat, least: number): Remedy[] {
+  const { slot, rule } = one;
   const bytes = alignUp(least, placement.grain.sectors) * placement.sectorSize;
+  if (!hasRoomFor(placement, one, bytes)) return [];
   const text = exactText(bytes, placement.sectorSize);
   if (rule?.kind === 'rest')
     return [changing(`Make ${slot.name} at least ${text}`, slot.id, { size: `rest, at least ${text}` })];
@@ -220,12 +232,26 @@ const oldReaders: Rule = (placement) => {
     }));
 };
 
+const hiddenNotTold: Rule = (placement) =>
+  made(placement)
+    .filter(({ geometry }) => hiddenSectors(geometry.start) !== geometry.start)
+    .map(({ slot, geometry }) => ({
+      rule: 'fat/place-is-not-told',
+      severity: 'note',
+      place: atSlot(slot.id),
+      sentence: `${slot.name} begins at sector ${grouped(geometry.start)}; the field of its header for that ends at ${grouped(2 ** 32 - 1)}, and 0 is written.`,
+      why: 'BIOS calls alone go by it, and code that starts from it does not reach so far.',
+      remedies: [],
+    }));
+
 const unevenRoot: Rule = (placement) =>
   fatPartitions(placement).flatMap(({ slot }): Finding[] => {
     const { rootEntries = 0 } = slot.fileSystem;
     const perSector = placement.sectorSize / 32;
     if (rootEntries % perSector === 0) return [];
-    const rounded = alignUp(rootEntries, perSector);
+    // The field has 16 bits: where no whole sectors more can be said, fewer can.
+    const up = alignUp(rootEntries, perSector);
+    const rounded = up < 2 ** 16 ? up : alignDown(rootEntries, perSector);
     return [
       {
         rule: 'fat/root-entries-off-the-sector',
@@ -252,5 +278,6 @@ export const FAT_RULES: readonly Rule[] = [
   sectorsUnused,
   cardStandard,
   oldReaders,
+  hiddenNotTold,
   unevenRoot,
 ];

@@ -4,7 +4,18 @@
  */
 import type { Edit, SlotPatch } from '../layout/edits';
 import type { Accepted, FileSystem, PartitionSlot } from '../layout/document';
-import { type Entered, isEntered, isPartition, type PlacedPartition, type Placement } from '../placement/placement';
+import { SLOT_LIMIT } from '../layout/vocabulary';
+import {
+  type Entered,
+  isEntered,
+  isPartition,
+  type Placed,
+  type PlacedPartition,
+  type Placement,
+} from '../placement/placement';
+import { alignUp } from '../quantity/integers';
+import { amountInBytes, amountInSectors, parseExact } from '../quantity/size-language';
+import { exactText } from '../quantity/units';
 
 /** `stop`: no build. `risk`: works here, may fail there. `note`: advice. */
 export type Severity = 'stop' | 'risk' | 'note';
@@ -96,6 +107,56 @@ export function refitting(
 ): Remedy {
   const merged = Object.entries({ ...slot.fileSystem, ...patch }).filter(([, value]) => value !== undefined);
   return changing(label, slot.id, { fileSystem: Object.fromEntries(merged) as FileSystem });
+}
+
+/** Sectors that slots could have more without pushing anything off: what nobody claims, and what shares hold above their least. */
+const spare: (placement: Placement) => number = once(({ strata, placed, grain, sectorSize }) => {
+  const unclaimed = strata.reduce(
+    (sum, one) => (one.kind === 'gap' && one.cause === 'unclaimed' ? sum + one.sectors : sum),
+    0,
+  );
+  return placed.reduce((sum, one) => sum + surplusOf(one, grain.sectors, sectorSize), unclaimed);
+});
+
+/** Sectors that a share holds above its least. */
+function surplusOf({ rule, sectors }: Placed, grain: number, sectorSize: number): number {
+  if (rule?.kind !== 'rest') return 0;
+  const least = rule.atLeast ? amountInSectors(rule.atLeast, sectorSize) : grain;
+  return Math.max(0, sectors - least);
+}
+
+/** True where a slot could have so many bytes: the medium has them, and nothing else has to go. */
+export function hasRoomFor(placement: Placement, one: Placed | undefined, bytes: number): boolean {
+  const { sectorSize, grain } = placement;
+  const own = one ? one.sectors + surplusOf(one, grain.sectors, sectorSize) : 0;
+  return Math.ceil(bytes / sectorSize) - (one?.sectors ?? 0) <= spare(placement) - (own - (one?.sectors ?? 0));
+}
+
+/** The remedy that gives a slot so many bytes; none where there is no room for them. */
+export function sized(placement: Placement, one: Placed, bytes: number): Remedy[] {
+  if (!hasRoomFor(placement, one, bytes)) return [];
+  const size = exactText(bytes, placement.sectorSize);
+  return [changing(`Make ${one.slot.name} ${size}`, one.slot.id, { size })];
+}
+
+/** The remedy that makes a slot large enough, where the medium has room for it. */
+export function enlarged(placement: Placement, one: Placed, bytes: number): Remedy[] {
+  return sized(placement, one, alignUp(bytes, placement.grain.bytes));
+}
+
+/** The first of these sizes for which there is room. */
+export function sizedAny(placement: Placement, one: Placed, sizes: readonly number[]): Remedy[] {
+  const fitting = sizes.find((bytes) => hasRoomFor(placement, one, bytes));
+  return fitting === undefined ? [] : sized(placement, one, fitting);
+}
+
+/** The remedy that adds a partition; none where there is no room for it. */
+export function addingSlot(placement: Placement, label: string, slot: PartitionSlot, index: number): Remedy[] {
+  const size = parseExact(slot.size);
+  const bytes = size.ok ? amountInBytes(size.value, placement.sectorSize) : placement.grain.bytes;
+  const isMany = placement.layout.slots.length >= SLOT_LIMIT;
+  if (isMany || !hasRoomFor(placement, undefined, bytes)) return [];
+  return [{ label, edit: { do: 'add slot', index, slot } }];
 }
 
 /** Index of a slot in the document. */

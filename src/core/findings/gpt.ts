@@ -3,7 +3,7 @@ import { NO_GUID } from '../bytes/guid';
 import { partitionGuid, seedOf } from '../layout/edits';
 import { guidFrom } from '../bytes/guid';
 import type { Span } from '../bytes/extents';
-import type { Table } from '../layout/document';
+import type { PartitionSlot, Table } from '../layout/document';
 import { isRaw, type Placement } from '../placement/placement';
 import { alignUp } from '../quantity/integers';
 import { counted, exactText, grouped, inBoth } from '../quantity/units';
@@ -61,29 +61,84 @@ const zeroDiskId: Rule = (placement) => {
   ];
 };
 
+/** An id for a partition that no other thing of the table has. */
+function freshId(placement: Placement, slot: PartitionSlot, diskId: string): string | undefined {
+  const taken = new Set([
+    diskId,
+    NO_GUID,
+    ...entriesOf(placement).flatMap((one) => (one.slot === slot ? [] : [one.entry.id])),
+  ]);
+  const own = partitionGuid(diskId, { ...slot, partitionId: undefined });
+  return taken.has(own) ? guidFrom(`${seedOf(placement.layout)}/${slot.id}/again`) : undefined;
+}
+
+const ownId = (placement: Placement, slot: PartitionSlot, diskId: string): Remedy =>
+  changing(`Give ${slot.name} an id of its own`, slot.id, { partitionId: freshId(placement, slot, diskId) });
+
 const duplicateIds: Rule = (placement) => {
-  const seen = new Map<string, string>();
   const diskId = diskIdOf(placement);
   if (diskId === undefined) return [];
+  const seen = new Map([[diskId, 'the disk']]);
   return entriesOf(placement).flatMap(({ slot, entry }): Finding[] => {
     const first = seen.get(entry.id);
-    if (first === undefined) {
-      seen.set(entry.id, slot.name);
-      return [];
-    }
-    const own = partitionGuid(diskId, { ...slot, partitionId: undefined });
-    const fresh = own === entry.id ? guidFrom(`${seedOf(placement.layout)}/${slot.id}/again`) : undefined;
+    if (first === undefined) seen.set(entry.id, slot.name);
+    if (first === undefined || entry.id === NO_GUID) return [];
     return [
       {
         rule: 'table/duplicate-partition-id',
-        severity: 'risk',
+        severity: 'stop',
         place: atSlot(slot.id),
-        sentence: `${slot.name} and ${first} both have the partition id ${entry.id}.`,
-        why: 'A command line or mount table that names the id finds either of them.',
-        remedies: [changing(`Give ${slot.name} an id of its own`, slot.id, { partitionId: fresh })],
+        sentence: `${slot.name} and ${first} both have the id ${entry.id}.`,
+        why: 'A command line or mount table that names the id finds either of them, and firmware may refuse the table.',
+        remedies: [ownId(placement, slot, diskId)],
       },
     ];
   });
+};
+
+const nilId: Rule = (placement) => {
+  const diskId = diskIdOf(placement);
+  if (diskId === undefined) return [];
+  return entriesOf(placement)
+    .filter(({ entry }) => entry.id === NO_GUID)
+    .map(({ slot, entry }) => ({
+      rule: 'table/nil-partition-id',
+      severity: 'stop',
+      place: atSlot(slot.id),
+      sentence: `The id of ${slot.name} (partition ${entry.number}) is ${NO_GUID}, which stands for none.`,
+      why: 'The specification asks for an id of its own for every partition; nobody finds one without.',
+      remedies: [ownId(placement, slot, diskId)],
+    }));
+};
+
+const nilType: Rule = (placement) => {
+  if (diskIdOf(placement) === undefined) return [];
+  return entriesOf(placement)
+    .filter(({ entry }) => entry.type === NO_GUID)
+    .map(({ slot, entry }) => ({
+      rule: 'table/nil-type',
+      severity: 'stop',
+      place: atSlot(slot.id),
+      sentence: `The type of ${slot.name} (partition ${entry.number}) is ${NO_GUID}, which says that the entry is unused.`,
+      why: 'For every reader the partition would not exist.',
+      remedies: [changing('Let role and content decide the type', slot.id, { type: undefined })],
+    }));
+};
+
+const HALF = /\p{Cs}/gu;
+
+const halfName: Rule = (placement) => {
+  if (diskIdOf(placement) === undefined) return [];
+  return entriesOf(placement)
+    .filter(({ slot }) => slot.name.search(HALF) >= 0)
+    .map(({ slot, entry }) => ({
+      rule: 'table/name-with-half-a-character',
+      severity: 'stop',
+      place: atSlot(slot.id),
+      sentence: `The name of partition ${entry.number} has half a character at place ${slot.name.search(HALF) + 1}.`,
+      why: 'Names in a GPT are UTF-16; where the other half is missing, systems refuse the name or show another.',
+      remedies: [changing('Write an underscore there', slot.id, { name: slot.name.replace(HALF, '_') })],
+    }));
 };
 
 const nameCut: Rule = (placement) => {
@@ -96,7 +151,7 @@ const nameCut: Rule = (placement) => {
       place: atSlot(slot.id),
       sentence: `The name “${slot.name}” has ${slot.name.length} UTF-16 units; the table keeps ${NAME_UNITS}: “${storedName(slot.name)}”.`,
       why: 'Systems that look for the whole name do not find it.',
-      remedies: [changing('Shorten the name', slot.id, { name: storedName(slot.name).trimEnd() })],
+      remedies: [changing('Shorten the name', slot.id, { name: storedName(slot.name).trimEnd() || '_' })],
     }));
 };
 
@@ -144,11 +199,13 @@ const rawOverGpt: Rule = (placement) => {
               ...aroundLoader(placement, span),
               changing(`Start ${slot.name} at sector ${usable.first}`, slot.id, { at: `${usable.first} sectors` }),
             ]
-          : [
-              changing(`End ${slot.name} before the copy`, slot.id, {
-                length: `${Math.max(sectorSize, usable.end * sectorSize - span.start)} B`,
-              }),
-            ],
+          : usable.end * sectorSize > span.start
+            ? [
+                changing(`End ${slot.name} before the copy`, slot.id, {
+                  length: `${usable.end * sectorSize - span.start} B`,
+                }),
+              ]
+            : [],
       },
     ];
   });
@@ -188,6 +245,9 @@ export const GPT_RULES: readonly Rule[] = [
   entriesExceeded,
   zeroDiskId,
   duplicateIds,
+  nilId,
+  nilType,
+  halfName,
   nameCut,
   attributesWithoutGpt,
   rawOverGpt,

@@ -59,7 +59,7 @@ test('a system of files that leave no room for the next is a risk; data may fill
       (one) => one.rule === 'system/slot-over-85-full',
     );
   expect(full('system')).toMatchObject([
-    { severity: 'risk', sentence: expect.stringMatching(/^Its files take 89\.\d % of a \(96 MiB = 100\.7 MB\)\.$/) },
+    { severity: 'risk', sentence: expect.stringMatching(/^Its files take 89\.\d % of a \(96 MiB ≈ 100\.6 MB\)\.$/) },
   ]);
   expect(full('system')[0]!.remedies[0]!.label).toBe('Make a 101 MiB');
   expect(full('data')).toEqual([]);

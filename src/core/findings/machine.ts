@@ -177,7 +177,7 @@ const oneServed: Rule = (placement) => {
   const partition = entriesOf(placement).find(({ slot }) => slot.fileSystem) ?? entriesOf(placement)[0];
   const mend: Remedy[] =
     uefi && isGpt
-      ? [addBiosBoot(placement)]
+      ? addBiosBoot(placement)
       : uefi && partition
         ? [{ label: `Mark ${partition.slot.name} active`, edit: markOnly(layout, partition.slot.id) }]
         : [];

@@ -1,15 +1,14 @@
 /** Findings about the medium as a whole. */
 import { KIND_NAMES, nominalCapacity, SOLD_SIZES, usualFloor } from '../medium/medium';
-import { alignDown } from '../quantity/integers';
+import { alignDown, alignUp } from '../quantity/integers';
+import { CLASSIC } from '../filesystems/fat/classic';
 import { exactText, grouped, inBoth, sectorCount } from '../quantity/units';
 import type { Finding, Remedy, Rule } from './finding';
 import type { Placement } from '../placement/placement';
 
 const MIB = 1024 * 1024;
 
-function resize(placement: Placement, unit: number): Remedy[] {
-  const { layout, medium, sectorSize } = placement;
-  const bytes = alignDown(medium.capacity, unit);
+function resize({ layout, sectorSize }: Placement, bytes: number): Remedy[] {
   if (!('exact' in layout.medium.capacity) || bytes === 0) return [];
   const exact = exactText(bytes, sectorSize);
   return [
@@ -31,7 +30,7 @@ const notWholeSectors: Rule = (placement) => {
       place: { kind: 'medium' },
       sentence: `The medium of ${grouped(medium.capacity)} bytes is ${grouped(over)} bytes more than a whole number of ${grouped(sectorSize)}-byte sectors.`,
       why: 'No device has a part of a sector; the last bytes could not be written.',
-      remedies: resize(placement, sectorSize),
+      remedies: resize(placement, alignDown(medium.capacity, sectorSize)),
     },
   ];
 };
@@ -39,7 +38,9 @@ const notWholeSectors: Rule = (placement) => {
 const imageNotWholeMebibytes: Rule = (placement) => {
   const { medium, sectorSize } = placement;
   const over = medium.capacity % MIB;
-  if (medium.kind !== 'image' || over === 0 || medium.capacity % sectorSize !== 0) return [];
+  // Floppies have the length that they always had.
+  if (medium.kind !== 'image' || over === 0 || medium.capacity % sectorSize !== 0 || CLASSIC.has(medium.capacity))
+    return [];
   return [
     {
       rule: 'medium/image-not-whole-mebibytes',
@@ -47,7 +48,7 @@ const imageNotWholeMebibytes: Rule = (placement) => {
       place: { kind: 'medium' },
       sentence: `The image is ${grouped(over)} bytes longer than a whole number of MiB.`,
       why: 'Some copiers and hypervisors pad or cut images to whole MiB.',
-      remedies: resize(placement, MIB),
+      remedies: resize(placement, alignUp(medium.capacity, MIB)),
     },
   ];
 };

@@ -1,13 +1,16 @@
 /** Findings about sizes that do not come out: no room, nothing to refer to, a place that is taken. */
+import type { Layout } from '../layout/document';
 import { machineEdit } from '../layout/edits';
 import { memoryOf } from '../layout/medium-spec';
 import { KIND_NAMES } from '../medium/medium';
 import { rootOf } from '../placement/asks';
 import { nextNominal } from '../placement/least';
+import { place } from '../placement/place';
 import type { Misfit, Placed, Placement } from '../placement/placement';
 import { alignUp } from '../quantity/integers';
+import { amountInSectors } from '../quantity/size-language';
 import { counted, exactText, grouped, inBoth, sectorCount } from '../quantity/units';
-import { atSlot, changing, type Finding, type Remedy, type Rule } from './finding';
+import { atSlot, changing, type Finding, indexOfSlot, once, type Remedy, type Rule } from './finding';
 
 function nameOf(placement: Placement, id: string): string {
   return placement.layout.slots.find((slot) => slot.id === id)?.name ?? id;
@@ -62,6 +65,62 @@ function takeWhatIsLeft(placement: Placement, id: string, misfit: Misfit): Remed
   return [changing(`Let ${last.slot.name} take the rest`, id, { size: 'rest' })];
 }
 
+/** Grains to try where the one in force costs the room, in bytes. */
+const FINER = [1024 * 1024, 64 * 1024, 4096, 512];
+
+/** A smaller grain, or records without one, where with them everything lies inside. */
+const packing: (placement: Placement) => readonly Remedy[] = once((placement) => {
+  const { layout, grain, medium, sectorSize } = placement;
+  const fits = (patch: Partial<Layout>) => place({ ...layout, ...patch }, placement.contents).misfits.length === 0;
+  const change = (label: string, patch: Partial<Pick<Layout, 'grain' | 'table'>>): Remedy[] =>
+    fits(patch) ? [{ label, edit: { do: 'change layout', patch } }] : [];
+  const { table } = layout;
+  const hasLogical = placement.placed.some((one) => one.recordAt !== undefined);
+  const packed =
+    table.kind === 'mbr' && !table.packed && hasLogical
+      ? change('Write the records of logical partitions directly before them', { table: { ...table, packed: true } })
+      : [];
+  const byRule = grain.rule === 'cylinders' ? change('Use the grain by rule', { grain: undefined }) : [];
+  const finer = FINER.filter((bytes) => bytes < grain.bytes && bytes % medium.physicalSector === 0)
+    .map((bytes) => exactText(bytes, sectorSize))
+    .find((text) => fits({ grain: text }));
+  const smaller = finer === undefined ? [] : change(`Use a grain of ${finer}`, { grain: finer });
+  return [...byRule, ...packed, ...(byRule.length > 0 ? [] : smaller)];
+});
+
+/** True where nothing lies over the fixed place that ends a run: the document only names what is behind it first. */
+function isOnlyOrder(placement: Placement, { against, slots }: Misfit): boolean {
+  if (against.kind !== 'pinned' && against.kind !== 'raw') return false;
+  const fixed = placedOf(placement, against.id);
+  const end = fixed.start + fixed.sectors;
+  return slots.every((id) => {
+    const one = placedOf(placement, id);
+    return (one.recordAt ?? one.start) >= end;
+  });
+}
+
+const outOfOrder: Rule = (placement) =>
+  placement.misfits.flatMap((misfit): Finding[] => {
+    const { against, slots } = misfit;
+    if (!isOnlyOrder(placement, misfit) || against.kind === 'medium') return [];
+    const [fixed, first] = [placedOf(placement, against.id), placedOf(placement, slots[0]!)];
+    return [
+      {
+        rule: 'place/fixed-places-out-of-order',
+        severity: 'stop',
+        place: atSlot(against.id),
+        sentence: `${fixed.slot.name} stands at sector ${grouped(fixed.start)}, ahead of ${first.slot.name} at ${grouped(first.start)}, and the document names it behind.`,
+        why: 'Slots follow each other in the order of the document; what comes next would be laid over others.',
+        remedies: [
+          {
+            label: `Put ${fixed.slot.name} before ${first.slot.name}`,
+            edit: { do: 'move slot', id: against.id, index: indexOfSlot(placement, first.slot.id) },
+          },
+        ],
+      },
+    ];
+  });
+
 const doesNotFit: Rule = (placement) =>
   placement.misfits
     .filter(({ against }) => against.kind === 'medium')
@@ -77,6 +136,7 @@ const doesNotFit: Rule = (placement) =>
         remedies: [
           ...givingRemedies(placement, misfit),
           ...takeWhatIsLeft(placement, last, misfit),
+          ...packing(placement),
           ...largerMedium(placement),
         ],
       };
@@ -84,7 +144,7 @@ const doesNotFit: Rule = (placement) =>
 
 const overRawRange: Rule = (placement) =>
   placement.misfits.flatMap((misfit): Finding[] => {
-    if (misfit.against.kind !== 'raw') return [];
+    if (misfit.against.kind !== 'raw' || isOnlyOrder(placement, misfit)) return [];
     const rawId = misfit.against.id;
     const raw = nameOf(placement, rawId);
     const last = misfit.slots.at(-1)!;
@@ -102,6 +162,7 @@ const overRawRange: Rule = (placement) =>
             edit: { do: 'move slot', id: rawId, index },
           },
           ...givingRemedies(placement, misfit),
+          ...packing(placement),
         ],
       },
     ];
@@ -109,7 +170,7 @@ const overRawRange: Rule = (placement) =>
 
 const overPinned: Rule = (placement) =>
   placement.misfits.flatMap((misfit): Finding[] => {
-    if (misfit.against.kind !== 'pinned') return [];
+    if (misfit.against.kind !== 'pinned' || isOnlyOrder(placement, misfit)) return [];
     const { id } = misfit.against;
     const last = misfit.slots.at(-1)!;
     return [
@@ -122,6 +183,7 @@ const overPinned: Rule = (placement) =>
         remedies: [
           changing(`Let ${nameOf(placement, id)} follow what lies before it`, id, { at: undefined }),
           ...givingRemedies(placement, misfit),
+          ...packing(placement),
         ],
       },
     ];
@@ -169,6 +231,33 @@ const beforeUsable: Rule = (placement) => {
         remedies: [
           changing(`Let ${one.slot.name} follow what lies before it`, one.slot.id, { at: undefined }),
           ...(one.recordAt === undefined ? [changing(`Pin it to ${at}`, one.slot.id, { at })] : []),
+        ],
+      },
+    ];
+  });
+};
+
+const boundsOffGrain: Rule = (placement) => {
+  const { grain, sectorSize } = placement;
+  return placement.placed.flatMap((one): Finding[] => {
+    const { slot, rule } = one;
+    if (slot.kind === 'raw' || rule?.kind !== 'rest' || !rule.atMost) return [];
+    const most = amountInSectors(rule.atMost, sectorSize);
+    const least = rule.atLeast ? amountInSectors(rule.atLeast, sectorSize) : 1;
+    const lowest = Math.ceil(least / grain.sectors) * grain.sectors;
+    if (lowest <= most) return [];
+    const say = (sectors: number) => exactText(sectors * sectorSize, sectorSize);
+    const bounded = `rest${rule.weight === 1 ? '' : ` × ${rule.weight}`}${rule.atLeast ? `, at least ${say(least)}` : ''}, at most ${say(lowest)}`;
+    return [
+      {
+        rule: 'place/no-grain-within-its-bounds',
+        severity: 'stop',
+        place: atSlot(slot.id),
+        sentence: `${slot.name} is to be “${slot.size}”, and no multiple of the grain of ${inBoth(grain.bytes)} lies within: the next one is ${inBoth(lowest * sectorSize)}.`,
+        why: 'Shares come in whole grains; it would get more than it may have.',
+        remedies: [
+          changing(`Make ${slot.name} ${say(most)} exactly`, slot.id, { size: say(most) }),
+          changing(`Let it be “${bounded}”`, slot.id, { size: bounded }),
         ],
       },
     ];
@@ -246,6 +335,8 @@ const legacyOnLarge: Rule = (placement) => {
 
 export const SIZE_RULES: readonly Rule[] = [
   doesNotFit,
+  boundsOffGrain,
+  outOfOrder,
   overRawRange,
   overPinned,
   pastPosition,

@@ -1,4 +1,5 @@
 /** Findings about FAT volumes that were found. */
+import { hiddenSectors } from '../filesystems/fat/geometry';
 import { isOfTwoMinds } from '../filesystems/fat/shape';
 import { BORDER, borderDistance } from '../filesystems/fat/variants';
 import { grouped, inBinary } from '../quantity/units';
@@ -8,7 +9,7 @@ import { forOtherSectors, overItsPlace, overVolumes, type SurveyRule } from './s
 const volumes = overVolumes((inside) => (inside.kind === 'fat' ? inside.fat : undefined));
 
 const hiddenWrong = volumes(({ hidden }, one) =>
-  hidden === one.start || one.kind === 'logical'
+  hidden === hiddenSectors(one.start) || one.kind === 'logical'
     ? undefined
     : {
         rule: 'found/fat-hidden-sectors-wrong',

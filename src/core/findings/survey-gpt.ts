@@ -134,8 +134,10 @@ const outsideUsable: SurveyRule = (survey) => {
     }));
 };
 
-const duplicateIds: SurveyRule = ({ partitions }) => {
-  const seen = new Map<string, string>();
+const duplicateIds: SurveyRule = (survey) => {
+  const { partitions } = survey;
+  const diskId = authority(survey)?.diskId;
+  const seen = new Map(diskId === undefined || diskId === NO_GUID ? [] : [[diskId, 'the disk']]);
   return partitions
     .filter((one) => one.kind === 'gpt')
     .flatMap((one): SurveyFinding[] => {
@@ -170,12 +172,18 @@ const zeroDiskId: SurveyRule = (survey) => {
   ];
 };
 
-const protectiveWrong: SurveyRule = ({ table, mbr, sectors }) => {
-  const meant = Math.min(sectors - 1, SECTOR_LIMIT - 1);
+/** Partitions that stand in sector 0 beside a GPT. */
+const besideGpt = ({ partitions }: Survey) => partitions.filter((one) => one.key.startsWith('mbr-'));
+
+const protectiveWrong: SurveyRule = (survey) => {
+  const { table, mbr, sectors } = survey;
+  // Beside other entries the protective one reaches up to the first of them.
+  const until = Math.min(sectors, ...besideGpt(survey).map((one) => one.start));
+  const meant = Math.min(until - 1, SECTOR_LIMIT - 1);
   if (table !== 'gpt') return [];
   const count = mbr?.protectiveCount;
-  // Tools write either the true count or the largest one.
-  if (count === meant || count === SECTOR_LIMIT - 1) return [];
+  // Tools write either the true count or the largest one; beside other entries some protect everything all the same.
+  if (count === meant || count === SECTOR_LIMIT - 1 || count === sectors - 1) return [];
   return [
     {
       rule: 'found/protective-entry-wrong',
@@ -184,7 +192,7 @@ const protectiveWrong: SurveyRule = ({ table, mbr, sectors }) => {
       sentence:
         count === undefined
           ? 'There is a GPT, and no protective entry in sector 0.'
-          : `The protective entry counts ${sectorCount(count)}; the medium has ${grouped(meant)} behind sector 0.`,
+          : `The protective entry counts ${sectorCount(count)}; ${until < sectors ? `up to the first entry beside it there are ${grouped(meant)}` : `the medium has ${grouped(meant)} behind sector 0`}.`,
       why: 'Tools that know MBR only see free space, and some readers do not look for a GPT.',
     },
   ];
@@ -203,8 +211,9 @@ const protectiveActive: SurveyRule = ({ table, mbr }) => {
   ];
 };
 
-const hybrid: SurveyRule = ({ table, partitions }) => {
-  const beside = partitions.filter((one) => one.key.startsWith('mbr-'));
+const hybrid: SurveyRule = (survey) => {
+  const { table } = survey;
+  const beside = besideGpt(survey);
   if (table !== 'gpt' || beside.length === 0) return [];
   return [
     {

@@ -6,9 +6,10 @@ import { promiseOf, typeName } from '../tables/types';
 import { atPartition, atSector, holders, type SurveyFinding, type SurveyRule } from './survey-finding';
 import { KEPT } from './type';
 
-const dataInGap: SurveyRule = ({ gaps, sectorSize }) =>
+const dataInGap: SurveyRule = ({ gaps, sectorSize, iso }) =>
   gaps
-    .filter((gap) => gap.dataAt !== undefined)
+    // What lies within an ISO 9660 is claimed by that.
+    .filter((gap) => gap.dataAt !== undefined && gap.dataAt >= (iso?.size ?? 0))
     .map((gap) => ({
       rule: 'found/data-between-partitions',
       severity: 'note',

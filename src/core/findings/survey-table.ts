@@ -2,7 +2,9 @@
 import { counted, grouped, inBoth, sectorCount } from '../quantity/units';
 import type { Survey } from '../survey/found';
 import { named } from '../survey/structures';
-import { promiseOf, typeName } from '../tables/types';
+import { isStatus } from '../tables/mbr';
+import { promiseOf, typeCode, typeName } from '../tables/types';
+import { visible } from '../bytes/record';
 import { atPartition, atSector, MEDIUM, type SurveyFinding, type SurveyRule } from './survey-finding';
 
 const tooShort: SurveyRule = ({ size, sectorSize, sectors }) => {
@@ -32,11 +34,14 @@ const oddLength: SurveyRule = ({ size, sectorSize, sectors }) => {
   ];
 };
 
-const nothingFound: SurveyRule = ({ table, mbr, partitions, sectors }) => {
-  const [whole] = partitions;
-  if (table !== 'none' || sectors === 0 || mbr || (whole && ['fat', 'exfat', 'known'].includes(whole.inside.kind)))
-    return [];
-  const isEmpty = whole?.inside.kind === 'zeros';
+/** No table, and no volume over the whole medium either. */
+const isNothing = ({ table, partitions: [whole], sectors }: Survey): boolean =>
+  table === 'none' && sectors > 0 && !(whole && ['fat', 'exfat', 'known'].includes(whole.inside.kind));
+
+const nothingFound: SurveyRule = (survey) => {
+  const { mbr, partitions, sectors } = survey;
+  if (!isNothing(survey) || mbr) return [];
+  const isEmpty = partitions[0]?.inside.kind === 'zeros';
   return [
     {
       rule: 'found/no-table-and-no-volume',
@@ -61,16 +66,57 @@ const otherSectorSize: SurveyRule = ({ otherSectorSize: other, sectorSize }) => 
   ];
 };
 
-const oddStatus: SurveyRule = ({ partitions }) =>
-  partitions
-    .filter(({ status }) => status !== 0 && status !== 0x80)
-    .map((one) => ({
-      rule: 'found/odd-status',
+/** Sector 0 ends like a boot record, and is none. */
+const noTable: SurveyRule = (survey) => {
+  const { mbr, sectors } = survey;
+  if (!isNothing(survey) || !mbr) return [];
+  const odd = mbr.records.find(({ status }) => !isStatus(status));
+  const why = 'Kernels take such a sector for boot code, and show no partitions.';
+  if (odd)
+    return [
+      {
+        rule: 'found/odd-status',
+        severity: 'risk',
+        place: atSector(0),
+        sentence: `Sector 0 ends like a boot record; the status byte of its entry ${odd.index + 1} is ${typeCode(odd.status)}h, where 00h and 80h are valid.`,
+        why,
+      },
+    ];
+  return [
+    {
+      rule: 'found/no-entry-on-the-medium',
       severity: 'risk',
-      place: atPartition(one),
-      sentence: `The status byte of ${named(one)} is ${one.status.toString(16).toUpperCase().padStart(2, '0')}h; 00h and 80h are valid.`,
-      why: 'Some readers take the whole table for invalid.',
+      place: atSector(0),
+      sentence: `Sector 0 ends like a boot record; all its ${counted(mbr.records.length, 'entry', 'entries')} begin behind the last of ${sectorCount(sectors)}.`,
+      why: `${why} Or the image was cut short, and all its partitions are gone.`,
+    },
+  ];
+};
+
+const unusedWithSize: SurveyRule = ({ table, mbr }) =>
+  (table === 'none' ? [] : (mbr?.records ?? []))
+    .filter(({ type, count }) => type === 0 && count > 0)
+    .map(({ index, first, count }) => ({
+      rule: 'found/unused-entry-with-a-size',
+      severity: 'risk',
+      place: atSector(0),
+      sentence: `Entry ${index + 1} of sector 0 has the type 00, which says that it is unused, and ${sectorCount(count)} from sector ${grouped(first)} on.`,
+      why: 'Readers skip it; kernels show it as a partition, with its number.',
     }));
+
+const isoMedium: SurveyRule = ({ iso, partitions, size }) => {
+  if (!iso) return [];
+  const called = [iso.label && `“${visible(iso.label)}”`, iso.id].filter(Boolean).join(', ');
+  return [
+    {
+      rule: 'found/iso-9660-medium',
+      severity: 'note',
+      place: MEDIUM,
+      sentence: `An ISO 9660 file system${called === '' ? '' : ` (${called})`} lies over ${iso.size === undefined ? 'the whole medium' : inBoth(Math.min(iso.size, size))}, and the ${counted(partitions.length, 'partition')} of the table within it.`,
+      why: 'Installer images are made so on purpose: they start from discs and from sticks. To use the medium for something else, clear the table, its copy and the file system.',
+    },
+  ];
+};
 
 const manyActive: SurveyRule = ({ partitions }) => {
   const active = partitions.filter((one) => one.active && one.kind !== 'logical');
@@ -105,7 +151,7 @@ const zeroSignature: SurveyRule = ({ table, mbr, partitions }) => {
       rule: 'found/zero-signature',
       severity: 'risk',
       place: atSector(0),
-      sentence: `The disk signature is 00000000, so the ${counted(partitions.length, 'partition')} have no stable ids.`,
+      sentence: `The disk signature is 00000000, so ${partitions.length === 1 ? 'the partition has no stable id' : `the ${counted(partitions.length, 'partition')} have no stable ids`}.`,
       why: 'Systems that find none write one of their own.',
     },
   ];
@@ -122,9 +168,9 @@ const emptyEntry: SurveyRule = ({ partitions }) =>
       why: 'Readers skip it or refuse the table.',
     }));
 
-const startsAtZero: SurveyRule = ({ partitions, table }) =>
+const startsAtZero: SurveyRule = ({ partitions, table, iso }) =>
   partitions
-    .filter((one) => table === 'mbr' && one.kind === 'primary' && one.start === 0 && one.sectors > 0)
+    .filter((one) => table === 'mbr' && !iso && one.kind === 'primary' && one.start === 0 && one.sectors > 0)
     .map((one) => ({
       rule: 'found/partition-over-the-table',
       severity: 'stop',
@@ -150,6 +196,8 @@ const beyondEnd: SurveyRule = ({ partitions, sectors, sectorSize }) =>
     });
 
 const overlaps: SurveyRule = (survey) => {
+  // Entries within an ISO 9660 lie over each other on purpose.
+  if (survey.iso) return [];
   const found = survey.partitions
     .filter((one) => one.kind !== 'container' && one.sectors > 0 && !one.key.startsWith('mbr-'))
     .sort((a, b) => a.start - b.start);
@@ -206,7 +254,9 @@ export const SURVEY_TABLE_RULES: readonly SurveyRule[] = [
   oddLength,
   nothingFound,
   otherSectorSize,
-  oddStatus,
+  noTable,
+  unusedWithSize,
+  isoMedium,
   manyActive,
   activeLogical,
   zeroSignature,

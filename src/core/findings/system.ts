@@ -4,8 +4,9 @@ import type { PartitionSlot } from '../layout/document';
 import { isPlainFlash, KIND_NAMES } from '../medium/medium';
 import type { PlacedPartition, Placement } from '../placement/placement';
 import { pageSizeOf } from '../layout/swap';
+import { alignUp } from '../quantity/integers';
 import { exactText, grouped, inBoth, sectorCount } from '../quantity/units';
-import { atSlot, changing, type Finding, partitionsOf, type Rule } from './finding';
+import { atSlot, changing, type Finding, partitionsOf, type Rule, sized, sizedAny } from './finding';
 
 const mountedTwice: Rule = (placement) => {
   const seen = new Map<string, string>();
@@ -56,7 +57,7 @@ function twins(placement: Placement): [PlacedPartition, PlacedPartition][] {
 
 const unequalTwins: Rule = (placement) =>
   twins(placement)
-    .filter(([a, b]) => a.sectors !== b.sectors)
+    .filter(([a, b]) => a.sectors !== b.sectors && a.sectors > 0)
     .map(([a, b]) => ({
       rule: 'system/a-and-b-differ',
       severity: 'risk',
@@ -81,13 +82,14 @@ const smallBoot: Rule = (placement) =>
         slot.mount === '/boot' && slot.role !== 'esp' && sectors * placement.sectorSize < 300 * MIB,
     )
     .filter(() => !placement.layout.boots.includes('board'))
-    .map(({ slot, sectors }) => ({
+    .map((one) => ({ one, ...one }))
+    .map(({ one, slot, sectors }) => ({
       rule: 'system/small-boot',
       severity: 'note',
       place: atSlot(slot.id),
       sentence: `${slot.name} has ${inBoth(sectors * placement.sectorSize)} for kernels and their RAM disks.`,
       why: 'Updates keep two or three of them; a /boot of its own wants 300 MiB and more.',
-      remedies: [changing(`Make ${slot.name} 512 MiB`, slot.id, { size: '512 MiB' })],
+      remedies: sized(placement, one, 512 * MIB),
     }));
 
 /** Bytes of a page of swap: as its header will say, or as the machine has, or usual ones. */
@@ -102,13 +104,18 @@ const tinySwap: Rule = (placement) =>
         (slot.role === 'swap' || slot.content?.kind === 'swap') &&
         sectors * placement.sectorSize < LEAST_PAGES * pageOf(slot, placement),
     )
-    .map(({ slot, sectors }) => ({
+    .map((one) => ({ one, ...one }))
+    .map(({ one, slot, sectors }) => ({
       rule: 'system/swap-under-ten-pages',
       severity: 'stop',
       place: atSlot(slot.id),
       sentence: `${slot.name} has ${inBoth(sectors * placement.sectorSize)}; swap needs at least ${LEAST_PAGES} pages of ${grouped(pageOf(slot, placement))} bytes.`,
       why: 'A kernel refuses to switch it on.',
-      remedies: [changing(`Make ${slot.name} 1 GiB`, slot.id, { size: '1 GiB' })],
+      remedies: sizedAny(placement, one, [
+        1024 * MIB,
+        64 * MIB,
+        alignUp(LEAST_PAGES * pageOf(slot, placement), placement.grain.bytes),
+      ]),
     }));
 
 export const SYSTEM_RULES: readonly Rule[] = [mountedTwice, swapOnFlash, unequalTwins, smallBoot, tinySwap];

@@ -6,8 +6,8 @@ import { retable } from '../layout/translate';
 import { isRaw, lastSector, type Placement, type PlacedRaw } from '../placement/placement';
 import { counted, grouped, inBoth, sectorCount } from '../quantity/units';
 import { CODE_LENGTH, encodable, MBR_LENGTH, SECTOR_LIMIT } from '../tables/mbr';
-import { fitsTable } from '../tables/types';
-import { atSlot, changing, type Finding, partitionsOf, type Rule } from './finding';
+import { fitsTable, promiseOf, typeName } from '../tables/types';
+import { atSlot, changing, entriesOf, type Finding, partitionsOf, type Rule } from './finding';
 import { writeGpt } from './logical';
 
 const LIMIT_WHY = 'MBR keeps starts and counts as 32-bit numbers of sectors.';
@@ -83,8 +83,10 @@ const outOfReach: Rule = (placement) => {
 
 const activeWithoutMbr: Rule = ({ layout }) => {
   if (layout.table.kind === 'mbr') return [];
+  // What a hybrid shows in sector 0 has its mark there.
+  const shown = layout.table.kind === 'gpt' ? (layout.table.hybrid ?? []) : [];
   return layout.slots
-    .filter((slot) => slot.kind === 'partition' && slot.active)
+    .filter((slot) => slot.kind === 'partition' && slot.active && !shown.includes(slot.id))
     .map((slot) => ({
       rule: 'table/mark-without-mbr',
       severity: 'note',
@@ -111,6 +113,46 @@ const oneWithoutTable: Rule = ({ layout }) => {
   ];
 };
 
+const startsLate: Rule = (placement) => {
+  const { layout } = placement;
+  const [only, ...others] = partitionsOf(placement);
+  if (layout.table.kind !== 'none' || !only || others.length > 0 || only.start === 0) return [];
+  const { slot, start } = only;
+  return [
+    {
+      rule: 'table/none-starts-late',
+      severity: 'stop',
+      place: atSlot(slot.id),
+      sentence: `Without a table the medium is one volume from its first sector on; ${slot.name} begins at sector ${grouped(start)}.`,
+      why: 'Nothing would say that it begins there.',
+      remedies: [
+        slot.at === undefined
+          ? { label: 'Use the grain by rule', edit: { do: 'change layout', patch: { grain: undefined } } }
+          : changing(`Let ${slot.name} begin with the medium`, slot.id, { at: undefined }),
+        { label: 'Write an MBR', edit: retable(layout, 'mbr') },
+      ],
+    },
+  ];
+};
+
+const RULE_DECIDES = 'Let role and content decide the type';
+
+/** Types of an MBR that are no ordinary partition. */
+const typeOfNone: Rule = (placement) =>
+  (isMbr(placement) ? entriesOf(placement) : [])
+    .filter(({ entry }) => promiseOf(entry.type) === 'container' || promiseOf(entry.type) === 'protective')
+    .map(({ slot, entry }) => ({
+      rule: 'table/type-of-no-partition',
+      severity: 'stop',
+      place: atSlot(slot.id),
+      sentence:
+        promiseOf(entry.type) === 'container'
+          ? `Type ${typeName(entry.type)} of ${slot.name} (partition ${entry.number}) says that it is a container of logical partitions.`
+          : `Type ${typeName(entry.type)} of ${slot.name} (partition ${entry.number}) says that a GPT protects the medium.`,
+      why: 'Kernels follow a chain there, or show no partition at all: what is written cannot be what is meant.',
+      remedies: [changing(RULE_DECIDES, slot.id, { type: undefined })],
+    }));
+
 const wrongKindOfType: Rule = ({ layout }) =>
   layout.slots.flatMap((slot): Finding[] => {
     if (slot.kind !== 'partition' || slot.type === undefined || fitsTable(slot.type, layout.table.kind)) return [];
@@ -121,7 +163,7 @@ const wrongKindOfType: Rule = ({ layout }) =>
         place: atSlot(slot.id),
         sentence: `Type ${slot.type} of ${slot.name} has ${slot.type.length} characters; ${layout.table.kind === 'gpt' ? 'a GPT wants a GUID of 36' : 'an MBR wants a code of 2'}.`,
         why: 'The table has no place for it.',
-        remedies: [changing('Let role and content decide the type', slot.id, { type: undefined })],
+        remedies: [changing(RULE_DECIDES, slot.id, { type: undefined })],
       },
     ];
   });
@@ -153,8 +195,9 @@ function overlap(a: Span, b: Span): number {
   return Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start));
 }
 
-const rawOverTable: Rule = (placement) =>
-  rawRanges(placement)
+const rawOverTable: Rule = (placement) => {
+  const { sectorSize } = placement;
+  return rawRanges(placement)
     .filter(({ span }) => overlap(span, TABLE_BYTES) > 0)
     .map(({ slot, span }) => ({
       rule: 'table/raw-range-over-table',
@@ -164,20 +207,25 @@ const rawOverTable: Rule = (placement) =>
       why: 'Whichever is written last destroys the other.',
       remedies: [
         changing(`Start ${slot.name} at sector 1`, slot.id, { at: '1 sector' }),
+        // Bytes behind the table's own are free where the sector has any.
+        ...(sectorSize > MBR_LENGTH
+          ? [changing(`Start ${slot.name} at byte ${MBR_LENGTH}`, slot.id, { at: `${MBR_LENGTH} B` })]
+          : []),
         ...(span.start < CODE_LENGTH
           ? [changing(`End ${slot.name} at byte ${CODE_LENGTH}`, slot.id, { length: `${CODE_LENGTH - span.start} B` })]
           : []),
       ],
     }));
+};
 
 const rawInCodeArea: Rule = (placement) =>
   rawRanges(placement)
     .filter(({ span }) => span.start < CODE_LENGTH && overlap(span, TABLE_BYTES) === 0)
-    .map(({ slot }) => ({
+    .map(({ slot, span }) => ({
       rule: 'table/raw-range-in-code-area',
       severity: 'note',
       place: atSlot(slot.id),
-      sentence: `${slot.name} takes the code area of sector 0 (bytes 0 to ${CODE_LENGTH - 1}).`,
+      sentence: `${slot.name} takes bytes ${grouped(span.start)} to ${grouped(span.end - 1)} of the code area of sector 0 (0 to ${CODE_LENGTH - 1}).`,
       why: 'A BIOS would run these bytes as its boot code.',
       remedies: [],
     }));
@@ -233,6 +281,8 @@ export const TABLE_RULES: readonly Rule[] = [
   twoActive,
   activeWithoutMbr,
   oneWithoutTable,
+  startsLate,
+  typeOfNone,
   wrongKindOfType,
   rawOverTable,
   rawInCodeArea,

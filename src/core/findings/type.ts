@@ -3,7 +3,7 @@ import type { Variant } from '../filesystems/fat/variants';
 import { blobOf, type Contents } from '../layout/contents';
 import type { PartitionSlot } from '../layout/document';
 import { type Entered, lastSector } from '../placement/placement';
-import { grouped } from '../quantity/units';
+import { grouped, withArticle } from '../quantity/units';
 import { CHS_REACH } from '../tables/mbr';
 import { isCylinderCode, promiseOf, typeName } from '../tables/types';
 import { atSlot, changing, entriesOf, type Finding, type Rule } from './finding';
@@ -30,8 +30,6 @@ function disagreement({ slot, entry, fat }: Entered, contents: Contents): string
   const promise = promiseOf(entry.type);
   const variant = fat?.ok ? fat.value.variant : undefined;
   const isFatPromise = promise === 'fat12' || promise === 'fat16' || promise === 'fat32';
-  if (promise === 'container') return 'says that logical partitions are inside, and there are none';
-  if (promise === 'protective') return 'says that a GPT protects the medium, and there is none';
   if (variant !== undefined) {
     if (isFatPromise && !KEPT[variant].includes(promise))
       return `says ${promise.toUpperCase()}, and inside is FAT${variant}`;
@@ -47,9 +45,15 @@ function disagreement({ slot, entry, fat }: Entered, contents: Contents): string
   if (other) {
     const isSwap = other.name.startsWith('swap');
     const clash =
-      isFatPromise || promise === 'esp' || (promise === 'swap' && !isSwap) || (isSwap && promise === 'basic data');
+      isFatPromise ||
+      promise === 'esp' ||
+      promise === 'bios boot' ||
+      (promise === 'swap' && !isSwap) ||
+      (isSwap && promise === 'basic data');
     if (clash && other.variant === undefined)
-      return `says ${promise === 'esp' ? 'ESP' : promise.toUpperCase()}, and inside is ${other.name}`;
+      return promise === 'bios boot'
+        ? `says that a loader is inside, and inside is ${other.name}`
+        : `says ${promise === 'esp' ? 'ESP' : promise.toUpperCase()}, and inside is ${other.name}`;
     return undefined;
   }
   if (!slot.fileSystem && isFatPromise && slot.role !== 'boot') return 'says FAT, and no FAT file system is made in it';
@@ -61,7 +65,9 @@ const RULE_DECIDES = 'Let role and content decide the type';
 const disagrees: Rule = (placement) =>
   entriesOf(placement).flatMap((one): Finding[] => {
     const what = disagreement(one, placement.contents);
-    if (!what || one.slot.type === undefined) return [];
+    const isByRule = one.slot.type === undefined;
+    // An ESP without FAT is told by a rule of its own.
+    if (!what || (isByRule && promiseOf(one.entry.type) === 'esp')) return [];
     return [
       {
         rule: 'type/disagrees-with-content',
@@ -69,22 +75,37 @@ const disagrees: Rule = (placement) =>
         place: atSlot(one.slot.id),
         sentence: `Type ${typeName(one.entry.type)} of ${one.slot.name} ${what}.`,
         why: 'Some readers believe the table, others the content.',
-        remedies: [changing(RULE_DECIDES, one.slot.id, { type: undefined })],
+        remedies: [
+          isByRule
+            ? changing(`Make ${one.slot.name} data`, one.slot.id, { role: 'data' })
+            : changing(RULE_DECIDES, one.slot.id, { type: undefined }),
+        ],
       },
     ];
   });
 
+/** What is to be in a partition that is swap, where that is surely none. */
+function notSwap(slot: PartitionSlot, contents: Contents): string | undefined {
+  if (slot.fileSystem) return 'a FAT file system is to be made in it';
+  const other = otherContent(slot, contents);
+  if (!other || other.name.startsWith('swap')) return undefined;
+  return `${withArticle(other.name)} is to be put into it`;
+}
+
 const swapWithFat: Rule = (placement) =>
   entriesOf(placement)
-    .filter(({ slot }) => slot.role === 'swap' && slot.fileSystem)
-    .map(({ slot, entry }) => ({
+    .flatMap((one) => {
+      const what = one.slot.role === 'swap' ? notSwap(one.slot, placement.contents) : undefined;
+      return what === undefined ? [] : [{ ...one, what }];
+    })
+    .map(({ slot, entry, what }) => ({
       rule: 'type/swap-with-a-file-system',
       severity: 'stop',
       place: atSlot(slot.id),
-      sentence: `${slot.name} (partition ${entry.number}) is swap, and a FAT file system is to be made in it.`,
+      sentence: `${slot.name} (partition ${entry.number}) is swap, and ${what}.`,
       why: 'A system that swaps to it destroys the file system, and one that mounts it has no swap.',
       remedies: [
-        changing('Leave it to its system', slot.id, { fileSystem: undefined }),
+        changing('Leave it to its system', slot.id, { fileSystem: undefined, content: undefined }),
         changing(`Make ${slot.name} data`, slot.id, { role: 'data' }),
       ],
     }));

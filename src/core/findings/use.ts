@@ -5,7 +5,7 @@ import { swapAdvice } from '../layout/swap';
 import { isPlainFlash } from '../medium/medium';
 import { exactText, inBoth } from '../quantity/units';
 import { promiseOf, typeName } from '../tables/types';
-import { atSlot, changing, entriesOf, partitionsOf, type Remedy, type Rule } from './finding';
+import { addingSlot, atSlot, changing, entriesOf, partitionsOf, type Rule, sized } from './finding';
 import type { Placement } from '../placement/placement';
 
 const GIB = 2 ** 30;
@@ -29,14 +29,12 @@ const noRoot: Rule = (placement) => {
   const candidate = partitionsOf(placement).find(({ slot }) => slot.role === 'system');
   const what =
     parts.length > 0 ? `${parts.map(({ slot }) => slot.mount).join(', ')} of a system` : `a ${use ?? 'system'}`;
-  const add: Remedy = {
-    label: 'Add a system partition',
-    edit: {
-      do: 'add slot',
-      index: layout.slots.length,
-      slot: { id: newSlotId(layout), kind: 'partition', name: 'System', role: 'system', size: 'rest', mount: '/' },
-    },
-  };
+  const add = addingSlot(
+    placement,
+    'Add a system partition',
+    { id: newSlotId(layout), kind: 'partition', name: 'System', role: 'system', size: 'rest', mount: '/' },
+    layout.slots.length,
+  );
   return [
     {
       rule: 'system/no-root',
@@ -45,7 +43,7 @@ const noRoot: Rule = (placement) => {
       sentence: `The layout names ${what}, and none of its partitions (${partitionsOf(placement).length}) is mounted at /.`,
       why: 'A system without its root does not start.',
       remedies: [
-        candidate ? changing(`Mount ${candidate.slot.name} at /`, candidate.slot.id, { mount: '/' }) : add,
+        ...(candidate ? [changing(`Mount ${candidate.slot.name} at /`, candidate.slot.id, { mount: '/' })] : add),
         { label: 'It is on another disk', edit: machineEdit(placement.layout, { root: 'elsewhere' }) },
       ],
     },
@@ -69,14 +67,12 @@ const swaplessSleep: Rule = (placement) => {
       sentence: `The machine is to hibernate${memory === undefined ? '' : ` with ${inBoth(memory)} of memory`}, and none of its partitions (${partitionsOf(placement).length}) is swap.`,
       why: 'The memory is written to swap before the machine is switched off.',
       remedies: [
-        {
-          label: `Add ${size} of swap`,
-          edit: {
-            do: 'add slot',
-            index: layout.slots.length,
-            slot: { id: newSlotId(layout), kind: 'partition', name: 'Swap', role: 'swap', size },
-          },
-        },
+        ...addingSlot(
+          placement,
+          `Add ${size} of swap`,
+          { id: newSlotId(layout), kind: 'partition', name: 'Swap', role: 'swap', size },
+          layout.slots.length,
+        ),
         { label: 'It need not hibernate', edit: machineEdit(placement.layout, { hibernates: undefined }) },
       ],
     },
@@ -91,7 +87,6 @@ const smallSleep: Rule = (placement) => {
   if (!layout.machine?.hibernates || memory === undefined || !largest) return [];
   const bytes = largest.sectors * sectorSize;
   if (bytes >= memory) return [];
-  const size = exactText(swapAdvice(memory, true), sectorSize);
   return [
     {
       rule: 'system/swap-under-the-memory',
@@ -100,7 +95,7 @@ const smallSleep: Rule = (placement) => {
       sentence: `${largest.slot.name} has ${inBoth(bytes)}, and the machine is to hibernate with ${inBoth(memory)} of memory.`,
       why: 'A full memory does not fit into it, and hibernating fails when it is needed most.',
       remedies: [
-        changing(`Make ${largest.slot.name} ${size}`, largest.slot.id, { size }),
+        ...sized(placement, largest, swapAdvice(memory, true)),
         { label: 'It need not hibernate', edit: machineEdit(placement.layout, { hibernates: undefined }) },
       ],
     },
@@ -127,13 +122,14 @@ const smallRoot: Rule = (placement) => {
   if (layout.machine?.use !== 'desktop') return [];
   return partitionsOf(placement)
     .filter(({ slot, sectors }) => slot.mount === '/' && sectors * sectorSize < 8 * GIB)
-    .map(({ slot, sectors }) => ({
+    .map((one) => ({ one, ...one }))
+    .map(({ one, slot, sectors }) => ({
       rule: 'system/small-root',
       severity: 'note',
       place: atSlot(slot.id),
       sentence: `${slot.name} has ${inBoth(sectors * sectorSize)} for the root of a desktop system.`,
       why: 'With its programs and their updates a desktop fills 8 GiB soon.',
-      remedies: [changing(`Make ${slot.name} 16 GiB`, slot.id, { size: '16 GiB' })],
+      remedies: sized(placement, one, 16 * GIB),
     }));
 };
 
@@ -151,21 +147,12 @@ const noHome: Rule = (placement) => {
       sentence: `People’s files will lie in ${root.slot.name} (${inBoth(root.sectors * placement.sectorSize)}): no partition is mounted at /home.`,
       why: 'With a partition of its own, /home outlives the next installation.',
       remedies: [
-        {
-          label: 'Add one that shares the rest',
-          edit: {
-            do: 'add slot',
-            index,
-            slot: {
-              id: newSlotId(layout),
-              kind: 'partition',
-              name: 'Home',
-              role: 'data',
-              size: 'rest',
-              mount: '/home',
-            },
-          },
-        },
+        ...addingSlot(
+          placement,
+          'Add one that shares the rest',
+          { id: newSlotId(layout), kind: 'partition', name: 'Home', role: 'data', size: 'rest', mount: '/home' },
+          index,
+        ),
       ],
     },
   ];

@@ -23,6 +23,11 @@ export interface ImageFacts {
   /** Sector of the second boot sector of a FAT32. */
   readonly backupSector?: number;
   readonly fatsAgree?: boolean;
+  /** Its block, where it can be mounted from no sectors larger than that. */
+  readonly block?: number;
+  /** The table, where it is the image of a whole disk, and how many partitions that has. */
+  readonly disk?: 'mbr' | 'gpt';
+  readonly partitions?: number;
   /** Bytes in use, where it says so. */
   readonly used?: number;
 }
@@ -33,6 +38,17 @@ export interface BlobFacts {
   /** Its first bytes, at most HEAD of them. */
   readonly head: Uint8Array;
   readonly image?: ImageFacts;
+  /** Its bytes have another sum than its name. */
+  readonly damaged?: true;
+}
+
+/** What is wrong with the stored files of a tree: the first of them, and how many more. */
+export interface TreeFlaw {
+  readonly path: string;
+  /** Bytes that the tree says, and that are stored; undefined where nothing is. */
+  readonly size: number;
+  readonly found: number | undefined;
+  readonly others: number;
 }
 
 /** Bytes of every supplied file that are known without reading it: boot code is never longer. */
@@ -42,6 +58,8 @@ export const HEAD = 512;
 export interface Contents {
   tree(sha256: string): Tree | 'missing' | undefined;
   blob(sha256: string): BlobFacts | 'missing' | undefined;
+  /** What is wrong with the files of a tree, where somebody looked. */
+  flaws?(sha256: string): TreeFlaw | undefined;
 }
 
 /** Nothing is known. */
@@ -51,8 +69,13 @@ export const NO_CONTENTS: Contents = { tree: () => undefined, blob: () => undefi
 export function contentsOf(
   trees: ReadonlyMap<string, Tree | 'missing'>,
   blobs: ReadonlyMap<string, BlobFacts | 'missing'>,
+  flaws: ReadonlyMap<string, TreeFlaw> = new Map(),
 ): Contents {
-  return { tree: (sha256) => trees.get(sha256), blob: (sha256) => blobs.get(sha256) };
+  return {
+    tree: (sha256) => trees.get(sha256),
+    blob: (sha256) => blobs.get(sha256),
+    flaws: (sha256) => flaws.get(sha256),
+  };
 }
 
 /** A file system that can hold files: FAT or exFAT. */

@@ -4,7 +4,6 @@
  * the published JSON Schema are all taken from it. Keys are written in the order given here.
  */
 import { z } from 'zod';
-import { GUID } from '../bytes/guid';
 import { PADDINGS } from '../filesystems/fat/geometry';
 import { PAGE_SIZES } from '../filesystems/swap';
 import { SHA256 } from '../filesystems/tree';
@@ -120,7 +119,13 @@ const machine = z.strictObject({
   pageSize: pageSize.optional(),
 });
 
-const guid = z.string().regex(GUID, 'must be a GUID in lower case');
+/** A GUID in either case; it is kept in lower case. */
+const anyGuid = (message: string) =>
+  z
+    .string()
+    .regex(/^[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12}$/, message)
+    .overwrite((text) => text.toLowerCase());
+const guid = anyGuid('must be a GUID');
 
 const sha256 = z.string().regex(SHA256, 'must be a SHA-256, 64 hexadecimal digits in lower case');
 
@@ -182,7 +187,7 @@ const partition = z.strictObject({
   type: z
     .union([
       z.string().regex(TYPE_CODE, 'must be two hexadecimal digits, 01 to FF'),
-      z.string().regex(GUID, 'must be two hexadecimal digits, 01 to FF, or a GUID in lower case'),
+      anyGuid('must be two hexadecimal digits, 01 to FF, or a GUID'),
     ])
     .optional(),
   partitionId: guid.optional(),
@@ -217,8 +222,8 @@ const table = z.discriminatedUnion('kind', [
     /** Records of logical partitions directly before their partition, not a grain before it. */
     packed: z.literal(true).optional(),
     containerType: z.enum(CONTAINER_TYPES).optional(),
-    /** Boot code for sector 0. */
-    code: stored.optional(),
+    /** Boot code for sector 0: 440 bytes at most, or a whole sector of which the first 440 are taken. */
+    code: storedPart.optional(),
   }),
   z.strictObject({
     kind: z.literal('gpt'),
@@ -229,7 +234,7 @@ const table = z.discriminatedUnion('kind', [
     /** Slots that the protective sector shows too. */
     hybrid: z.array(slotId).min(1).max(HYBRID_LIMIT).optional(),
     markProtective: z.literal(true).optional(),
-    code: stored.optional(),
+    code: storedPart.optional(),
   }),
   z.strictObject({ kind: z.literal('none') }),
 ]);

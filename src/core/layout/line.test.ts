@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { anySlot } from '@tests/any-layout';
+import { anySlot } from '@tests/any/layout';
 import { fatPart, free, layoutOn, part, raw } from '@tests/samples';
 import type { Slot } from './document';
 import { applyEdit } from './edits';
@@ -177,17 +177,19 @@ function shuffledLine(slot: Slot, seed: number): string {
   const clauses: string[] = [];
   let line = writeLine(bare).slice(name.length + 2);
   const size = slot.kind === 'raw' ? slot.length : slot.size;
-  line = line.replace(size, () => '§');
+  // Signs that are in no name or label of this line stand for what is taken out.
+  const [sized, quoted] = ['§', '¤', '¶', '†', '‡', '※'].filter((sign) => !line.includes(sign)) as [string, string];
+  line = line.replace(size, () => sized);
   // Quoted texts may hold commas: they are taken out first and put back at the end.
   const kept: string[] = [];
-  line = line.replace(/"(?:[^"]|"")*"/g, (text) => `¤${kept.push(text) - 1}¤`);
+  line = line.replace(/"(?:[^"]|"")*"/g, (text) => `${quoted}${kept.push(text) - 1}${quoted}`);
   clauses.push(...line.split(', '));
   const turn = seed % clauses.length;
   const turned = [...clauses.slice(turn), ...clauses.slice(0, turn)].join(seed % 2 ? '; ' : ' ,');
   const attributes = slot.kind === 'partition' ? (slot.attributes ?? []).map((one) => `, ${one}`).join('') : '';
   return `${name} :${turned}${attributes}`
-    .replace(/¤(\d+)¤/g, (_, i: string) => kept[Number(i)]!)
-    .replace('§', () => size);
+    .replace(new RegExp(`${quoted}(\\d+)${quoted}`, 'g'), (_, i: string) => kept[Number(i)]!)
+    .replace(sized, () => size);
 }
 
 describe('help', () => {

@@ -37,7 +37,6 @@ export function fatQuestion(
 const IMAGE_CONTENTS: Readonly<Record<string, TypeQuestion['content']>> = {
   exFAT: 'exfat',
   NTFS: 'exfat',
-  swap: 'swap',
 };
 
 function contentOf(slot: PartitionSlot, fat: Placed['fat'], contents: Contents): TypeQuestion['content'] {
@@ -45,7 +44,9 @@ function contentOf(slot: PartitionSlot, fat: Placed['fat'], contents: Contents):
   const { content } = slot;
   if (content?.kind === 'exfat' || content?.kind === 'swap') return content.kind;
   const image = content?.kind === 'image' ? blobOf(content.sha256, contents)?.image : undefined;
-  return image?.variant ?? IMAGE_CONTENTS[image?.name ?? ''] ?? 'none';
+  if (!image || image.disk !== undefined) return 'none';
+  if (image.name.startsWith('swap')) return 'swap';
+  return image.variant ?? IMAGE_CONTENTS[image.name] ?? 'linux';
 }
 
 function typeFor(

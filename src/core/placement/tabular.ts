@@ -1,5 +1,5 @@
 /** A placement as lines of text and as CSV (RFC 4180), to be copied into letters, notes and sums of one's own. */
-import { grouped, inBinary, inDecimal } from '../quantity/units';
+import { grouped, inBoth } from '../quantity/units';
 import { type Placed, type Placement, lastSector } from './placement';
 
 interface Line {
@@ -68,7 +68,7 @@ export function placementText(placement: Placement): string {
     grouped(line.start),
     grouped(line.last),
     grouped(line.sectors),
-    `${inBinary(line.bytes)} = ${inDecimal(line.bytes)}`,
+    inBoth(line.bytes),
   ]);
   const widths = head.map((title, i) => Math.max(title.length, ...rows.map((row) => row[i]!.length)));
   const isNumber = (i: number) => i === 0 || (i >= 3 && i <= 5);

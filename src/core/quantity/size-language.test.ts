@@ -100,7 +100,7 @@ describe('shares', () => {
     };
     expect(say('rest')).toBe('an equal share of what is left');
     expect(say('rest × 3')).toBe('3 shares of what is left');
-    expect(say('256 MiB')).toBe('268,435,456 bytes · 256 MiB = 268.4 MB · 524,288 sectors');
+    expect(say('256 MiB')).toBe('268,435,456 bytes · 256 MiB ≈ 268.4 MB · 524,288 sectors');
     expect(say('rest, at least 1 GiB')).toContain('at least 1,073,741,824 bytes');
     expect(say('0.1 KiB')).toContain('rounded up to whole sectors');
   });

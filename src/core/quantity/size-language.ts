@@ -12,7 +12,7 @@
  * it is never needed to tell units apart. Amounts are exact: decimals are kept as fractions.
  */
 import { fail, ok, type Result } from './result';
-import { grouped, inBinary, inBoth, inDecimal, sectorCount, UNITS } from './units';
+import { grouped, inBoth, sectorCount, UNITS } from './units';
 
 /** An exact fraction. */
 export interface Fraction {
@@ -248,9 +248,10 @@ class Reader {
     const token = this.next;
     if (token.kind !== 'number') this.refuse(token, 'A number is expected here.');
     this.take();
-    const grouping = /^\d{1,3}(,\d{3})+(?=\.|$)/.test(token.text);
-    const comma = token.text.indexOf(',');
-    if (comma >= 0 && !grouping)
+    const grouping = /^\d{1,3}(?:,\d{3})+/.exec(token.text)?.[0] ?? '';
+    // Behind the thousands, and behind a point, no comma may follow.
+    const comma = token.text.indexOf(',', grouping.length);
+    if (comma >= 0)
       throw new Refused({
         at: token.at + comma,
         length: 1,
@@ -349,8 +350,7 @@ function sayAmount(amount: Amount, sectorSize: number): string {
   const sectors = Math.ceil(bytes / sectorSize);
   const rounded =
     bytes % sectorSize === 0 && amount.numerator % amount.denominator === 0n ? '' : ', rounded up to whole sectors';
-  const families = [inBinary(bytes), inDecimal(bytes)].filter((text, i, all) => i === 0 || text !== all[0]);
-  return `${grouped(bytes)} bytes · ${families.join(' = ')} · ${sectorCount(sectors)}${rounded}`;
+  return `${grouped(bytes)} bytes · ${inBoth(bytes)} · ${sectorCount(sectors)}${rounded}`;
 }
 
 /** What a rule may refer to: the memory in bytes, and the sectors between the table areas. */

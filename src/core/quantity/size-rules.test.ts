@@ -120,16 +120,16 @@ describe('meaning in words', () => {
     [
       '50 %',
       { space: 4096 },
-      '50 % of the space between the table areas: 1,048,576 bytes · 1 MiB = 1.049 MB, then down to the grain',
+      '50 % of the space between the table areas: 1,048,576 bytes · 1 MiB ≈ 1.048 MB, then down to the grain',
     ],
     ['memory', {}, 'the memory of the machine, which the layout does not say yet'],
     [
       'memory × 1.5',
       { memory: 2 ** 33 },
-      '1.5 × the memory of the machine: 12,884,901,888 bytes · 12 GiB = 12.88 GB · 25,165,824 sectors',
+      '1.5 × the memory of the machine: 12,884,901,888 bytes · 12 GiB ≈ 12.88 GB · 25,165,824 sectors',
     ],
     ['same as System A', {}, 'as many sectors as System A'],
-    ['ending at 1 MiB', {}, 'up to byte 1,048,576 bytes · 1 MiB = 1.049 MB · 2,048 sectors; its last sector is 2,047'],
+    ['ending at 1 MiB', {}, 'up to byte 1,048,576 bytes · 1 MiB ≈ 1.048 MB · 2,048 sectors; its last sector is 2,047'],
   ])('%s', (text, facts, said) => {
     expect(say(text, facts)).toBe(said);
   });

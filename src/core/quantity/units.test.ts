@@ -6,10 +6,15 @@ test.each([
   [512, '512 B', '512 B'],
   [1000, '1,000 B', '1 kB'],
   [1024, '1 KiB', '1.024 kB'],
-  [268_435_456, '256 MiB', '268.4 MB'],
-  [7_356_809_216, '6.852 GiB', '7.357 GB'],
-  [2_000_398_934_016, '1.819 TiB', '2 TB'],
-  [1_000_204_886_016, '931.5 GiB', '1 TB'],
+  [268_435_456, '256 MiB', '≈ 268.4 MB'],
+  // Never larger than it is, never whole where it is not.
+  [7_356_809_216, '≈ 6.851 GiB', '≈ 7.356 GB'],
+  [2_000_398_934_016, '≈ 1.819 TiB', '≈ 2.000 TB'],
+  [1_000_204_886_016, '≈ 931.5 GiB', '≈ 1.000 TB'],
+  [2 ** 30 + 512, '≈ 1.000 GiB', '≈ 1.073 GB'],
+  [1_048_575, '≈ 1023.9 KiB', '≈ 1.048 MB'],
+  [100.125 * 2 ** 20, '100.125 MiB', '≈ 104.9 MB'],
+  [Number.MAX_SAFE_INTEGER, '≈ 7.999 PiB', '≈ 9.007 PB'],
 ])('%d bytes are %s or %s', (bytes, binary, decimal) => {
   expect(inBinary(bytes)).toBe(binary);
   expect(inDecimal(bytes)).toBe(decimal);
@@ -17,7 +22,9 @@ test.each([
 
 test('both families are said once where they are the same', () => {
   expect(inBoth(512)).toBe('512 B');
-  expect(inBoth(1048576)).toBe('1 MiB = 1.049 MB');
+  expect(inBoth(1048576)).toBe('1 MiB ≈ 1.048 MB');
+  expect(inBoth(3_796_000)).toBe('≈ 3.620 MiB = 3.796 MB');
+  expect(inBoth(8_000_000_000, 'decimal')).toBe('8 GB ≈ 7.450 GiB');
 });
 
 test('thousands are grouped and sectors counted', () => {

@@ -33,36 +33,56 @@ export function grouped(n: number | bigint): string {
   return String(n).replace(/\B(?=(\d{3})+(?!\d))/g, ',');
 }
 
-/** Four significant digits, but never a fraction shown as whole and no padding zeros behind the point. */
-function significant(n: number): string {
-  const digits = Math.max(0, 3 - Math.floor(Math.log10(n)));
-  return n
-    .toFixed(Math.min(digits, 3))
-    .replace(/(\.\d*?)0+$/, '$1')
-    .replace(/\.$/, '');
+/** Stands ahead of a figure that is not exact. */
+const ABOUT = '≈';
+
+interface Figure {
+  readonly text: string;
+  /** The text means these bytes and no others. */
+  readonly exact: boolean;
 }
 
-function inFamily(bytes: number, family: 'decimal' | 'binary'): string {
+/**
+ * A size in one family: exact where three decimals can say it, else four significant digits with
+ * their decimals, rounded down, so that nothing is shown larger than it is.
+ */
+function inFamily(bytes: number, family: 'decimal' | 'binary'): Figure {
   const fitting = UNITS.filter((unit) => unit.family === family && unit.bytes <= bytes);
   const unit = fitting[fitting.length - 1];
-  if (!unit) return `${grouped(bytes)} B`;
-  return `${significant(bytes / unit.bytes)} ${unit.name}`;
+  if (!unit) return { text: `${grouped(bytes)} B`, exact: true };
+  const { bytes: each, name } = unit;
+  const whole = Math.floor(bytes / each);
+  const over = BigInt(bytes % each) * 1000n;
+  const thousandths = Number(over / BigInt(each));
+  if (over % BigInt(each) === 0n)
+    return { text: `${whole}${decimals(thousandths).replace(/\.?0+$/, '')} ${name}`, exact: true };
+  const digits = Math.max(1, 4 - String(whole).length);
+  return { text: `${whole}${decimals(thousandths).slice(0, 1 + digits)} ${name}`, exact: false };
 }
 
-/** A size of whole bytes in binary units: `256 MiB`, `1.597 GiB`; below 1 KiB in bytes. */
+/** Thousandths as they stand behind a whole number, with the point. */
+function decimals(thousandths: number): string {
+  return `.${String(thousandths).padStart(3, '0')}`;
+}
+
+const marked = ({ text, exact }: Figure): string => (exact ? text : `${ABOUT} ${text}`);
+
+/** A size of whole bytes in binary units: `256 MiB`, `≈ 1.597 GiB`; below 1 KiB in bytes. */
 export function inBinary(bytes: number): string {
-  return inFamily(bytes, 'binary');
+  return marked(inFamily(bytes, 'binary'));
 }
 
-/** A size of whole bytes in decimal units: `268.4 MB`; below 1 kB in bytes. */
+/** A size of whole bytes in decimal units: `≈ 268.4 MB`; below 1 kB in bytes. */
 export function inDecimal(bytes: number): string {
-  return inFamily(bytes, 'decimal');
+  return marked(inFamily(bytes, 'decimal'));
 }
 
-/** Both families: `256 MiB = 268.4 MB`; once where both say the same. */
-export function inBoth(bytes: number): string {
-  const [first, second] = [inBinary(bytes), inDecimal(bytes)];
-  return first === second ? first : `${first} = ${second}`;
+/** Both families: `256 MiB ≈ 268.4 MB`, `1 KiB = 1.024 kB`; once where both say the same. `first` is the family that leads. */
+export function inBoth(bytes: number, first: 'binary' | 'decimal' = 'binary'): string {
+  const leading = inFamily(bytes, first);
+  const other = inFamily(bytes, first === 'binary' ? 'decimal' : 'binary');
+  if (leading.text === other.text) return marked(leading);
+  return `${marked(leading)} ${other.exact ? '=' : ABOUT} ${other.text}`;
 }
 
 /**
@@ -84,7 +104,12 @@ export function sectorCount(n: number): string {
   return `${grouped(n)} ${n === 1 ? 'sector' : 'sectors'}`;
 }
 
-/** A count of things with their name: `1 partition`, `3 partitions`. */
-export function counted(n: number, what: string): string {
-  return `${grouped(n)} ${what}${n === 1 ? '' : 's'}`;
+/** The name of a file system with the article that it is spoken with: `a FAT16`, `an ext4`, `an NTFS`. */
+export function withArticle(name: string): string {
+  return /^(?:[aeio]|NTFS|XFS|LVM|EROFS|ISO|HFS|APFS|F2FS)/.test(name) ? `an ${name}` : `a ${name}`;
+}
+
+/** A count of things with their name: `1 partition`, `3 partitions`, `2 entries`. */
+export function counted(n: number, what: string, many = `${what}s`): string {
+  return `${grouped(n)} ${n === 1 ? what : many}`;
 }

@@ -6,6 +6,7 @@ import type { ExfatFound } from '../filesystems/exfat/read';
 import type { FatFound } from '../filesystems/fat/read';
 import type { KnownContent } from '../filesystems/signatures';
 import type { GptHeader } from '../tables/gpt';
+import type { RawEntry } from '../tables/mbr';
 
 /** One copy of a GPT: what its header says, and whether that can be believed. */
 export interface FoundGpt extends Omit<GptHeader, 'sound'> {
@@ -77,6 +78,8 @@ export interface Leftover {
 
 export interface FoundMbr {
   readonly signature: number;
+  /** Its records that are not all zero, as they stand: believed only where there is a table. */
+  readonly records: readonly RawEntry[];
   readonly hasCode: boolean;
   /** Sectors that the protective entry counts; undefined without one. */
   readonly protectiveCount: number | undefined;
@@ -102,6 +105,8 @@ export interface Survey {
   readonly chain: readonly ChainTrouble[];
   readonly gaps: readonly FoundGap[];
   readonly leftovers: readonly Leftover[];
+  /** An ISO 9660 file system over the whole medium, beside the table: installer images are made so. */
+  readonly iso: KnownContent | undefined;
   /** Bytes that were read. */
   readonly read: number;
 }

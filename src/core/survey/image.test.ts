@@ -1,5 +1,5 @@
 /** What a supplied file is told to be. */
-import { extAt, whole, exfat, MIB } from '@tests/found-base';
+import { extAt, whole, exfat, gpt, gpt4096, MIB } from '@tests/found-base';
 import { FoundImage } from '@tests/found-image';
 import { fatPart, layoutOn, NO_TABLE, noise, part } from '@tests/samples';
 import { imageFacts } from './image';
@@ -55,9 +55,18 @@ test('exFAT, swap, and a file system that is only recognised', async () => {
   expect(await imageFacts(extAt(new FoundImage(8 * MIB), 0, 2048))).toMatchObject({ bytes: 8 * MIB });
 });
 
-test('what is no file system, or a medium with a table, is not taken for one', async () => {
+test('what is no file system is not taken for one', async () => {
   expect(await imageFacts(new FoundImage(MIB))).toBeUndefined();
   expect(await imageFacts(new FoundImage(100))).toBeUndefined();
   expect(await imageFacts(new FoundImage(MIB).put(0, noise(MIB)))).toBeUndefined();
-  expect(await imageFacts(exfat())).toBeUndefined();
+});
+
+test('the image of a whole disk is told with its table, the sectors of a GPT, and its partitions', async () => {
+  expect(await imageFacts(exfat())).toEqual({ name: 'disk with an MBR', disk: 'mbr', partitions: 1 });
+  expect(await imageFacts(gpt())).toEqual({ name: 'disk with a GPT', disk: 'gpt', partitions: 3, sectorSize: 512 });
+  expect(await imageFacts(gpt4096())).toMatchObject({ disk: 'gpt', sectorSize: 4096 });
+  // Boot code is no table, and neither is one without a partition.
+  const code = new FoundImage(MIB).put(0, noise(446)).put(446, [0x31]).number(510, 0xaa55, 2);
+  expect(await imageFacts(code)).toBeUndefined();
+  expect(await imageFacts(new FoundImage(MIB).number(510, 0xaa55, 2))).toBeUndefined();
 });

@@ -14,7 +14,7 @@ export class Reader implements BlockSource {
   /** `isFull`: file systems are read whole, however large. */
   constructor(
     private readonly source: BlockSource,
-    private readonly isFull: boolean,
+    readonly isFull: boolean,
   ) {
     this.size = source.size;
   }

@@ -7,9 +7,9 @@ import type { BlockSource } from '../bytes/blocks';
 import { readExfat } from '../filesystems/exfat/read';
 import { readFat } from '../filesystems/fat/read';
 import { shapeOf } from '../filesystems/fat/shape';
-import { HEAD_LENGTH, recognise } from '../filesystems/signatures';
+import { HEAD_LENGTH, type KnownContent, recognise } from '../filesystems/signatures';
 import { attributeWords, decodeHeader, type GptEntry, gptPlaces } from '../tables/gpt';
-import { CODE_LENGTH, decodeMbr, type Mbr, partitionId, type OddStatus } from '../tables/mbr';
+import { CODE_LENGTH, decodeMbr, type DecodedMbr, partitionId } from '../tables/mbr';
 import { promiseOf, typeCode } from '../tables/types';
 import { readChain } from './chain';
 import type { ChainTrouble, FoundGap, FoundGpt, FoundPartition, Inside, Leftover, Survey } from './found';
@@ -17,6 +17,7 @@ import { authority } from './found';
 import { lookInto } from './gaps';
 import { type Copy, readGpt } from './gpt';
 import { firstData, Reader } from './reader';
+import { isTable } from './is-table';
 
 export interface SurveyOptions {
   readonly sectorSize: 512 | 4096;
@@ -25,7 +26,6 @@ export interface SurveyOptions {
 }
 
 type Entry = Omit<FoundPartition, 'inside'>;
-type ReadMbr = Mbr & { odd: readonly OddStatus[] };
 
 /** What is inside a stretch of the medium. */
 export async function lookInside(reader: Reader, start: number, sectors: number, sectorSize: number): Promise<Inside> {
@@ -34,7 +34,7 @@ export async function lookInside(reader: Reader, start: number, sectors: number,
   const available = Math.min(sectors * sectorSize, Number.MAX_SAFE_INTEGER - at);
   const fat = await readFat(reader, at, available, { budget: reader.fatBudget });
   if (fat) return { kind: 'fat', fat };
-  const exfat = await readExfat(reader, at);
+  const exfat = await readExfat(reader, at, reader.isFull);
   if (exfat) return { kind: 'exfat', exfat };
   const length = Math.min(available, reader.size - at);
   if (reader.isHole(at, length)) return { kind: 'zeros' };
@@ -53,10 +53,9 @@ function isContainer(type: number): boolean {
 }
 
 /** Entries of an MBR, with the chains of its containers. */
-async function mbrEntries(reader: Reader, mbr: ReadMbr, sectorSize: number) {
+async function mbrEntries(reader: Reader, mbr: DecodedMbr, sectorSize: number) {
   const entries: Entry[] = [];
   const troubles: ChainTrouble[] = [];
-  const statusOf = (index: number) => mbr.odd.find((one) => one.index === index)?.status;
   const common = { name: '', attributes: [] };
   let logicalNumber = 5;
   for (const entry of mbr.entries) {
@@ -71,7 +70,7 @@ async function mbrEntries(reader: Reader, mbr: ReadMbr, sectorSize: number) {
       sectors: entry.count,
       type: typeCode(entry.type),
       active: entry.active,
-      status: statusOf(entry.index) ?? (entry.active ? 0x80 : 0),
+      status: mbr.records[entry.index]!.status,
       id: partitionId(mbr.signature, number),
       recordAt: 0,
     });
@@ -113,13 +112,6 @@ function gptEntry(entry: GptEntry): Entry {
     attributes: attributeWords(entry.attributes),
     recordAt: 0,
   };
-}
-
-/** True where sector 0 is that of a file system over the whole medium and no table. */
-function isVolume(sector: Uint8Array, mbr: ReadMbr | undefined): boolean {
-  if (!shapeOf(sector)) return false;
-  // Boot code may stand where a table would: its bytes make no sound entries.
-  return !mbr || mbr.odd.length > 0 || mbr.entries.every((entry) => entry.first === 0 || entry.count === 0);
 }
 
 function wholeMedium(sectors: number): Entry {
@@ -187,11 +179,12 @@ async function formerPlaces(reader: Reader, gap: FoundGap, sectorSize: number): 
   return found;
 }
 
-/** A file system over the whole medium from a time without a table: its mark is still there. */
-async function formerVolume(reader: Reader): Promise<Leftover[]> {
-  const content = recognise(await reader.upTo(0, HEAD_LENGTH), new Uint8Array(0));
-  return content ? [{ sector: 0, what: `${content.name} over the whole medium` }] : [];
+/** A file system whose mark stands over the whole medium, beside a table. */
+async function besideTable(reader: Reader): Promise<KnownContent | undefined> {
+  return recognise(await reader.upTo(0, HEAD_LENGTH), new Uint8Array(0));
 }
+
+const ISO = 'ISO 9660';
 
 async function readTable(reader: Reader, sectorSize: 512 | 4096, sectors: number) {
   const sector0 = await reader.upTo(0, sectorSize);
@@ -202,7 +195,7 @@ async function readTable(reader: Reader, sectorSize: 512 | 4096, sectors: number
   const gpt = { first: copies.first?.found, copy: copies.copy?.found };
   const hasGpt = gpt.first !== undefined || gpt.copy !== undefined;
   const isGpt = hasGpt && (protective !== undefined || (!mbr && authority({ gpt }) !== undefined));
-  const kind: Survey['table'] = isGpt ? 'gpt' : mbr && !isVolume(sector0, mbr) ? 'mbr' : 'none';
+  const kind: Survey['table'] = isGpt ? 'gpt' : mbr && (await isTable(reader, sector0, mbr, sectors)) ? 'mbr' : 'none';
   return { mbr, copies, gpt, protective, kind };
 }
 
@@ -275,11 +268,17 @@ export async function surveyMedium(
       .map((one) => ({ start: one.start, end: one.start + one.sectors })),
   ];
   const gaps: FoundGap[] = [];
-  const leftovers: Leftover[] = kind === 'none' ? [] : await formerVolume(reader);
+  const beside = kind === 'none' ? undefined : await besideTable(reader);
+  const iso = beside?.name === ISO ? beside : undefined;
+  const leftovers: Leftover[] = [];
+  // From a time without a table its mark is still there; an ISO 9660 that is a disk too is meant so.
+  if (beside && !iso) leftovers.push({ sector: 0, what: `${beside.name} over the whole medium` });
+  const isInIso = ({ start }: { start: number }) => start * sectorSize < (iso?.size ?? 0);
   for (const [i, gap] of gapsBetween(taken, sectors).entries()) {
     const looked = await lookInto(reader, gap, sectorSize, i === 0);
     gaps.push(looked);
-    if (looked.dataAt !== undefined) leftovers.push(...(await formerPlaces(reader, looked, sectorSize)));
+    if (looked.dataAt !== undefined && !isInIso(gap))
+      leftovers.push(...(await formerPlaces(reader, looked, sectorSize)));
   }
   return {
     size: source.size,
@@ -288,6 +287,7 @@ export async function surveyMedium(
     table: kind,
     mbr: mbr && {
       signature: mbr.signature,
+      records: mbr.records.filter((one) => one.status !== 0 || one.type !== 0 || one.first !== 0 || one.count !== 0),
       hasCode: firstData(mbr.code.subarray(0, CODE_LENGTH)) >= 0,
       protectiveCount: protective?.count,
       protectiveActive: protective?.active === true,
@@ -299,6 +299,7 @@ export async function surveyMedium(
     chain,
     gaps,
     leftovers,
+    iso,
     read: reader.spent,
   };
 }

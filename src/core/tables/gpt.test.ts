@@ -60,7 +60,7 @@ describe('the protective record (“Protective MBR”)', () => {
   test('nothing else stands in it', () => {
     const sector = parts(4096, SECTORS)[0]!.bytes;
     const mbr = decodeMbr(sector);
-    expect(mbr).toMatchObject({ signature: 0, odd: [] });
+    expect(mbr).toMatchObject({ signature: 0, code: new Uint8Array(440) });
     expect(sector.subarray(512).every((byte) => byte === 0)).toBe(true);
   });
 });

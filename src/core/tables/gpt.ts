@@ -86,8 +86,6 @@ export interface Gpt {
   }[];
   /** The mark in the status byte of the protective entry, which some BIOSes want against the specification. */
   readonly markProtective?: boolean;
-  /** Boot code for the protective sector, at most 440 bytes. */
-  readonly code?: Uint8Array;
 }
 
 /** Where the array of entries stands and how long it is, where that is not as usual. */
@@ -232,17 +230,13 @@ function hybridSignature(diskId: string): number {
  * "Protective MBR": one entry of type EEh over everything, so that old tools see no free space.
  * In a hybrid it covers what lies before the first partition that stands beside it.
  */
-function protectiveMbr(
-  { hybrid = [], markProtective = false, diskId, code = new Uint8Array(0) }: Gpt,
-  sectorSize: number,
-  sectors: number,
-) {
+function protectiveMbr({ hybrid = [], markProtective = false, diskId }: Gpt, sectorSize: number, sectors: number) {
   const until = Math.min(sectors, ...hybrid.map((one) => one.first));
   const count = Math.min(until - 1, SECTOR_LIMIT - 1);
   const protective = { index: 0, active: markProtective, type: PROTECTIVE, first: 1, count };
   const beside = hybrid.map((one, i) => ({ index: i + 1, ...one }));
   const signature = hybrid.length > 0 ? hybridSignature(diskId) : 0;
-  return encodeMbr({ signature, entries: [protective, ...beside], code }, sectorSize);
+  return encodeMbr({ signature, entries: [protective, ...beside] }, sectorSize);
 }
 
 /** A header as numbers. A 64-bit field that is no safe integer becomes the largest one: it lies beyond every medium. */

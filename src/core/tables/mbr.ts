@@ -5,7 +5,7 @@
  * Boot Record (MBR)": code at 0, disk signature at 440, four 16-byte partition records from
  * 446, 55h AAh at 510. On media of 4096-byte sectors the same 512 bytes, the rest zero.
  */
-import { decode, encode, field, record, type Values } from '../bytes/record';
+import { decode, encode, field, record } from '../bytes/record';
 
 /** Bytes of boot code before the signature. */
 export const CODE_LENGTH = 440;
@@ -66,11 +66,10 @@ export interface Logical {
   readonly count: number;
 }
 
-/** What a master boot record says. `signature` is an unsigned 32-bit number. */
+/** What the table of a master boot record says. `signature` is an unsigned 32-bit number. */
 export interface Mbr {
   readonly signature: number;
   readonly entries: readonly MbrEntry[];
-  readonly code: Uint8Array;
 }
 
 /**
@@ -91,8 +90,7 @@ export function encodable(first: number, count: number): boolean {
 }
 
 /**
- * The bytes of sector 0 (`sectorSize` of them). Boot code shorter than its place is followed by
- * zeros. Throws a RangeError for an entry that is out of range: placement refuses those before.
+ * The bytes of sector 0 (`sectorSize` of them), its code area zeros. Throws a RangeError for an entry that is out of range: placement refuses those before.
  */
 export function encodeMbr(mbr: Mbr, sectorSize: number): Uint8Array {
   const entries = new Uint8Array(64);
@@ -108,7 +106,6 @@ export function encodeMbr(mbr: Mbr, sectorSize: number): Uint8Array {
     entries.set(entry, index * 16);
   }
   const code = new Uint8Array(CODE_LENGTH);
-  code.set(mbr.code);
   const sector = new Uint8Array(sectorSize);
   sector.set(encode(MBR_RECORD, { code, signature: mbr.signature, copyProtected: 0, entries, mark: 0xaa55 }));
   return sector;
@@ -151,32 +148,43 @@ export function encodeChain(chain: readonly Logical[], sectorSize: number): { se
 /** Why a sector is not read as a master boot record. */
 export type MbrRefusal = 'too short' | 'no boot record mark';
 
-/** Entries with a status byte other than 00h and 80h; their place in the table and the byte. */
-export interface OddStatus {
+/** A record as it stands in the sector, whatever it means. */
+export interface RawEntry {
   readonly index: number;
+  /** 80h and 00h are valid. */
   readonly status: number;
+  readonly type: number;
+  readonly first: number;
+  readonly count: number;
 }
 
-/** Reads sector 0. Unused entries (type 0) are left out; odd status bytes are reported. */
-export function decodeMbr(sector: Uint8Array): (Mbr & { odd: readonly OddStatus[] }) | MbrRefusal {
+/** A boot record as it was read: what it says, and its records as they stand. */
+export interface DecodedMbr extends Mbr {
+  /** The bytes of the code area. */
+  readonly code: Uint8Array;
+  /** All four. */
+  readonly records: readonly RawEntry[];
+}
+
+/** True for a status byte that a record may have. */
+export function isStatus(status: number): boolean {
+  return status === 0 || status === ACTIVE;
+}
+
+/** Reads sector 0. Unused entries (type 0) are left out of `entries`. */
+export function decodeMbr(sector: Uint8Array): DecodedMbr | MbrRefusal {
   if (sector.length < MBR_LENGTH) return 'too short';
   const values = decode(MBR_RECORD, sector);
   if (values.mark !== 0xaa55) return 'no boot record mark';
-  const raw: Values<typeof ENTRY_RECORD>[] = [];
-  for (let i = 0; i < PRIMARY_ENTRIES; i++) raw.push(decode(ENTRY_RECORD, values.entries.subarray(i * 16)));
-  const entries = raw
-    .map((entry, index) => ({
-      index,
-      active: entry.status === ACTIVE,
-      type: entry.type,
-      first: entry.first,
-      count: entry.count,
-    }))
-    .filter((entry) => entry.type !== 0);
-  const odd = raw
-    .map(({ status }, index) => ({ index, status }))
-    .filter(({ status }) => status !== 0 && status !== ACTIVE);
-  return { signature: values.signature, entries, code: values.code, odd };
+  const records: RawEntry[] = [];
+  for (let index = 0; index < PRIMARY_ENTRIES; index++) {
+    const { status, type, first, count } = decode(ENTRY_RECORD, values.entries.subarray(index * 16));
+    records.push({ index, status, type, first, count });
+  }
+  const entries = records
+    .filter(({ type }) => type !== 0)
+    .map(({ status, ...entry }) => ({ ...entry, active: status === ACTIVE }));
+  return { signature: values.signature, entries, code: values.code, records };
 }
 
 /** The id systems make for an MBR partition: signature in hexadecimal, dash, number in hexadecimal. */

@@ -130,8 +130,8 @@ export function isCylinderCode(type: string): boolean {
 export interface TypeQuestion {
   readonly table: 'mbr' | 'gpt';
   readonly role: 'boot' | 'esp' | 'bios-boot' | 'system' | 'data' | 'swap';
-  /** `exfat` stands for NTFS too, which has the same types. */
-  readonly content: 12 | 16 | 32 | 'exfat' | 'swap' | 'none';
+  /** `exfat` stands for NTFS too, which has the same types; `linux` for every other file system that was recognised. */
+  readonly content: 12 | 16 | 32 | 'exfat' | 'swap' | 'linux' | 'none';
   readonly end: number;
   readonly sectors: number;
   readonly sectorSize: number;
@@ -177,9 +177,9 @@ export function twinType(type: string, table: 'mbr' | 'gpt'): string | undefined
 function gptTypeByRule({ role, content }: TypeQuestion): string {
   if (role === 'esp') return GPT.esp;
   if (role === 'bios-boot') return GPT.biosBoot;
-  if (role === 'swap' || content === 'swap') return GPT.swap;
+  if (content === 'swap' || (role === 'swap' && content === 'none')) return GPT.swap;
   if (role === 'boot' && content !== 'none') return GPT.extendedBoot;
-  return content === 'none' ? GPT.linux : GPT.basicData;
+  return content === 'none' || content === 'linux' ? GPT.linux : GPT.basicData;
 }
 
 const SMALL = 32 * 1024 * 1024;
@@ -196,5 +196,5 @@ export function typeByRule(question: TypeQuestion): string {
   if (content === 32) return prefersLba || beyond ? '0C' : '0B';
   if (role === 'bios-boot') return 'DA';
   if (content === 'exfat') return '07';
-  return role === 'swap' || content === 'swap' ? '82' : '83';
+  return content === 'swap' || (role === 'swap' && content === 'none') ? '82' : '83';
 }

@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation';
 import type { BenchMedium, BenchView } from '@/contract/bench';
 import type { DeviceUse } from '@/core/medium/device';
 import { KIND_NAMES } from '@/core/medium/medium';
-import { counted, grouped, inBinary, inDecimal } from '@/core/quantity/units';
+import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
 import { TopBar } from '../kit/TopBar';
@@ -38,9 +38,7 @@ function Row({ medium: { device, tells, refused } }: { medium: BenchMedium }) {
         {node && <span className="block font-mono text-sm text-soft">called {node} now</span>}
       </div>
       <div>
-        <b className="block font-semibold">
-          {inDecimal(size)} = {inBinary(size)}
-        </b>
+        <b className="block font-semibold">{inBoth(size, 'decimal')}</b>
         <span className="block font-mono text-sm text-soft">
           {grouped(Math.floor(size / device.logicalSector))} sectors
           <span className="block">{grouped(size)} bytes</span>

@@ -2,7 +2,7 @@
 
 import { BarController, BarElement, CategoryScale, Chart, Legend, LinearScale, Tooltip } from 'chart.js';
 import { useEffect, useRef } from 'react';
-import { inBinary, inDecimal } from '@/core/quantity/units';
+import { inBinary, inBoth } from '@/core/quantity/units';
 
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, Legend, Tooltip);
 
@@ -69,8 +69,7 @@ export function BarChart({ label, names, series, stacked }: Props) {
           legend: { display: stacked, position: 'bottom', labels: { color: tone('--ink'), boxWidth: 12 } },
           tooltip: {
             callbacks: {
-              label: ({ dataset, raw }) =>
-                `${dataset.label ?? ''}: ${inBinary(Number(raw))} = ${inDecimal(Number(raw))}`,
+              label: ({ dataset, raw }) => `${dataset.label ?? ''}: ${inBoth(Number(raw))}`,
             },
           },
         },

@@ -4,7 +4,7 @@ import { type KeyboardEvent, useRef } from 'react';
 import type { Finding } from '@/core/findings/finding';
 import type { Edit } from '@/core/layout/edits';
 import type { Placement, Stratum } from '@/core/placement/placement';
-import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import {
   type Band,
   brokenBands,
@@ -277,7 +277,7 @@ interface HandleProps {
 
 function sizeText(sectors: number, sectorSize: number): string {
   const bytes = sectors * sectorSize;
-  return `${inBinary(bytes)} = ${inDecimal(bytes)}`;
+  return inBoth(bytes);
 }
 
 /** The handle of a boundary; while it moves it says both sizes in both unit families. */

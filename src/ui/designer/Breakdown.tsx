@@ -4,7 +4,7 @@ import { type FatGeometry, sectorOfCluster } from '@/core/filesystems/fat/geomet
 import { leastClusters, mostClusters } from '@/core/filesystems/fat/variants';
 import { accountOf, type Use } from '@/core/placement/account';
 import type { PlacedPartition } from '@/core/placement/placement';
-import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { paint } from '../column/Patterns';
 import { useDesigner } from './context';
 
@@ -76,9 +76,7 @@ export function Breakdown({ placed }: { placed: PlacedPartition }) {
         {usable !== undefined && (
           <>
             <dt className="border-t border-hair">Usable in all</dt>
-            <dd className="border-t border-hair text-right font-mono text-sm">
-              {inBinary(usable)} = {inDecimal(usable)}
-            </dd>
+            <dd className="border-t border-hair text-right font-mono text-sm">{inBoth(usable)}</dd>
           </>
         )}
         <Landing placed={placed} />

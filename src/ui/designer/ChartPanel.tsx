@@ -1,6 +1,6 @@
 'use client';
 
-import { inBinary, inDecimal } from '@/core/quantity/units';
+import { inBinary, inBoth } from '@/core/quantity/units';
 import { BarChart } from '../chart/BarChart';
 import { useDesigner } from './context';
 import { PanelHead } from './panel';
@@ -16,7 +16,7 @@ export function ChartPanel() {
   const whole = sectors * sectorSize;
   return (
     <>
-      <PanelHead title="How the space divides" detail={`${inBinary(whole)} = ${inDecimal(whole)} in all`} />
+      <PanelHead title="How the space divides" detail={`${inBoth(whole)} in all`} />
       <div className="mt-2 border-t border-hair pt-2" style={{ height: 40 + bars.length * 30 }}>
         <BarChart
           label={bars.map((one) => `${one.name} ${inBinary(one.bytes)}`).join(', ')}
@@ -30,9 +30,7 @@ export function ChartPanel() {
           {bars.map((one, i) => (
             <tr key={i} className="border-b border-hair">
               <td className="truncate py-0.5">{one.name}</td>
-              <td className="text-right font-mono text-sm whitespace-nowrap">
-                {inBinary(one.bytes)} = {inDecimal(one.bytes)}
-              </td>
+              <td className="text-right font-mono text-sm whitespace-nowrap">{inBoth(one.bytes)}</td>
               <td className="pl-2 text-right font-mono text-sm text-soft">
                 {whole === 0 ? '–' : `${((one.bytes / whole) * 100).toFixed(1)} %`}
               </td>

@@ -3,7 +3,7 @@
 import type { ReactNode } from 'react';
 import { boardOf, mediumText } from '@/core/layout/medium-spec';
 import { TABLE_NAMES } from '@/core/layout/vocabulary';
-import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { useDesigner } from './context';
 import type { Selection } from './store';
 
@@ -37,7 +37,7 @@ export function ContextBar({ tools }: { tools: ReactNode }) {
         <b className="font-semibold">{mediumText(spec)}</b>{' '}
         <span className="font-mono text-sm text-soft">
           {nominal ? '≥ ' : ''}
-          {inDecimal(medium.capacity)} = {inBinary(medium.capacity)} · {grouped(sectors)} sectors of {sectorSize}
+          {inBoth(medium.capacity, 'decimal')} · {grouped(sectors)} sectors of {sectorSize}
         </span>
       </Item>
       <Item title="Starts from it" selection={{ kind: 'machine' }}>

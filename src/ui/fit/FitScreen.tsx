@@ -11,7 +11,7 @@ import { mediumText } from '@/core/layout/medium-spec';
 import { KIND_NAMES, MEDIUM_KINDS, type MediumKind } from '@/core/medium/medium';
 import type { Stratum } from '@/core/placement/placement';
 import { parseExact } from '@/core/quantity/size-language';
-import { grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { Correlated } from '../column/Correlated';
 import type { Scale } from '../column/geometry';
 import { Patterns } from '../column/Patterns';
@@ -267,7 +267,7 @@ export function FitScreen({ view }: { view: LayoutView }) {
               wrong: !column.works,
               cells: [
                 mediumText(column.medium),
-                `${inDecimal(column.placement.medium.capacity)} = ${inBinary(column.placement.medium.capacity)}`,
+                inBoth(column.placement.medium.capacity, 'decimal'),
                 inBinary(column.placement.grain.bytes),
                 slackText(column),
                 tally(column.findings),

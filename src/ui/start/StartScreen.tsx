@@ -23,7 +23,7 @@ import { BOARD_FAMILIES, type BoardFamily, boardProfile } from '@/core/medium/bo
 import { KIND_NAMES, MEDIUM_KINDS, type MediumKind } from '@/core/medium/medium';
 import { place } from '@/core/placement/place';
 import { parseExact } from '@/core/quantity/size-language';
-import { grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
+import { grouped, inBoth } from '@/core/quantity/units';
 import { createLayout } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
@@ -199,7 +199,7 @@ function ProposedColumn({ proposal }: { proposal: Proposal }) {
               <span className="flex justify-between gap-3">
                 <b className="truncate font-semibold">{slot.name}</b>
                 <span className="font-mono text-sm whitespace-nowrap">
-                  {inBinary(span.end - span.start)} = {inDecimal(span.end - span.start)} · {grouped(sectors)} sec
+                  {inBoth(span.end - span.start)} · {grouped(sectors)} sec
                 </span>
               </span>
               <span className="block text-soft">{reasonOf(slot.id)}</span>

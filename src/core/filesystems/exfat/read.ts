@@ -26,6 +26,13 @@ import {
 /** Most bytes of a directory, and of the bitmap, that are read. */
 const FOLDER_READ = 64 * 1024 * 1024;
 const BITMAP_READ = 16 * 1024 * 1024;
+const WINDOW = 1024 * 1024;
+/** Bits that are set in each byte. */
+const BITS_OF = Uint8Array.from({ length: 256 }, (_, byte) => {
+  let bits = 0;
+  for (let rest = byte; rest > 0; rest >>= 1) bits += rest & 1;
+  return bits;
+});
 
 /** Where everything lies, as the boot sector says. */
 export interface ExfatShape {
@@ -172,8 +179,8 @@ class ExfatVolume implements Volume {
     return this.follow(file.cluster, file.size, file.inOnePiece, false);
   }
 
-  /** Label and free clusters, as the root directory and the bitmap tell. */
-  async facts(): Promise<{ label: string; free: number | undefined }> {
+  /** Label and free clusters, as the root directory and the bitmap tell; a longer bitmap than `most` bytes is not counted. */
+  async facts(most: number): Promise<{ label: string; free: number | undefined }> {
     const { bytes } = await this.directory();
     let label = '';
     let free: number | undefined;
@@ -183,21 +190,32 @@ class ExfatVolume implements Volume {
         const { label: text, count } = decode(LABEL_ENTRY, entry);
         label = text.slice(0, count);
       }
-      if (entry[0] === TYPE.bitmap && free === undefined) free = await this.countFree(decode(BITMAP_ENTRY, entry));
+      if (entry[0] === TYPE.bitmap && free === undefined)
+        free = await this.countFree(decode(BITMAP_ENTRY, entry), most);
     }
     return { label, free };
   }
 
-  private async countFree({ cluster, length }: Values<typeof BITMAP_ENTRY>): Promise<number | undefined> {
+  private async countFree({ cluster, length }: Values<typeof BITMAP_ENTRY>, most: number): Promise<number | undefined> {
     const { clusters } = this.shape;
     const bytes = Math.ceil(clusters / 8);
-    if (bytes > BITMAP_READ || Number(length) < bytes) return undefined;
+    if (bytes > most || Number(length) < bytes) return undefined;
     let used = 0;
-    let bit = 0;
+    let left = bytes;
     try {
       for await (const { at, length: run } of this.follow(cluster, bytes, false, false))
-        for (const byte of await this.source.read(at, run))
-          for (let i = 0; i < 8 && bit < clusters; i++, bit++) used += (byte >> i) & 1;
+        for (let done = 0; done < run;) {
+          const window = Math.min(WINDOW, run - done);
+          left -= window;
+          // Clusters of a hole are free.
+          if (this.source.isHole?.(at + done, window) !== true) {
+            const piece = await this.source.read(at + done, window);
+            for (const byte of piece) used += BITS_OF[byte]!;
+            // Bits behind the last cluster count for nothing.
+            if (left === 0 && clusters % 8 > 0) used -= BITS_OF[piece[window - 1]! >> (clusters % 8)]!;
+          }
+          done += window;
+        }
     } catch (error) {
       if (error instanceof BrokenChain) return undefined;
       throw error;
@@ -229,12 +247,12 @@ export async function openExfat(source: BlockSource, base: number): Promise<Volu
   return found && new ExfatVolume(source, base, found.shape);
 }
 
-/** What the volume says of itself; undefined where there is none. */
-export async function readExfat(source: BlockSource, base: number): Promise<ExfatFound | undefined> {
+/** What the volume says of itself; undefined where there is none. `isFull`: its bitmap is counted, however long it is. */
+export async function readExfat(source: BlockSource, base: number, isFull = false): Promise<ExfatFound | undefined> {
   const found = await bootOf(source, base);
   if (!found) return undefined;
   const { boot, shape } = found;
-  const { label, free } = await new ExfatVolume(source, base, shape).facts();
+  const { label, free } = await new ExfatVolume(source, base, shape).facts(isFull ? Infinity : BITMAP_READ);
   return {
     shape,
     partitionOffset: narrow(boot.partitionOffset) ?? Number.MAX_SAFE_INTEGER,

@@ -4,7 +4,7 @@ import { encode } from '../../bytes/record';
 import { NO_LABEL, storedLabel } from '../label';
 import type { Tree } from '../tree';
 import { fillFat, FIRST_CLUSTER } from './fill';
-import { type FatGeometry, sectorOfCluster } from './geometry';
+import { type FatGeometry, hiddenSectors, sectorOfCluster } from './geometry';
 import { BOOT_SECTOR, INFO_LEAD, INFO_SECTOR, INFO_STRUCTURE, INFO_TRAIL, SMALL_BOOT_SECTOR } from './records';
 import { codeAt, codeRoom, type Variant } from './variants';
 
@@ -21,8 +21,8 @@ export interface FatIdentity {
   readonly label: string;
   /** Time for the label entry, `YYYY-MM-DDTHH:MM:SS`, 1980 to 2107. */
   readonly date: string;
-  /** Boot code that stands in the boot sector, at most `codeRoom` bytes; where there is none, the volume says that it does not boot. */
-  readonly code?: Uint8Array | undefined;
+  /** Boot code that stands in the boot sector, at most `codeRoom` bytes, and the byte of the sector that it is entered at; where there is none, the volume does not boot. */
+  readonly code?: { readonly bytes: Uint8Array; readonly entry: number } | undefined;
   /** Files keep their own times. */
   readonly keepsTimes?: boolean | undefined;
 }
@@ -59,7 +59,7 @@ function bootSector(geometry: FatGeometry, identity: FatIdentity): Uint8Array {
     fatSize16: variant === 32 ? 0 : geometry.fatSectors,
     sectorsPerTrack: headers.sectorsPerTrack,
     heads: headers.heads,
-    hidden: geometry.start,
+    hidden: hiddenSectors(geometry.start),
     total32: has16 ? 0 : totalSectors,
     drive: headers.drive,
     extendedMark: 0x29,
@@ -69,7 +69,8 @@ function bootSector(geometry: FatGeometry, identity: FatIdentity): Uint8Array {
     mark: 0xaa55,
   };
   // The jump leads to the code: over the fields of the variant.
-  const placed = { ...common, jump: jumpTo(codeAt(variant)), code: codeOf(variant, identity.code) };
+  const { bytes, entry = codeAt(variant) } = identity.code ?? {};
+  const placed = { ...common, jump: jumpTo(entry), code: codeOf(variant, bytes) };
   if (variant !== 32) return encode(SMALL_BOOT_SECTOR, placed);
   return encode(BOOT_SECTOR, {
     ...placed,
@@ -82,9 +83,10 @@ function bootSector(geometry: FatGeometry, identity: FatIdentity): Uint8Array {
   });
 }
 
-/** A short jump from byte 0 and a no-operation, as readers expect them there. */
+/** A jump from byte 0, as readers expect it there: short and with a no-operation, or a near one. */
 function jumpTo(offset: number): Uint8Array {
-  return Uint8Array.of(0xeb, offset - 2, 0x90);
+  if (offset - 2 < 0x80) return Uint8Array.of(0xeb, offset - 2, 0x90);
+  return Uint8Array.of(0xe9, (offset - 3) & 0xff, (offset - 3) >> 8);
 }
 
 function labelField(label: string): Uint8Array {

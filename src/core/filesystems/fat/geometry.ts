@@ -358,3 +358,11 @@ export function fatGeometry(q: FatQuestion): Result<FatGeometry, FatRefusal> {
 export function sectorOfCluster(geometry: FatGeometry, cluster: number): number {
   return geometry.dataStart + (cluster - 2) * geometry.sectorsPerCluster;
 }
+
+/**
+ * Sectors before the volume, as its header tells them. The field has 32 bits and is used by BIOS
+ * calls only: for a volume behind them it says nothing ("BPB_HiddSec" of the published FAT32 specification).
+ */
+export function hiddenSectors(start: number): number {
+  return start < 2 ** 32 ? start : 0;
+}

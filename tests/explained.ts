@@ -1,0 +1,48 @@
+/**
+ * Why a survey of a build may find something: because the layout says so, and its own findings
+ * told of it, or because of what was supplied. What is not explained here is a fault.
+ */
+import type { Finding } from '@/core/findings/finding';
+import type { SurveyFinding } from '@/core/findings/survey-finding';
+import { isPartition, type Placement } from '@/core/placement/placement';
+import type { Survey } from '@/core/survey/found';
+
+/** Findings about surveys, and the findings about layouts that told of the same thing before: about the slot, or the table. */
+const TOLD: Readonly<Record<string, readonly string[]>> = {
+  'found/more-than-one-active': ['table/two-active'],
+  'found/zero-signature': ['table/zero-signature'],
+  'found/zero-disk-id': ['table/zero-disk-id'],
+  'found/hybrid': ['table/hybrid'],
+  'found/protective-entry-active': ['table/mark-on-protective-entry'],
+  'found/gpt-array-under-16-kib': ['table/array-under-16-kib'],
+  'found/type-disagrees-with-content': ['type/disagrees-with-content', 'boot/esp-not-fat'],
+  'found/esp-not-fat': ['boot/esp-not-fat'],
+  'found/fat-near-the-border': ['fat/near-the-border'],
+  'found/fat-clusters-over-32-kib': ['fat/clusters-of-64-kib'],
+};
+
+/** What is between partitions is cleared at both ends only: old bytes may be left, and are told. */
+const OLD_BYTES = ['found/data-between-partitions', 'found/leftover'];
+
+const NOTHING = ['found/no-table-and-no-volume', 'found/odd-status', 'found/no-entry-on-the-medium'];
+
+/** Whether a finding about the survey of a build follows from the layout. */
+export function explained(
+  { rule, place }: SurveyFinding,
+  placement: Placement,
+  findings: readonly Finding[],
+  survey: Survey,
+): boolean {
+  if (OLD_BYTES.includes(rule)) return true;
+  if (placement.layout.table.kind === 'none') {
+    // Without a table and without a volume, because the layout has neither; or a file that may be anything.
+    const [only] = placement.layout.slots;
+    if (NOTHING.includes(rule) || (only?.kind === 'partition' && only.content?.kind === 'blob')) return true;
+  }
+  const found = place.kind === 'partition' ? survey.partitions.find(({ key }) => key === place.key) : undefined;
+  const slot = found && placement.placed.filter(isPartition).find((one) => one.start === found.start)?.slot;
+  // What is wrong inside a supplied image was there before.
+  if (slot?.content && 'sha256' in slot.content) return true;
+  const isAbout = (one: Finding) => slot === undefined || one.place.kind !== 'slot' || one.place.id === slot.id;
+  return findings.some((one) => TOLD[rule]?.includes(one.rule) === true && isAbout(one));
+}

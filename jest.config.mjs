@@ -16,9 +16,15 @@ const transform = {
 // Two busy cores may make a test wait; only a hang takes this long.
 const shared = {
   testEnvironment: 'node',
-  testTimeout: 30_000,
+  // Properties that are run a hundred times over may take as long as that takes.
+  testTimeout: process.env.LOESS_AGAIN ? 3_600_000 : 30_000,
   transform,
-  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^@tests/(.*)$': '<rootDir>/tests/$1' },
+  setupFiles: ['<rootDir>/tests/properties.ts'],
+  moduleNameMapper: {
+    '^@/(.*)$': '<rootDir>/src/$1',
+    '^@tests/(.*)$': '<rootDir>/tests/$1',
+    ...(process.env.LOESS_AGAIN && { '^fast-check$': '<rootDir>/tests/again.ts' }),
+  },
 };
 
 export default {

@@ -5,7 +5,7 @@ import { type BlockSource, memoryBlocks } from '@/core/bytes/blocks';
 import { type Extent, lengthOf } from '@/core/bytes/extents';
 import { nameKey, nameTrouble } from '@/core/filesystems/names';
 import type { FileAttribute, Tree, TreeFile } from '@/core/filesystems/tree';
-import { walk, type Volume } from '@/core/filesystems/volume';
+import { contentOf, walk, type Volume } from '@/core/filesystems/volume';
 
 /** Content of a made-up file: follows from its name, so that it need not be kept. */
 export function madeUp(size: number, seed: string): Uint8Array {
@@ -66,7 +66,7 @@ export async function treeOf(volume: Volume, source: BlockSource): Promise<{ tre
       continue;
     }
     const hash = createHash('sha256');
-    for await (const { at, length } of volume.pieces(entry)) hash.update(await source.read(at, length));
+    for await (const bytes of contentOf(volume, source, entry)) hash.update(bytes);
     tree.push({ kind: 'file', ...facts, size: entry.size, sha256: hash.digest('hex') });
   }
   return { tree, troubles };

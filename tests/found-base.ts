@@ -83,3 +83,16 @@ export function nearBorder(): FoundImage {
   const { first, second } = fatsOf(image, 0);
   return image.number(32, (2 * second - first) / 512 + 65_530);
 }
+
+/** An installer medium of 4 MiB: an ISO 9660 over all of it, and an MBR in front whose entries lie in it. */
+export const installer = () =>
+  new FoundImage(4 * MIB)
+    .number(440, 0x6d617272)
+    .entry(0, 0, { type: 0x17, first: 0, count: 8192, status: 0x80 })
+    .entry(0, 1, { type: 0x83, first: 2048, count: 1024 })
+    .put(32_768, [1])
+    .text(32_769, 'CD001')
+    .text(32_808, 'MARRAM INSTALLER'.padEnd(32))
+    .number(32_848, 2048)
+    .number(32_896, 2048, 2)
+    .text(32_768 + 830, '2026030112345678');

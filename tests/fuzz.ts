@@ -7,7 +7,8 @@ import { checkSurvey } from '@/core/findings/survey';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
 import { surveyMedium } from '@/core/survey/survey';
-import { chained, gpt, gpt4096, inBothFats, mbr, VOLUME, whole } from './found-base';
+import { agreesWithTheBook } from './agreement';
+import { chained, gpt, gpt4096, inBothFats, exfat, installer, mbr, VOLUME, whole } from './found-base';
 import type { FoundImage } from './found-image';
 
 /** What a survey may read, and how long its answer may be, in bytes. */
@@ -40,6 +41,8 @@ function bases(): FoundImage[] {
     gpt4096(),
     whole('fat16'),
     whole('fat32'),
+    exfat(),
+    installer(),
     // A root directory of three clusters.
     inBothFats(gpt(), VOLUME, 8, long.slice(1)).text(VOLUME + 512 * 200, 'GAUGE   CSV'),
   ];
@@ -92,6 +95,7 @@ async function lookAt(image: FoundImage, draw: Draw): Promise<void> {
   const sectorSize = draw(8) === 0 ? (image.sectorSize === 512 ? 4096 : 512) : image.sectorSize;
   const survey = await surveyMedium(image, { sectorSize });
   const findings = checkSurvey(survey);
+  await agreesWithTheBook(image, survey);
   if (survey.read > MOST_READ) throw new Error(`${survey.read} bytes were read`);
   if (JSON.stringify({ survey, findings }).length > MOST_TOLD) throw new Error('the answer is too long');
   if (survey.sectors > 0) {

@@ -65,6 +65,14 @@ function guid(view: DataView, at: number): string {
   return `${head.join('-')}-${tail.slice(0, 4)}-${tail.slice(4)}`;
 }
 
+/** Where a header that may be damaged says that the other copy is; undefined where there is no header. */
+async function otherCopy(source: BlockSource, sector: number, size: number): Promise<number | undefined> {
+  if (sector < 1 || (sector + 1) * size > source.size) return undefined;
+  const bytes = await source.read(sector * size, size);
+  if (String.fromCharCode(...bytes.subarray(0, 8)) !== 'EFI PART') return undefined;
+  return long(new DataView(bytes.buffer, bytes.byteOffset, size), 32);
+}
+
 const long = (view: DataView, at: number): number => {
   const value = view.getBigUint64(at, true);
   return value > BigInt(LARGEST) ? LARGEST : Number(value);
@@ -167,11 +175,15 @@ export async function tablesByTheBook(source: BlockSource, size: 512 | 4096, has
   const sectors = Math.floor(source.size / size);
   if (sectors === 0) return { table: 'none', partitions: [] };
   const record = await recordAt(source, 0);
-  const first = await gptAt(source, 1, size);
-  const copies = [first, first ? undefined : await gptAt(source, sectors - 1, size)];
-  const gpt = copies.find((one) => one !== undefined);
+  // The copy is in the last sector; where there is none, the first header says where it is.
+  const [told, atEnd] = [await otherCopy(source, 1, size), await otherCopy(source, sectors - 1, size)];
+  const copyAt = atEnd === undefined ? told : sectors - 1;
+  const isMarked =
+    told !== undefined || (copyAt !== undefined && (await otherCopy(source, copyAt, size)) !== undefined);
+  const gpt = (await gptAt(source, 1, size)) ?? (copyAt === undefined ? undefined : await gptAt(source, copyAt, size));
   const isProtected = record?.some(({ type }) => type === 0xee) ?? false;
-  if (gpt && (isProtected || !record)) return { table: 'gpt', partitions: gpt };
+  if (isMarked && isProtected) return { table: 'gpt', partitions: gpt ?? [] };
+  if (gpt && !record) return { table: 'gpt', partitions: gpt };
   const none: Book = { table: 'none', partitions: [] };
   if (!record || record.some(({ status }) => status !== 0 && status !== 0x80)) return none;
   const bytes = await source.read(0, 512);

@@ -4,7 +4,7 @@ import type { BlockSource } from '@/core/bytes/blocks';
 import { visible } from '@/core/bytes/record';
 import { openVolume } from '@/core/filesystems/open';
 import { pathTrouble, type Tree } from '@/core/filesystems/tree';
-import { BrokenChain, entryAt, type Volume, type VolumeEntry, walk } from '@/core/filesystems/volume';
+import { BrokenChain, contentOf, entryAt, type Volume, type VolumeEntry, walk } from '@/core/filesystems/volume';
 import { insideText, isBrowsable, named } from '@/core/survey/structures';
 import { listImages } from './builds';
 import type { Context } from './context';
@@ -71,18 +71,6 @@ export function listFolder(context: Context, asked: VolumeAsked & { readonly pat
   });
 }
 
-/** Bytes that are read and handed on at a time. */
-const WINDOW = 1024 * 1024;
-
-async function* bytesOf(
-  { volume, source }: Pick<Opened, 'volume' | 'source'>,
-  file: VolumeEntry,
-): AsyncGenerator<Uint8Array> {
-  for await (const { at, length } of volume.pieces(file))
-    for (let done = 0; done < length; done += WINDOW)
-      yield await source.read(at + done, Math.min(WINDOW, length - done));
-}
-
 /** A file of a volume, streamed to `work` while the image is open. */
 export function withVolumeFile<T>(
   context: Context,
@@ -98,7 +86,7 @@ export function withVolumeFile<T>(
         `“${asked.path.slice(0, 200)}” is a folder; open it and fetch its files.`,
         'path',
       );
-    return work(file, bytesOf(opened, file));
+    return work(file, contentOf(opened.volume, opened.source, file));
   });
 }
 
@@ -125,7 +113,11 @@ export function takeFromVolume(
         else if (entry.folder) entries.push({ kind: 'folder', ...facts });
         else
           try {
-            entries.push({ kind: 'file', ...facts, ...(await intake.add(bytesOf(opened, entry))) });
+            entries.push({
+              kind: 'file',
+              ...facts,
+              ...(await intake.add(contentOf(opened.volume, opened.source, entry))),
+            });
           } catch (error) {
             if (!(error instanceof BrokenChain)) throw error;
             leftOut.push({ path, why: `cannot be read: ${error.message}` });

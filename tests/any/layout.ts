@@ -44,7 +44,7 @@ const anyName = fc
         '😀',
       ),
     },
-    { weight: 1, arbitrary: fc.string({ unit: 'grapheme', minLength: 1, maxLength: 72, size: 'max' }) },
+    { weight: 1, arbitrary: fc.string({ unit: 'grapheme', minLength: 1, maxLength: 72 }) },
     { weight: 1, arbitrary: fc.string({ unit: 'binary', minLength: 1, maxLength: 12 }) },
     { weight: 1, arbitrary: fc.constantFrom('half \ud800', '\udc00 other', 'x'.repeat(35) + '😀', 'nul\u00adsoft') },
   )
@@ -54,8 +54,8 @@ const anyName = fc
 const anyLabel = fc
   .oneof(
     { weight: 3, arbitrary: fc.constantFrom('TIDELOG', 'GAUGE_A', 'Shared tide data', 'März', 'ÄÖÜß', '') },
-    { weight: 2, arbitrary: fc.string({ unit: 'grapheme-ascii', maxLength: 11, size: 'max' }) },
-    { weight: 1, arbitrary: fc.string({ unit: 'grapheme', maxLength: 16, size: 'max' }) },
+    { weight: 2, arbitrary: fc.string({ unit: 'grapheme-ascii', maxLength: 11 }) },
+    { weight: 1, arbitrary: fc.string({ unit: 'grapheme', maxLength: 16 }) },
     {
       weight: 1,
       arbitrary: fc.constantFrom(
@@ -205,7 +205,7 @@ const anyPartition = fc.record({
   logical: sometimes(fc.constant(true as const)),
   type: seldom(fc.constantFrom(...MBR_TYPES, ...GPT_TYPES)),
   partitionId: seldom(fc.constantFrom(...IDS, NIL, DISK_ID)),
-  attributes: seldom(fc.uniqueArray(fc.constantFrom(...ATTRIBUTES), { minLength: 1, maxLength: 6, size: 'max' })),
+  attributes: seldom(fc.uniqueArray(fc.constantFrom(...ATTRIBUTES), { minLength: 1, maxLength: 6 })),
   active: seldom(fc.constant(true as const)),
   inside: fc.oneof(
     { weight: 3, arbitrary: fc.constant({}) },
@@ -363,9 +363,16 @@ const anySpec = fc.record({
   table: anyTable,
   grain: seldom(fc.constantFrom('4 KiB', '64 KiB', '1 MiB', '4 MiB', 'cylinders', '1 sector')),
   slots: fc.oneof(
-    { weight: 3, arbitrary: fc.array(anySlotSpec, { minLength: 1, maxLength: 1 }) },
-    { weight: 6, arbitrary: fc.array(anySlotSpec, { minLength: 0, maxLength: 6, size: 'max' }) },
-    { weight: 1, arbitrary: fc.array(anySlotSpec, { minLength: 0, maxLength: 40, size: 'max' }) },
+    { weight: 30, arbitrary: fc.array(anySlotSpec, { minLength: 1, maxLength: 1 }) },
+    { weight: 60, arbitrary: fc.array(anySlotSpec, { minLength: 0, maxLength: 6 }) },
+    { weight: 10, arbitrary: fc.array(anySlotSpec, { minLength: 0, maxLength: 40 }) },
+    // As many as a layout may have, of a few kinds.
+    {
+      weight: 1,
+      arbitrary: fc
+        .tuple(fc.array(anySlotSpec, { minLength: 1, maxLength: 6 }), fc.integer({ min: 120, max: 256 }))
+        .map(([some, n]) => Array.from({ length: n }, (_, i) => some[i % some.length]!)),
+    },
   ),
 });
 

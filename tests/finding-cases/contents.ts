@@ -132,6 +132,22 @@ const PLAIN: readonly Case[] = [
     remedies: ['Use 512 B clusters'],
   },
   {
+    rule: 'fat/name-of-a-device',
+    severity: 'note',
+    bad: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/CON.txt': 1, lpt1: 2, 'x.txt': 3 }) })]),
+    good: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/CONSOLE.txt': 1, com0: 2 }) })]),
+    says: '“logs/CON.txt”, and 1 other name, in a are names that some systems keep for a device.',
+    remedies: [],
+  },
+  {
+    rule: 'exfat/name-ends-with-a-point',
+    severity: 'note',
+    bad: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ 'etc.': 1 }) }) })]),
+    good: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ '.etc ': 1 }) }) })]),
+    says: '“etc.” in a ends with a point.',
+    remedies: [],
+  },
+  {
     rule: 'boot/fallback-path-missing',
     severity: 'note',
     bad: on(STICK, [fatPart('a', 'rest', { files: tree({ 'EFI/tide/loader.efi': 1, 'x.txt': 2 }) })], {

@@ -1,5 +1,5 @@
 /** What laying a tree into clusters has in common, whichever file system it becomes. */
-import { nameKey, nameTrouble } from './names';
+import { type NamedVolume, nameKey, nameTrouble } from './names';
 import type { FolderNode } from './tree';
 
 /** A name that no FAT or exFAT volume can hold, or that differs from another one by case at most. */
@@ -13,11 +13,14 @@ export function pathIn(folder: Pick<FolderNode, 'path'>, name: string): string {
 }
 
 /** What is wrong with the names of a folder, in its order. */
-export function nameTroubles(folder: Pick<FolderNode, 'path' | 'children'>): NameTrouble[] {
+export function nameTroubles(
+  folder: Pick<FolderNode, 'path' | 'children'>,
+  volume: NamedVolume = 'FAT',
+): NameTrouble[] {
   const seen = new Map<string, string>();
   return folder.children.flatMap(({ name }): NameTrouble[] => {
     const path = pathIn(folder, name);
-    const why = nameTrouble(name);
+    const why = nameTrouble(name, volume);
     const other = seen.get(nameKey(name));
     seen.set(nameKey(name), other ?? name);
     return [

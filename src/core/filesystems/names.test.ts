@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { nameKey, nameTrouble, storableName } from './names';
+import { isDeviceName, nameKey, nameTrouble, storableName } from './names';
 
 test.each([
   ['BUOY07.CSV', undefined],
@@ -25,6 +25,24 @@ test.each([
   ['half \udf0a', 'has half a character'],
   ['no \uffff', 'has a code that stands for no character'],
 ])('“%s”: %s', (name, trouble) => expect(nameTrouble(name)).toBe(trouble));
+
+test.each([
+  ['end.', undefined],
+  ['end ', undefined],
+  [' begin', undefined],
+  ['a\u007fb', undefined],
+  ['no \uffff', undefined],
+  ['..', 'stands for a folder itself'],
+  ['a:b', 'has the character :'],
+  ['half \ud83c', 'has half a character'],
+])('“%s” in exFAT: %s', (name, trouble) => expect(nameTrouble(name, 'exFAT')).toBe(trouble));
+
+test.each(['CON', 'con.txt', 'Lpt1', 'COM9.tar.gz', 'nul', 'aux.', 'COM¹'])('“%s” is kept for a device', (name) =>
+  expect(isDeviceName(name)).toBe(true),
+);
+test.each(['CONSOLE', 'COM0', 'COM10', 'x.con', 'lpt', ''])('“%s” is not', (name) =>
+  expect(isDeviceName(name)).toBe(false),
+);
 
 test('what is made storable can be stored, and a name that can be stays as it is', () => {
   fc.assert(

@@ -1,7 +1,8 @@
 /**
  * Names in FAT and exFAT volumes: what a long name may hold ("FAT Long Directory Entries" of the
- * published FAT32 specification; "FileName Field" of the exFAT specification), and which names
- * are one name to a reader that does not mind case.
+ * published FAT32 specification; "FileName Field", 7.7.3 of the exFAT specification, which allows
+ * blanks and points at both ends and every code above 1Fh that is not listed), and which names are
+ * one name to a reader that does not mind case.
  */
 import { upcased } from './upcase';
 
@@ -11,17 +12,29 @@ const NAME_LIMIT = 255;
 /** U+FFFF fills up the last piece of a name, U+FFFE is no character either. */
 const NO_CHARACTER = /[\ufffe\uffff]/u;
 const FORBIDDEN = /[\u0000-\u001f"*/:<>?\\|\u007f]/u;
+const FORBIDDEN_EXFAT = /[\u0000-\u001f"*/:<>?\\|]/u;
 const HALF = /\p{Cs}/u;
 
+/** What a name is for. */
+export type NamedVolume = 'FAT' | 'exFAT';
+
 /** Why a name cannot be stored; undefined for one that can. */
-export function nameTrouble(name: string): string | undefined {
-  const bad = FORBIDDEN.exec(name)?.[0];
+export function nameTrouble(name: string, volume: NamedVolume = 'FAT'): string | undefined {
+  const bad = (volume === 'FAT' ? FORBIDDEN : FORBIDDEN_EXFAT).exec(name)?.[0];
   if (bad !== undefined) return bad < ' ' || bad === '\u007f' ? 'has a control character' : `has the character ${bad}`;
   if (name.length > NAME_LIMIT) return `is longer than ${NAME_LIMIT} characters`;
+  if (HALF.test(name)) return 'has half a character';
+  if (volume === 'exFAT') return name === '.' || name === '..' ? 'stands for a folder itself' : undefined;
   if (/[. ]$/.test(name)) return `ends with a ${name.endsWith('.') ? 'point' : 'space'}, which readers drop`;
   if (name.startsWith(' ')) return 'begins with a space, which readers drop';
-  if (NO_CHARACTER.test(name)) return 'has a code that stands for no character';
-  return HALF.test(name) ? 'has half a character' : undefined;
+  return NO_CHARACTER.test(name) ? 'has a code that stands for no character' : undefined;
+}
+
+const DEVICE = /^(?:con|prn|aux|nul|com[1-9¹²³]|lpt[1-9¹²³])(?:\.|$)/i;
+
+/** True for a name, with whatever ending, that some systems keep for a device: they cannot open such a file. */
+export function isDeviceName(name: string): boolean {
+  return DEVICE.test(name);
 }
 
 /** A name that can be stored, made of one that cannot. */
@@ -30,8 +43,10 @@ export function storableName(name: string): string {
     .map((c) => (FORBIDDEN.test(c) || HALF.test(c) || NO_CHARACTER.test(c) ? '_' : c))
     .join('')
     .replace(/^ +/, '')
-    .replace(/[. ]+$/, '')
-    .slice(0, NAME_LIMIT);
+    .slice(0, NAME_LIMIT)
+    // A character that was cut in half goes whole, and what readers drop at the end goes too.
+    .replace(/[\ud800-\udbff]$/, '')
+    .replace(/[. ]+$/, '');
   return mended === '' ? '_' : mended;
 }
 

@@ -20,6 +20,8 @@ export interface VolumeEntry {
   readonly inOnePiece: boolean;
   /** Bytes that its clusters are said to hold: of a folder its length, where the volume tells it. */
   readonly length: number;
+  /** Bytes of a file that were written, where that is less than its size: the others read as zeros. */
+  readonly written?: number;
 }
 
 /** A folder as it was read. */
@@ -105,8 +107,20 @@ export interface Volume {
   readonly kind: string;
   /** The root directory, or a folder of a listing. */
   list(folder?: VolumeEntry): Promise<Listing>;
-  /** The bytes of a file, as ranges of the source in their order; neighbours are joined. Throws a BrokenChain. */
+  /** The bytes of a file that were written, as ranges of the source in their order; neighbours are joined. Throws a BrokenChain. */
   pieces(file: VolumeEntry): AsyncGenerator<Piece>;
+}
+
+/** Bytes that are read and handed on at a time. */
+const WINDOW = 1024 * 1024;
+
+/** The content of a file, what was never written as zeros. Throws a BrokenChain. */
+export async function* contentOf(volume: Volume, source: BlockSource, file: VolumeEntry): AsyncGenerator<Uint8Array> {
+  for await (const { at, length } of volume.pieces(file))
+    for (let done = 0; done < length; done += WINDOW)
+      yield await source.read(at + done, Math.min(WINDOW, length - done));
+  for (let left = file.size - (file.written ?? file.size); left > 0; left -= WINDOW)
+    yield new Uint8Array(Math.min(WINDOW, left));
 }
 
 /** The entry that a path leads to; undefined where it leads nowhere. The empty path is the root itself. */

@@ -10,13 +10,21 @@ function slotOf({ place }: Finding): string | undefined {
   return place.kind === 'slot' ? place.id : undefined;
 }
 
+/** Longest sentence that a document keeps, in characters. */
+const SENTENCE_LIMIT = 600;
+
+/** A sentence as a document keeps it. */
+function kept({ sentence }: Pick<Finding, 'sentence'>): string {
+  return sentence.length > SENTENCE_LIMIT ? `${sentence.slice(0, SENTENCE_LIMIT - 1)}…` : sentence;
+}
+
 function isAbout(one: Accepted, finding: Finding): boolean {
   return finding.severity === 'risk' && one.rule === finding.rule && one.slot === slotOf(finding);
 }
 
 function withReason(finding: Finding, accepted: readonly Accepted[]): Finding {
   const about = accepted.filter((one) => isAbout(one, finding));
-  const exact = about.find((one) => one.sentence === finding.sentence);
+  const exact = about.find((one) => one.sentence === kept(finding));
   if (exact) return { ...finding, accepted: exact.reason };
   const [before] = about;
   return before ? { ...finding, acceptedBefore: before } : finding;
@@ -29,7 +37,7 @@ function goneRisk(layout: Layout, one: Accepted): Finding {
     place: one.slot === undefined ? { kind: 'medium' } : { kind: 'slot', id: one.slot },
     sentence: `A risk was accepted that does not stand any more: “${one.sentence}”`,
     why: `The reason was: ${one.reason}`,
-    remedies: [{ label: 'Forget it', edit: withAccepted(layout, (kept) => kept !== one) }],
+    remedies: [{ label: 'Forget it', edit: withAccepted(layout, (other) => other !== one) }],
   };
 }
 
@@ -52,17 +60,17 @@ export function accepting(layout: Layout, finding: Finding, reason: string): Edi
   const added: Accepted = {
     rule: finding.rule,
     ...(slot !== undefined && { slot }),
-    sentence: finding.sentence,
+    sentence: kept(finding),
     reason,
   };
   const isReplaced = (one: Accepted) =>
-    one === finding.acceptedBefore || (isAbout(one, finding) && one.sentence === finding.sentence);
+    one === finding.acceptedBefore || (isAbout(one, finding) && one.sentence === kept(finding));
   return withAccepted(layout, (one) => !isReplaced(one), [added]);
 }
 
 /** The edit that takes an acceptance back. */
 export function unaccepting(layout: Layout, finding: Finding): Edit {
-  return withAccepted(layout, (one) => !(isAbout(one, finding) && one.sentence === finding.sentence));
+  return withAccepted(layout, (one) => !(isAbout(one, finding) && one.sentence === kept(finding)));
 }
 
 /** Risks that nobody has accepted yet. */

@@ -1,4 +1,7 @@
 /** The rules over one placement, except those about what is inside its slots: they come in. */
+import type { Layout } from '../layout/document';
+import { applyEdit } from '../layout/edits';
+import { SLOT_LIMIT } from '../layout/vocabulary';
 import type { Placement } from '../placement/placement';
 import { withAcceptance } from './acceptance';
 import { BOOT_RULES } from './boot';
@@ -39,11 +42,25 @@ const AFTER: readonly Rule[] = [...SYSTEM_RULES, ...USE_RULES];
 
 const ORDER: Readonly<Record<Severity, number>> = { stop: 0, risk: 1, note: 2 };
 
+/** Slots that one remedy may add. */
+const MOST_ADDED = 16;
+
+/** Findings without the remedies for which the layout has no slots left. */
+function withinLimit(findings: Finding[], layout: Layout): Finding[] {
+  if (layout.slots.length + MOST_ADDED <= SLOT_LIMIT) return findings;
+  return findings.map((finding) => ({
+    ...finding,
+    remedies: finding.remedies.filter(({ edit }) => applyEdit(layout, edit).slots.length <= SLOT_LIMIT),
+  }));
+}
+
 /**
  * Everything the rules find, stops first, else in the order of the rules. `inside` are the rules
  * about what is inside: all of them, or none where the layout says nothing about that.
  */
 export function checkWith(inside: readonly Rule[], placement: Placement): Finding[] {
   const found = [...BEFORE, ...inside, ...AFTER].flatMap((rule) => rule(placement));
-  return withAcceptance(found, placement.layout).sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
+  return withinLimit(withAcceptance(found, placement.layout), placement.layout).sort(
+    (a, b) => ORDER[a.severity] - ORDER[b.severity],
+  );
 }

@@ -2,6 +2,7 @@
 import { fatGeometry } from '../filesystems/fat/geometry';
 import { clusterSizes } from '../filesystems/fat/variants';
 import { clustersFor } from '../filesystems/laying';
+import { isDeviceName } from '../filesystems/names';
 import { filesOf, treeSums } from '../filesystems/tree';
 import { derivedVolumeId } from '../layout/edits';
 import { withFiles } from '../layout/contents';
@@ -62,6 +63,50 @@ const sameName: Rule = (placement) =>
     why: 'To its readers they are one name: one of the two files could not be reached. Rename one among the contents.',
     remedies: [emptied(one)],
   }));
+
+/** The first of some paths, and how many there are beside it. */
+function firstOf(paths: readonly string[]): string {
+  const more = paths.length > 1 ? `, and ${counted(paths.length - 1, 'other name')},` : '';
+  return `“${paths[0]!}”${more}`;
+}
+
+/** One note for all names of a volume that are told by `tells`. */
+function named(
+  placement: Placement,
+  tells: (name: string, filled: Filled) => boolean,
+  tell: (first: string, count: number, filled: Filled) => Pick<Finding, 'rule' | 'sentence' | 'why'>,
+): Finding[] {
+  return filled(placement).flatMap((each): Finding[] => {
+    const paths = each.room.tree
+      .map(({ path }) => path)
+      .filter((path) => tells(path.slice(path.lastIndexOf('/') + 1), each));
+    if (paths.length === 0) return [];
+    const told = tell(firstOf(paths), paths.length, each);
+    return [{ severity: 'note', place: atSlot(each.one.slot.id), ...told, remedies: [] }];
+  });
+}
+
+const deviceName: Rule = (placement) =>
+  named(
+    placement,
+    (name) => isDeviceName(name),
+    (first, count, { one }) => ({
+      rule: 'fat/name-of-a-device',
+      sentence: `${first} in ${one.slot.name} ${count === 1 ? 'is a name' : 'are names'} that some systems keep for a device.`,
+      why: 'The volume holds it; such systems show it, and cannot open, copy or remove it.',
+    }),
+  );
+
+const pointsAtTheEnd: Rule = (placement) =>
+  named(
+    placement,
+    (name, { room }) => room.kind === 'exFAT' && name.endsWith('.'),
+    (first, count, { one }) => ({
+      rule: 'exfat/name-ends-with-a-point',
+      sentence: `${first} in ${one.slot.name} ${count === 1 ? 'ends' : 'end'} with a point.`,
+      why: 'exFAT allows it; Linux hides points at the end of names unless the volume is mounted with “keep_last_dots”.',
+    }),
+  );
 
 /** Makes an exFAT volume of a FAT one, with the same files. */
 function asExfat(placement: Placement, { slot }: PlacedPartition): Remedy {
@@ -217,5 +262,7 @@ export const FILLING_RULES: readonly Rule[] = [
   rootFull,
   doNotFit,
   wasteful,
+  deviceName,
+  pointsAtTheEnd,
   noBootPath,
 ];

@@ -4,7 +4,6 @@
  */
 import type { Edit, SlotPatch } from '../layout/edits';
 import type { Accepted, FileSystem, PartitionSlot } from '../layout/document';
-import { SLOT_LIMIT } from '../layout/vocabulary';
 import {
   type Entered,
   isEntered,
@@ -154,8 +153,7 @@ export function sizedAny(placement: Placement, one: Placed, sizes: readonly numb
 export function addingSlot(placement: Placement, label: string, slot: PartitionSlot, index: number): Remedy[] {
   const size = parseExact(slot.size);
   const bytes = size.ok ? amountInBytes(size.value, placement.sectorSize) : placement.grain.bytes;
-  const isMany = placement.layout.slots.length >= SLOT_LIMIT;
-  if (isMany || !hasRoomFor(placement, undefined, bytes)) return [];
+  if (!hasRoomFor(placement, undefined, bytes)) return [];
   return [{ label, edit: { do: 'add slot', index, slot } }];
 }
 

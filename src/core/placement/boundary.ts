@@ -1,6 +1,6 @@
 /** Moving a boundary: from a sector that a person points at to the edit that puts it there. */
 import type { Edit } from '../layout/edits';
-import { alignUp } from '../quantity/integers';
+import { alignDown, alignUp } from '../quantity/integers';
 import { exactText } from '../quantity/units';
 import type { Placed, Placement } from './placement';
 
@@ -32,7 +32,16 @@ function leadOf({ start, recordAt }: Placed): number {
   return recordAt === undefined ? 0 : start - recordAt;
 }
 
-/** The boundary below a slot; undefined for raw ranges, which are not moved but given a place. */
+/** The last sector on which a slot may begin so that something of it is left. */
+function lastStart(lower: Placed, grain: number): number {
+  const end = lower.start + lower.sectors - leadOf(lower);
+  return Math.min(end - grain, alignDown(end - 1, lower.startReason.grain));
+}
+
+/**
+ * The boundary below a slot; undefined for raw ranges, which are not moved but given a place, and
+ * where it could not move without leaving nothing of one of the two.
+ */
 export function boundaryBelow(placement: Placement, id: string): Boundary | undefined {
   const index = placement.placed.findIndex((one) => one.slot.id === id);
   const upper = placement.placed[index];
@@ -41,8 +50,9 @@ export function boundaryBelow(placement: Placement, id: string): Boundary | unde
   const lower = next && !isFixed(next) ? next : undefined;
   const runEnd = next && !lower ? next.start - leadOf(next) : placement.usable.end;
   const grain = placement.grain.sectors;
-  const most = lower ? lower.start + lower.sectors - leadOf(lower) - grain : runEnd;
-  return { upper, ...(lower && { lower }), least: upper.start + grain, most: Math.max(most, upper.start + grain) };
+  const most = lower ? lastStart(lower, grain) : runEnd;
+  if (most <= upper.start || (lower && most < upper.start + grain)) return undefined;
+  return { upper, ...(lower && { lower }), least: Math.min(upper.start + grain, most), most };
 }
 
 function setSize({ sectorSize }: Placement, { slot }: Placed, sectors: number): Edit {
@@ -86,7 +96,7 @@ export function moveBoundary(placement: Placement, boundary: Boundary, sector: n
   const to = Math.min(most, Math.max(least, snapped));
   const upperSectors = to - upper.start;
   const lowerStart = lower && alignUp(to, lower.startReason.grain) + leadOf(lower);
-  const lowerSectors = lower && Math.max(0, lower.start + lower.sectors - lowerStart!);
+  const lowerSectors = lower && lower.start + lower.sectors - lowerStart!;
   const edits: Edit[] = [];
   // A share and a position give way by themselves; everything else would push what lies behind it.
   const lowerGivesWay = lower?.rule?.kind === 'rest' || lower?.rule?.kind === 'ending';

@@ -1,7 +1,7 @@
 'use client';
 
 import { useRef, useState } from 'react';
-import { nameTrouble } from '@/core/filesystems/names';
+import { type NamedVolume, nameTrouble } from '@/core/filesystems/names';
 import { Button } from '../kit/Button';
 import { TextField } from '../kit/TextField';
 import { chosenFiles } from './tar';
@@ -11,10 +11,13 @@ import type { TreeWork } from './useTree';
 export function Bringing({
   work,
   path,
+  volume,
   openFromImage,
 }: {
   readonly work: TreeWork;
   readonly path: string;
+  /** What names here are for. */
+  readonly volume: NamedVolume;
   readonly openFromImage: () => void;
 }) {
   const files = useRef<HTMLInputElement>(null);
@@ -66,9 +69,9 @@ export function Bringing({
             mono
             value=""
             echo={(draft) =>
-              draft === '' || nameTrouble(draft) === undefined
+              draft === '' || nameTrouble(draft, volume) === undefined
                 ? undefined
-                : { wrong: true, text: `That ${nameTrouble(draft)}.` }
+                : { wrong: true, text: `That ${nameTrouble(draft, volume)}.` }
             }
             onCommit={(name) => {
               setNaming(false);

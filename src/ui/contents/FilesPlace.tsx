@@ -121,6 +121,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
   const [path, setPath] = useState('');
   const [selected, setSelected] = useState<string>();
   const [fromImage, setFromImage] = useState(false);
+  const volume = slot.fileSystem ? 'FAT' : 'exFAT';
   const filling = fillingOf(slot)!;
   const tree = treeOfSlot(slot, contents);
   const { isOver, handlers } = useDrop(
@@ -174,7 +175,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
           onChange={setTimes}
         />
       </div>
-      <Bringing work={work} path={folder.path} openFromImage={() => setFromImage(true)} />
+      <Bringing work={work} path={folder.path} volume={volume} openFromImage={() => setFromImage(true)} />
       {fromImage && <FromImage take={work.take} under={folder.path} close={() => setFromImage(false)} />}
       <Messages work={work} under={folder.path} />
       {children.length === 0 ? (
@@ -201,7 +202,14 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
         </FolderTable>
       )}
       {node && selected !== undefined && (
-        <SelectedEntry node={node} path={selected} siblings={children.map(pathOf)} work={work} onGone={setSelected} />
+        <SelectedEntry
+          node={node}
+          path={selected}
+          siblings={children.map(pathOf)}
+          volume={volume}
+          work={work}
+          onGone={setSelected}
+        />
       )}
     </div>
   );

@@ -1,6 +1,6 @@
 'use client';
 
-import { nameTrouble, storableName } from '@/core/filesystems/names';
+import { type NamedVolume, nameTrouble, storableName } from '@/core/filesystems/names';
 import { FILE_ATTRIBUTES, type FileAttribute, type Node } from '@/core/filesystems/tree';
 import { storedUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
@@ -13,12 +13,15 @@ export function SelectedEntry({
   node,
   path,
   siblings,
+  volume,
   work,
   onGone,
 }: {
   readonly node: Node;
   readonly path: string;
   readonly siblings: readonly string[];
+  /** What its name is for. */
+  readonly volume: NamedVolume;
   readonly work: TreeWork;
   readonly onGone: (path: string | undefined) => void;
 }) {
@@ -35,7 +38,7 @@ export function SelectedEntry({
           mono
           value={node.name}
           echo={(draft) => {
-            const why = draft === '' ? 'is empty' : nameTrouble(draft);
+            const why = draft === '' ? 'is empty' : nameTrouble(draft, volume);
             return why
               ? { wrong: true, text: `A name that ${why} cannot be stored; ${storableName(draft)} can.` }
               : undefined;

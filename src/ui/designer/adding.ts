@@ -1,5 +1,6 @@
 import type { Layout, Slot } from '@/core/layout/document';
 import { type Edit, newSlotId } from '@/core/layout/edits';
+import { SLOT_LIMIT } from '@/core/layout/vocabulary';
 import type { Selection } from './store';
 
 export type NewKind = Slot['kind'];
@@ -11,10 +12,16 @@ const TEMPLATES: Readonly<Record<NewKind, (id: string) => Slot>> = {
 };
 
 /**
- * The edit that adds a slot behind the selected one (a raw range: ahead of all), and its id.
- * `size` replaces the usual first size of a partition or of free space.
+ * The edit that adds a slot behind the selected one (a raw range: ahead of all), and its id;
+ * undefined where a layout cannot have more. `size` replaces the usual first size of a partition or of free space.
  */
-export function adding(layout: Layout, selection: Selection, kind: NewKind, size?: string): { edit: Edit; id: string } {
+export function adding(
+  layout: Layout,
+  selection: Selection,
+  kind: NewKind,
+  size?: string,
+): { edit: Edit; id: string } | undefined {
+  if (layout.slots.length >= SLOT_LIMIT) return undefined;
   const id = newSlotId(layout);
   const selected = selection.kind === 'slot' ? layout.slots.findIndex((slot) => slot.id === selection.id) : -1;
   const index = kind === 'raw' ? 0 : selected >= 0 ? selected + 1 : layout.slots.length;

@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { type KeyboardEvent, useEffect } from 'react';
 import type { Edit } from '@/core/layout/edits';
+import { SLOT_LIMIT } from '@/core/layout/vocabulary';
 import { adding, type NewKind } from './adding';
 import { focusField } from './awaiting';
 import { linesOf } from './clipboard';
@@ -30,10 +31,12 @@ export function useAdding() {
   const selection = useDesigner((state) => state.selection);
   const commit = useDesigner((state) => state.commit);
   const select = useDesigner((state) => state.select);
+  const tell = useDesigner((state) => state.tell);
   return (kind: NewKind, behind?: Selection) => {
-    const { edit, id } = adding(layout, behind ?? selection, kind, behind && 'rest');
-    commit(edit);
-    select({ kind: 'slot', id });
+    const added = adding(layout, behind ?? selection, kind, behind && 'rest');
+    if (!added) return tell(`A layout has at most ${SLOT_LIMIT} slots.`);
+    commit(added.edit);
+    select({ kind: 'slot', id: added.id });
   };
 }
 

@@ -1,7 +1,8 @@
 import { anyTree, byPath, inMemory, overNoise, Shelf, treeOf } from '@tests/filled';
 import fc from 'fast-check';
-import { lengthOf } from '../../bytes/extents';
+import { joined, lengthOf } from '../../bytes/extents';
 import type { Tree } from '../tree';
+import { contentOf } from '../volume';
 import { storedTable, upcased } from '../upcase';
 import { exfatRoom, exfatTroubles } from './fill';
 import { formatExfat } from './format';
@@ -218,4 +219,40 @@ test('any damage to a volume is survived', async () => {
     ),
     { numRuns: 300 },
   );
+});
+
+test('bytes that were never written read as zeros, whatever the clusters hold', async () => {
+  const shelf = new Shelf();
+  const tree = [shelf.file('GAUGE.DAT', 9000)];
+  const { bytes } = await roundTrip(geometryFor(MIB), tree, shelf);
+  const set = bytes.findIndex((byte, i) => i % 32 === 0 && byte === 0x85 && bytes[i + 32] === 0xc0);
+  const view = new DataView(bytes.buffer);
+  view.setBigUint64(set + 32 + 8, 100n, true);
+  view.setUint16(set + 2, sum16(bytes.subarray(set, set + 96), [2, 3]), true);
+  const source = inMemory(bytes);
+  const volume = (await openExfat(source, 0))!;
+  const [file] = (await volume.list()).entries;
+  expect(file).toMatchObject({ name: 'GAUGE.DAT', size: 9000, written: 100 });
+  const pieces = [];
+  for await (const piece of contentOf(volume, source, file!)) pieces.push(piece);
+  const content = joined(pieces);
+  expect(content).toHaveLength(9000);
+  expect([...content.subarray(0, 100)]).toEqual([...shelf.contents.get(tree[0]!.sha256)!.subarray(0, 100)]);
+  expect(content.subarray(100).every((byte) => byte === 0)).toBe(true);
+});
+
+test('a file that says it is larger than its volume is told, and never read', async () => {
+  const shelf = new Shelf();
+  const { bytes } = await roundTrip(geometryFor(MIB), [shelf.file('A', 10)], shelf);
+  const set = bytes.findIndex((byte, i) => i % 32 === 0 && byte === 0x85 && bytes[i + 32] === 0xc0);
+  const view = new DataView(bytes.buffer);
+  view.setBigUint64(set + 32 + 24, 2n ** 50n, true);
+  view.setUint16(set + 2, sum16(bytes.subarray(set, set + 96), [2, 3]), true);
+  const source = inMemory(bytes);
+  const volume = (await openExfat(source, 0))!;
+  const [file] = (await volume.list()).entries;
+  const read = async () => {
+    for await (const piece of contentOf(volume, source, file!)) expect(piece.length).toBeGreaterThan(0);
+  };
+  await expect(read()).rejects.toThrow('larger than the volume');
 });

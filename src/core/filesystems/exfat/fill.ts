@@ -64,7 +64,7 @@ function shapeOf(tree: Tree): Shape {
       ENTRY_LENGTH * children.reduce((sum, { name }) => sum + entriesFor(name), i === 0 ? ROOT_SPECIALS : 0),
   );
   const troubles = folders.flatMap((folder, i): ExfatTrouble[] => {
-    const found = nameTroubles(folder);
+    const found = nameTroubles(folder, 'exFAT');
     return lengths[i]! > FOLDER_LIMIT
       ? [...found, { kind: 'folder too large', path: folder.path, entries: lengths[i]! / ENTRY_LENGTH }]
       : found;

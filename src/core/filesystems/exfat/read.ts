@@ -98,6 +98,7 @@ function readSet(bytes: Uint8Array): VolumeEntry | undefined {
     if (bytes[at] === TYPE.name) name += decode(NAME_ENTRY, bytes.subarray(at)).name;
   const length = narrow(stream.length);
   if (length === undefined || name === '') return undefined;
+  const written = Math.min(length, narrow(stream.validLength) ?? length);
   const folder = (file.attributes & 0x10) !== 0;
   return {
     name: name.slice(0, stream.nameLength),
@@ -108,6 +109,7 @@ function readSet(bytes: Uint8Array): VolumeEntry | undefined {
     cluster: stream.cluster,
     inOnePiece: (stream.flags & IN_ONE_PIECE) !== 0,
     length,
+    ...(!folder && written < length && { written }),
   };
 }
 
@@ -175,8 +177,11 @@ class ExfatVolume implements Volume {
     return { entries, trouble };
   }
 
-  pieces(file: VolumeEntry): AsyncGenerator<Piece> {
-    return this.follow(file.cluster, file.size, file.inOnePiece, false);
+  /** Of a file the bytes up to its ValidDataLength lie in clusters that mean something (7.6.5). */
+  async *pieces(file: VolumeEntry): AsyncGenerator<Piece> {
+    const { clusters, clusterBytes } = this.shape;
+    if (file.size > clusters * clusterBytes) throw new BrokenChain('it says that it is larger than the volume');
+    yield* this.follow(file.cluster, file.written ?? file.size, file.inOnePiece, false);
   }
 
   /** Label and free clusters, as the root directory and the bitmap tell; a longer bitmap than `most` bytes is not counted. */

@@ -61,7 +61,7 @@ class LongName {
 }
 
 /** Entries of a directory; what stands for itself, its parent or the label is left out. */
-function parse(bytes: Uint8Array): VolumeEntry[] {
+function parse(bytes: Uint8Array, width: FatShape['width']): VolumeEntry[] {
   const entries: VolumeEntry[] = [];
   const long = new LongName();
   for (let at = 0; at + ENTRY_LENGTH <= bytes.length; at += ENTRY_LENGTH) {
@@ -84,7 +84,8 @@ function parse(bytes: Uint8Array): VolumeEntry[] {
         size: folder ? 0 : entry.size,
         time: timeText(entry.writtenDate, entry.writtenTime),
         attributes: attributesOf(attributes),
-        cluster: (entry.clusterHigh << 16) + entry.clusterLow,
+        // On FAT12 and FAT16 old systems keep other things in the high word.
+        cluster: (width === 32 ? entry.clusterHigh * 0x10000 : 0) + entry.clusterLow,
         inOnePiece: false,
         length: entry.size,
       });
@@ -169,7 +170,7 @@ class FatVolume implements Volume {
 
   async list(folder?: VolumeEntry): Promise<Listing> {
     const { bytes, trouble } = await readPieces(this.source, this.places(folder));
-    return { entries: parse(bytes), trouble };
+    return { entries: parse(bytes, this.shape.width), trouble };
   }
 
   pieces(file: VolumeEntry): AsyncGenerator<Piece> {

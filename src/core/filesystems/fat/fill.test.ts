@@ -237,3 +237,17 @@ test('any bytes survive being browsed', async () => {
     { numRuns: 300 },
   );
 });
+
+test.each([12, 16] as const)('on FAT%d the high word of the first cluster is not part of it', async (variant) => {
+  const shelf = new Shelf();
+  const geometry = geometryFor(variant === 12 ? 4 * MIB : 32 * MIB, { variant });
+  const tree = [shelf.file('BUOY07.CSV', 3000)];
+  const { bytes } = await roundTrip(geometry, tree, shelf);
+  const at = bytes.findIndex((_, i) => i % 32 === 0 && String.fromCharCode(...bytes.subarray(i, i + 8)) === 'BUOY07  ');
+  // Old systems keep an access mark there.
+  bytes.set([0x5a, 0x01], at + 20);
+  const source = inMemory(bytes);
+  const back = await treeOf((await openFat(source, 0))!, source);
+  expect(back.troubles).toEqual([]);
+  expect(back.tree).toMatchObject([{ path: 'BUOY07.CSV', size: 3000, sha256: tree[0]!.sha256 }]);
+});

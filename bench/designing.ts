@@ -86,7 +86,7 @@ function benchRandom(): Row {
   return {
     name: 'place and check 1,000 random layouts, median',
     measured: median(times),
-    limit: 0.5,
+    limit: 0.3,
     unit: 'ms',
     detail: `slowest ${Math.max(...times).toFixed(2)} ms`,
   };

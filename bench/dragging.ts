@@ -4,6 +4,8 @@ import type { LayoutView } from '@/contract/layouts';
 import type { Layout, Slot } from '@/core/layout/document';
 import { median, type Row } from './row';
 
+/** Times that the boundary is dragged. */
+const RUNS = 3;
 const FRAMES = 150;
 
 function twentyFour(): Layout {
@@ -77,19 +79,13 @@ export async function benchDragging(base: string): Promise<Row[]> {
   await watch(page);
   await page.waitForTimeout((FRAMES * 1000) / 60);
   const idle = await seen(page);
-  const box = (await page.getByRole('separator', { name: 'Boundary below Slot 4' }).boundingBox())!;
-  await page.mouse.move(box.x + 40, box.y + 4);
-  await page.mouse.down();
-  await page.mouse.move(box.x + 40, box.y + 6);
-  await page.waitForTimeout(300);
-  await watch(page);
-  for (let i = 0; i < FRAMES; i++) await page.mouse.move(box.x + 40, box.y + 4 + 18 * Math.sin(i / 6));
-  const dragging = await seen(page);
-  await page.mouse.up();
+  const runs: { frames: number[]; tasks: number[] }[] = [];
+  for (let run = 0; run < RUNS; run++) runs.push(await dragged(page));
   await browser.close();
+  const dragging = { frames: runs.flatMap((one) => one.frames), tasks: runs.flatMap((one) => one.tasks) };
   return [
     {
-      name: 'dragging in 24 slots: longest task over 50 ms',
+      name: `dragging in 24 slots: longest task over 50 ms in ${RUNS} runs`,
       measured: Math.max(0, ...dragging.tasks),
       limit: 50,
       unit: 'ms',
@@ -103,4 +99,18 @@ export async function benchDragging(base: string): Promise<Row[]> {
       detail: `${median(dragging.frames).toFixed(1)} and ${median(idle.frames).toFixed(1)} ms`,
     },
   ];
+}
+
+/** Drags a boundary up and down. */
+async function dragged(page: Page) {
+  const box = (await page.getByRole('separator', { name: 'Boundary below Slot 4' }).boundingBox())!;
+  await page.mouse.move(box.x + 40, box.y + 4);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 40, box.y + 6);
+  await page.waitForTimeout(300);
+  await watch(page);
+  for (let i = 0; i < FRAMES; i++) await page.mouse.move(box.x + 40, box.y + 4 + 18 * Math.sin(i / 6));
+  const found = await seen(page);
+  await page.mouse.up();
+  return found;
 }

@@ -7,7 +7,7 @@ import { type Finding, stopsAmong } from '@/core/findings/finding';
 import { checkSurvey } from '@/core/findings/survey';
 import type { Layout } from '@/core/layout/document';
 import { layoutSchema } from '@/core/layout/schema';
-import { copyOf } from '@/core/layout/series';
+import { copyOf, sameInEveryCopy } from '@/core/layout/series';
 import { place as placeLayout } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import { grouped, inBinary } from '@/core/quantity/units';
@@ -16,12 +16,12 @@ import { structureAt, structuresOf } from '@/core/survey/structures';
 import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
 import { fileSource } from '@/server/file-source';
 import { ReadBackError, writeImage } from '@/server/image-file';
-import { contentsFor } from '@/server/stored';
+import { contentsFor, StoredGone } from '@/server/stored';
 import { Ended, EXIT, type Exit } from './exit';
-import { documentFrom, fileTrouble, type Io } from './io';
-import { findingsText, ledgerText, placementText, surveyText } from './say';
+import { documentFrom, fileTrouble, folderTrouble, type Io } from './io';
+import { findingsText, jsonText, ledgerText, placementText, printable, surveyText } from './say';
 
-const json = (value: unknown): string => `${JSON.stringify(value, null, 2)}\n`;
+const json = (value: unknown): string => jsonText(value, 2);
 
 /** The number that findings end with. */
 function exitFor(findings: readonly Finding[]): Exit {
@@ -38,7 +38,7 @@ async function placeWith(layout: Layout, folder = 'data/contents'): Promise<Plac
 export async function check(io: Io, document: string, options: { contents?: string; json?: boolean }): Promise<Exit> {
   const placement = await placeWith(await documentFrom(io, document), options.contents);
   const findings = checkPlacement(placement);
-  io.out(options.json ? json({ findings }) : findingsText(findings, placement));
+  io.out(options.json ? json({ findings }) : printable(findingsText(findings, placement)));
   return exitFor(findings);
 }
 
@@ -64,7 +64,7 @@ function placementData({ placed, strata, layout, contents: _, ...rest }: Placeme
 /** `place`: where everything lands. */
 export async function place(io: Io, document: string, options: { contents?: string; json?: boolean }): Promise<Exit> {
   const placement = await placeWith(await documentFrom(io, document), options.contents);
-  io.out(options.json ? json(placementData(placement)) : placementText(placement));
+  io.out(options.json ? json(placementData(placement)) : printable(placementText(placement)));
   return stopsAmong(checkPlacement(placement)).length > 0 ? EXIT.stop : EXIT.done;
 }
 
@@ -106,6 +106,8 @@ export async function build(
   const layout = copyOf(await documentFrom(io, document), options.copy ?? 0);
   const placement = await placeWith(layout, options.contents);
   refuseBuild(checkPlacement(placement));
+  const same = options.copy ? sameInEveryCopy(layout) : undefined;
+  if (same && !options.json) io.error(`${printable(same)}\n`);
   await refuseExisting(options.into, options.replace === true);
   const progress = (text: string) => io.isTerminal && !options.json && io.error(text);
   try {
@@ -121,14 +123,21 @@ export async function build(
     io.out(
       options.json
         ? json(report)
-        : `${options.into}: ${grouped(report.size)} bytes, ${grouped(report.writtenBytes)} of them written, in ${Math.ceil(report.milliseconds)} ms; ${agreeing} facts read back as meant.\n${report.accepted!.map((one) => `risk accepted: ${one.sentence} (${one.reason})\n`).join('')}`,
+        : printable(
+            `${options.into}: ${grouped(report.size)} bytes, ${grouped(report.writtenBytes)} of them written, in ${Math.ceil(report.milliseconds)} ms; ${agreeing} facts read back as meant.\n${report.accepted!.map((one) => `risk accepted: ${one.sentence} (${one.reason})\n`).join('')}`,
+          ),
     );
     return EXIT.done;
   } catch (error) {
     if (io.signal.aborted)
       throw new Ended(EXIT.interrupted, 'interrupted', 'Interrupted; nothing of the image was left.');
-    if (error instanceof ReadBackError) throw new Ended(EXIT.readBack, 'read-back-differs', error.message);
-    throw fileTrouble(options.into, error);
+    if (error instanceof ReadBackError)
+      throw new Ended(EXIT.readBack, 'read-back-differs', error.message, [
+        'The layout is not at fault: this is a fault of the program, or of the disk that was written to.',
+        'Nothing was left. Please report it, with the layout, to whoever gave you the program.',
+      ]);
+    if (error instanceof StoredGone) throw new Ended(EXIT.file, 'content-gone', error.message);
+    throw await folderTrouble(options.into, error);
   }
 }
 
@@ -151,7 +160,7 @@ export async function survey(io: Io, image: string, options: SurveyOptions): Pro
     const found = sectorSize === first.sectorSize ? first : await surveyMedium(source, { sectorSize });
     if (options.sector === undefined) {
       const findings = checkSurvey(found);
-      io.out(options.json ? json({ survey: found, findings }) : surveyText(found, findings));
+      io.out(options.json ? json({ survey: found, findings }) : printable(surveyText(found, findings)));
       return findings.some((one) => one.severity === 'stop') ? EXIT.stop : EXIT.done;
     }
     const { sector } = options;
@@ -163,7 +172,7 @@ export async function survey(io: Io, image: string, options: SurveyOptions): Pro
       );
     const bytes = await source.read(sector * found.sectorSize, found.sectorSize);
     const ledger = ledgerOf(bytes, sector, structureAt(structuresOf(found), sector));
-    io.out(options.json ? json(ledger) : ledgerText(ledger));
+    io.out(options.json ? json(ledger) : printable(ledgerText(ledger)));
     return EXIT.done;
   } catch (error) {
     if (error instanceof SourceShrank)
@@ -179,8 +188,8 @@ export async function schema(io: Io, options: { into?: string }): Promise<Exit> 
   const text = json(layoutSchema());
   if (options.into === undefined) io.out(text);
   else
-    await writeFile(options.into, text, { flag: 'wx' }).catch((error: unknown) => {
-      throw fileTrouble(options.into!, error);
+    await writeFile(options.into, text, { flag: 'wx' }).catch(async (error: unknown) => {
+      throw await folderTrouble(options.into!, error);
     });
   return EXIT.done;
 }

@@ -1,5 +1,6 @@
 /** What the terminal program needs from its surroundings, so that tests can give their own. */
-import { readFile } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
+import path from 'node:path';
 import type { Layout } from '@/core/layout/document';
 import { DOCUMENT_LIMIT, readLayout } from '@/core/layout/validate';
 import { Ended, EXIT } from './exit';
@@ -23,7 +24,15 @@ export function fileTrouble(what: string, error: unknown): Ended {
     EEXIST: 'it is there already, or a build into it has not ended',
     ENOSPC: 'the disk is full; nothing partial was left',
   };
-  return new Ended(EXIT.file, code ?? 'file', `“${what}”: ${told[code ?? ''] ?? message}.`);
+  return new Ended(EXIT.file, code ?? 'file', `“${what}”: ${told[code ?? ''] ?? message.replace(/\.$/, '')}.`);
+}
+
+/** Why a file cannot be made: where its folder is missing, that. */
+export async function folderTrouble(file: string, error: unknown): Promise<Ended> {
+  const folder = path.dirname(path.resolve(file));
+  const isMissing = (error as NodeJS.ErrnoException).code === 'ENOENT' && !(await stat(folder).catch(() => undefined));
+  if (!isMissing) return fileTrouble(file, error);
+  return new Ended(EXIT.file, 'ENOENT', `“${file}”: there is no folder “${path.dirname(file)}”; make it first.`);
 }
 
 async function textOf(io: Io, name: string): Promise<string> {

@@ -1,9 +1,19 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, layoutOn, part } from '@tests/samples';
+import { treeText } from '@/core/filesystems/tree';
 import type { Layout } from '@/core/layout/document';
 import { writeLayout } from '@/core/layout/validate';
 import { EXIT } from './exit';
@@ -138,6 +148,61 @@ test('an image of 4096-byte sectors is read as such without being told', async (
   await loess(['build', document(whole), '--into', file('b.img')]);
   const found = await loess(['survey', file('b.img'), '--json']);
   expect(found.json()).toMatchObject({ survey: { sectorSize: 4096, table: 'none' }, findings: [] });
+});
+
+test('a folder that is missing is told as such', async () => {
+  const into = file('no/such/place/a.img');
+  const { exit, error } = await loess(['build', document(sound()), '--into', into]);
+  expect(exit).toBe(EXIT.file);
+  expect(error).toBe(`“${into}”: there is no folder “${file('no/such/place')}”; make it first.\n`);
+});
+
+test('nothing that a terminal would obey comes out of a name', async () => {
+  const name = 'Tide 31m red \u202e';
+  const layout = layoutOn('64 MiB', [part('a', '100 MiB', { name })]);
+  for (const command of ['check', 'place'])
+    for (const more of [[], ['--json']]) {
+      const { out } = await loess([command, document(layout), ...more]);
+      expect(out).toContain('31m red');
+      expect(out).not.toMatch(/[\u0000-\u0009\u000b-\u001f\u007f-\u009f\u202a-\u202e]/);
+    }
+});
+
+test('stored content with a flipped byte is refused, and named', async () => {
+  const bytes = Buffer.alloc(3_000_000, 7);
+  const sha256 = createHash('sha256').update(bytes).digest('hex');
+  const store = file('contents');
+  mkdirSync(path.join(store, sha256.slice(0, 2)), { recursive: true });
+  const stored = path.join(store, sha256.slice(0, 2), sha256);
+  writeFileSync(stored, bytes);
+  const content = { kind: 'blob', sha256, name: 'tide.bin', size: bytes.length } as const;
+  const layout = document(layoutOn('64 MiB', [part('a', 'rest', { name: 'Archive', content })]));
+  const build = (into: string) => loess(['build', layout, '--into', file(into), '--contents', store]);
+  expect((await build('a.img')).exit).toBe(EXIT.done);
+  bytes[2_999_999] = 6;
+  writeFileSync(stored, bytes);
+  const { exit, error } = await build('b.img');
+  expect(exit).toBe(EXIT.file);
+  expect(error).toBe(
+    'The bytes that are stored of the file for Archive are not those that were supplied: their sum is another one.\n',
+  );
+  expect(existsSync(file('b.img'))).toBe(false);
+  truncateSync(stored, 100);
+  expect(await build('c.img')).toMatchObject({ exit: EXIT.stop });
+});
+
+test('of a copy it is told what stays the same in all of them', async () => {
+  const tree = Buffer.from(treeText([{ kind: 'folder', path: 'etc' }]));
+  const files = createHash('sha256').update(tree).digest('hex');
+  const store = file('contents');
+  mkdirSync(path.join(store, files.slice(0, 2)), { recursive: true });
+  writeFileSync(path.join(store, files.slice(0, 2), files), tree);
+  const layout = document(layoutOn('64 MiB', [fatPart('b', 'rest', { files }, { name: 'Boot' })]));
+  const args = ['build', layout, '--contents', store, '--into'];
+  expect((await loess([...args, file('a.img')])).error).toBe('');
+  expect((await loess([...args, file('b.img'), '--copy', '7'])).error).toMatch(
+    /^Files of Boot that name ids .* name those of the layout itself, not of the copy\.\n$/,
+  );
 });
 
 test('what cannot be used is named: documents, files, calls', async () => {

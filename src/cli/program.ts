@@ -5,6 +5,7 @@ import { build, check, place, schema, survey, type SurveyOptions } from './comma
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
 import { Ended, EXIT, type Exit } from './exit';
 import type { Io } from './io';
+import { jsonText, printable } from './say';
 
 const EXIT_HELP = `
 How it ends:
@@ -14,7 +15,7 @@ How it ends:
   3  the document is no valid layout
   4  a file could not be read or written
   5  a risk stands that is not accepted in the document
-  6  what was written reads back differently
+  6  what was written reads back differently: a fault of the program or the disk, not of the layout
   130  interrupted; nothing partial is left
 `;
 
@@ -139,8 +140,8 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
 }
 
 function tell(io: Io, { message, code, lines }: Ended, isJson: boolean): void {
-  if (isJson) io.error(`${JSON.stringify({ error: { code, sentence: message, lines } })}\n`);
-  else io.error([message, ...lines.map((line) => `  ${line}`), ''].join('\n'));
+  if (isJson) io.error(jsonText({ error: { code, sentence: message, lines } }));
+  else io.error(printable([message, ...lines.map((line) => `  ${line}`), ''].join('\n')));
 }
 
 /** Runs the program with these arguments (without node and script); gives the number to end with. */

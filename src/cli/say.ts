@@ -2,12 +2,24 @@
 import { openRisks } from '@/core/findings/acceptance';
 import type { Finding } from '@/core/findings/finding';
 import type { SurveyFinding } from '@/core/findings/survey-finding';
+import { visible } from '@/core/bytes/record';
 import { lastSector, type Placement } from '@/core/placement/placement';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { lastOf, type Survey } from '@/core/survey/found';
 import type { Ledger } from '@/core/survey/ledger';
 import { insideText, named } from '@/core/survey/structures';
 import { typeName } from '@/core/tables/types';
+
+/** A text whose lines hold nothing that a terminal would obey: names may have anything in them. */
+export function printable(text: string): string {
+  return text.split('\n').map(visible).join('\n');
+}
+
+/** JSON in which nothing is left that a terminal would obey. */
+export function jsonText(value: unknown, indent?: number): string {
+  const escaped = (c: string) => `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`;
+  return `${JSON.stringify(value, null, indent).replace(/[\u007f-\u009f\u2028-\u202e\u2066-\u2069]/g, escaped)}\n`;
+}
 
 /** Rows in columns; the columns of `figures` stand to the right. */
 function columns(head: readonly string[], rows: readonly (readonly string[])[], figures: readonly number[]): string {

@@ -10,6 +10,8 @@ export interface TreeView {
   readonly entries: readonly TreeEntry[];
   /** What an archive or volume had that was not taken. */
   readonly leftOut: readonly { readonly path: string; readonly why: string }[];
+  /** Files that were there before, and are not any more because of what came in. */
+  readonly replaced?: readonly string[];
 }
 
 /** A change of a tree, by path. */

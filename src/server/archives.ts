@@ -5,12 +5,13 @@
  */
 import { open } from 'node:fs/promises';
 import { Readable } from 'node:stream';
-import { createGunzip } from 'node:zlib';
+import { crc32, createGunzip } from 'node:zlib';
 import { extract } from 'tar-stream';
 import yauzl from 'yauzl';
-import { ENTRY_LIMIT, pathTrouble, type Tree, type TreeEntry } from '@/core/filesystems/tree';
+import { ENTRY_LIMIT, isRealTime, pathTrouble, type Tree, type TreeEntry } from '@/core/filesystems/tree';
 import type { Intake } from './intake';
 import { Refusal } from './refusal';
+import { sparseFile, withHoles } from './sparse-tar';
 
 /** An archive may unpack to so many times its own length, but always to as much as the grace. */
 const MOST_TIMES = 1000;
@@ -43,6 +44,8 @@ const KINDS: Readonly<Record<string, string>> = {
 class Gathering {
   readonly entries = new Map<string, TreeEntry>();
   readonly leftOut: { path: string; why: string }[] = [];
+  /** Folders that something lies in. */
+  private readonly above = new Set<string>();
   private unpacked = 0;
 
   constructor(
@@ -69,19 +72,38 @@ class Gathering {
         `The archive has more than ${ENTRY_LIMIT} entries. Divide it.`,
         'body',
       );
-    const why = pathTrouble(path) ?? (kind === undefined ? undefined : KINDS[kind]);
+    const why =
+      pathTrouble(path) ?? (kind === undefined ? undefined : KINDS[kind]) ?? this.clash(path, kind === 'directory');
     if (why === undefined) return path;
     this.leftOut.push({ path: name, why });
     return undefined;
   }
 
+  /** Why something cannot stand beside what came before it; of two files of one path the later one counts. */
+  private clash(path: string, isFolder: boolean): string | undefined {
+    for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1))
+      if (this.entries.get(path.slice(0, at))?.kind === 'file')
+        return `lies in “${path.slice(0, at)}”, which is a file in this archive`;
+    const before = this.entries.get(path);
+    if (isFolder) return before?.kind === 'file' ? 'is a folder, and a file of that name came before' : undefined;
+    if (before?.kind === 'folder' || this.above.has(path)) return 'is a file, and a folder of that name came before';
+    if (before) this.leftOut.push({ path, why: 'stands in it twice; the later one counts' });
+    return undefined;
+  }
+
+  private keep(entry: TreeEntry): void {
+    const { path } = entry;
+    this.entries.set(path, entry);
+    for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1)) this.above.add(path.slice(0, at));
+  }
+
   folder(path: string, time: string | undefined): void {
-    if (!this.entries.has(path)) this.entries.set(path, { kind: 'folder', path, ...(time !== undefined && { time }) });
+    if (!this.entries.has(path)) this.keep({ kind: 'folder', path, ...(time !== undefined && { time }) });
   }
 
   async file(path: string, time: string | undefined, body: AsyncIterable<Uint8Array>): Promise<void> {
     const taken = await this.intake.add(body);
-    this.entries.set(path, { kind: 'file', path, ...taken, ...(time !== undefined && { time }) });
+    this.keep({ kind: 'file', path, ...taken, ...(time !== undefined && { time }) });
   }
 
   /** Passes on what comes out of the archive, kept or not, and refuses when it is too much for the length of the archive. */
@@ -138,7 +160,12 @@ function damaged(error: unknown): Refusal {
       'The disk of the data folder is full. Free some space, then send it again.',
       'body',
     );
-  return new Refusal(422, 'archive-damaged', `The archive cannot be read: ${message}. Nothing of it was kept.`, 'body');
+  return new Refusal(
+    422,
+    'archive-damaged',
+    `The archive cannot be read: ${message.replace(/\.$/, '')}. Nothing of it was kept.`,
+    'body',
+  );
 }
 
 async function untar(body: AsyncIterable<Uint8Array>, isGzip: boolean, gathering: Gathering): Promise<void> {
@@ -152,13 +179,18 @@ async function untar(body: AsyncIterable<Uint8Array>, isGzip: boolean, gathering
   input.pipe(unpacking);
   try {
     for await (const entry of unpacking) {
-      const { name, type, mtime } = entry.header;
+      const { name, type, mtime, pax } = entry.header as typeof entry.header & { pax?: Record<string, string> };
       const isFolder = type === 'directory';
-      const path = gathering.path(name, type === 'file' || isFolder ? undefined : (type ?? 'contiguous-file'));
+      const sparse = sparseFile(pax);
+      const path = gathering.path(sparse?.name ?? name, type === 'file' ? undefined : (type ?? 'contiguous-file'));
       if (path === undefined || isFolder) {
         if (path !== undefined) gathering.folder(path, timeOf(mtime));
         entry.resume();
-      } else await gathering.file(path, timeOf(mtime), entry as AsyncIterable<Uint8Array>);
+        continue;
+      }
+      const body = entry as AsyncIterable<Uint8Array>;
+      // Holes are counted like everything that comes out: a few bytes can stand for terabytes of them.
+      await gathering.file(path, timeOf(mtime), sparse ? gathering.watched(withHoles(body, sparse)) : body);
     }
   } finally {
     source.destroy();
@@ -179,6 +211,28 @@ function kindOf(entry: yauzl.Entry): string | undefined {
   return kind === UNIX_LINK ? 'symlink' : 'block-device';
 }
 
+/** Identifier of the extra field with a time in seconds. */
+const TIMESTAMP_FIELD = 0x5455;
+
+/** When an entry was changed: none where the calendar has no such day, which the older field can say. */
+function zipTime(entry: yauzl.Entry): string | undefined {
+  const isExact = entry.extraFields.some(({ id }) => id === TIMESTAMP_FIELD);
+  const [date, clock] = [entry.lastModFileDate, entry.lastModFileTime];
+  const two = (n: number) => String(n).padStart(2, '0');
+  const text = `${1980 + (date >> 9)}-${two((date >> 5) & 15)}-${two(date & 31)}T${two(clock >> 11)}:${two((clock >> 5) & 63)}:${two(2 * (clock & 31))}`;
+  return isExact || isRealTime(text) ? timeOf(entry.getLastModDate({ timezone: 'UTC' })) : undefined;
+}
+
+/** Passes bytes on, and fails at their end where they have another sum than the archive says. */
+async function* summed(body: AsyncIterable<Uint8Array>, sum: number, name: string): AsyncGenerator<Uint8Array> {
+  let crc = 0;
+  for await (const chunk of body) {
+    crc = crc32(chunk, crc);
+    yield chunk;
+  }
+  if (crc !== sum) throw new Error(`“${name.slice(0, 200)}” has another sum than the archive says`);
+}
+
 async function unzip(file: string, gathering: Gathering): Promise<void> {
   // Names are judged here, where the archive can be refused as a whole.
   const zip = await yauzl.openPromise(file, { lazyEntries: true, decodeStrings: false });
@@ -186,12 +240,17 @@ async function unzip(file: string, gathering: Gathering): Promise<void> {
     for await (const entry of zip.eachEntry()) {
       const name = yauzl.getFileNameLowLevel(entry.generalPurposeBitFlag, entry.fileNameRaw, entry.extraFields, false);
       const isFolder = name.endsWith('/');
-      const path = gathering.path(name, kindOf(entry));
+      const path = gathering.path(name, kindOf(entry) ?? (isFolder ? 'directory' : undefined));
       if (path === undefined) continue;
-      const time = timeOf(entry.getLastModDate({ timezone: 'UTC' }));
+      const time = zipTime(entry);
       if (isFolder) gathering.folder(path, time);
       else if (entry.isEncrypted()) gathering.leftOut.push({ path: name, why: 'is encrypted' });
-      else await gathering.file(path, time, gathering.watched(await zip.openReadStreamPromise(entry)));
+      else
+        await gathering.file(
+          path,
+          time,
+          gathering.watched(summed(await zip.openReadStreamPromise(entry), entry.crc32, name)),
+        );
     }
   } finally {
     zip.close();

@@ -120,8 +120,15 @@ function say(error: unknown): Failure {
       code: 'content-gone',
       sentence: `${message} Add it again among the contents, then build; nothing partial was left.`,
     };
-  if (error instanceof ReadBackError) return { code: 'read-back-differs', sentence: message };
-  return { code: 'system-error', sentence: `The system refused: ${message}. Nothing partial was left.` };
+  if (error instanceof ReadBackError)
+    return {
+      code: 'read-back-differs',
+      sentence: `${message} The layout is not at fault: this is a fault of the program, or of the disk that was written to. Nothing was left.`,
+    };
+  return {
+    code: 'system-error',
+    sentence: `The system refused: ${message.replace(/\.$/, '')}. Nothing partial was left.`,
+  };
 }
 
 async function runBuild(

@@ -36,8 +36,15 @@ describe('taking in', () => {
       inPieces(bytes),
     );
     expect(b.entries).toEqual([
-      { kind: 'file', path: 'BUOY07.CSV', size: 14, sha256: sha256(bytes), time: '2026-03-01T12:00:00' },
-      { kind: 'file', path: 'logs/old/copy.csv', size: 14, sha256: sha256(bytes) },
+      {
+        kind: 'file',
+        path: 'BUOY07.CSV',
+        size: 14,
+        sha256: sha256(bytes),
+        crc32: 'e4c11ca5',
+        time: '2026-03-01T12:00:00',
+      },
+      { kind: 'file', path: 'logs/old/copy.csv', size: 14, sha256: sha256(bytes), crc32: 'e4c11ca5' },
     ]);
     expect(stored().sort()).toEqual([sha256(bytes), a.sha256!, b.sha256!].sort());
     expect(readFileSync(storedPath(context.folder.store, sha256(bytes)), 'utf8')).toBe('gauge readings');
@@ -149,6 +156,129 @@ describe('taking in', () => {
     ['no archive at all', () => Promise.resolve(Buffer.from('just a text')), 'archive-unknown', /no tar archive/],
     ['nothing in it', () => tarOf([{ name: './', type: 'directory' }]), 'archive-is-empty', /no file/],
   ];
+
+  const TEXT = 'GAUGE';
+  const holed = (pax: Record<string, string>, content: string) =>
+    tarOf([
+      { name: 'plain', content: 'p' },
+      { name: './GNUSparseFile.7/disk.img', content, pax },
+    ]);
+  const mapped = (map: readonly number[]) => `${map.join('\n')}\n`.padEnd(512, '\0');
+
+  test.each<[string, () => Promise<Buffer>]>([
+    [
+      'with the map ahead of the data',
+      () =>
+        holed(
+          {
+            'GNU.sparse.major': '1',
+            'GNU.sparse.minor': '0',
+            'GNU.sparse.name': 'deep/disk.img',
+            'GNU.sparse.realsize': '3000000',
+          },
+          mapped([2, 1000, 5, 2_999_995, 5]) + TEXT + TEXT,
+        ),
+    ],
+    [
+      'with the map in the header',
+      () =>
+        holed(
+          { 'GNU.sparse.map': '1000,5,2999995,5', 'GNU.sparse.size': '3000000', 'GNU.sparse.name': 'deep/disk.img' },
+          TEXT + TEXT,
+        ),
+    ],
+  ])('a file with holes is taken whole, %s', async (_, make) => {
+    const { entries } = await addArchive(context, NOWHERE, TAKE_ALL, inPieces(await make(), 700));
+    expect(entries.map((one) => [one.path, 'size' in one && one.size])).toEqual([
+      ['plain', 1],
+      ['deep/disk.img', 3_000_000],
+    ]);
+    const meant = Buffer.alloc(3_000_000);
+    meant.write(TEXT, 1000);
+    meant.write(TEXT, 2_999_995);
+    expect((entries[1] as { sha256: string }).sha256).toBe(sha256(meant));
+  });
+
+  test.each<[string, Record<string, string>, string]>([
+    ['a map that leaves the file', { 'GNU.sparse.map': '0,5,9,5', 'GNU.sparse.size': '10' }, TEXT + TEXT],
+    ['a map that goes back', { 'GNU.sparse.map': '5,5,0,5', 'GNU.sparse.size': '10' }, TEXT + TEXT],
+    ['data that ends too early', { 'GNU.sparse.map': '0,50', 'GNU.sparse.size': '90' }, TEXT],
+    ['a map without an end', { 'GNU.sparse.major': '1', 'GNU.sparse.realsize': '9' }, '7\n1\n'],
+    ['no length', { 'GNU.sparse.major': '1' }, mapped([0])],
+    ['an old form', { 'GNU.sparse.size': '9', 'GNU.sparse.numblocks': '1' }, TEXT],
+  ])('holes with %s make the archive a damaged one', async (_, pax, content) => {
+    await expect(addArchive(context, NOWHERE, TAKE_ALL, inPieces(await holed(pax, content)))).rejects.toMatchObject({
+      code: 'archive-damaged',
+    });
+    expect(stored()).toEqual([]);
+  });
+
+  test('holes without end are too much', async () => {
+    const bomb = await holed({ 'GNU.sparse.map': '', 'GNU.sparse.size': String(2 ** 50) }, '');
+    await expect(addArchive(context, NOWHERE, TAKE_ALL, inPieces(bomb))).rejects.toMatchObject({
+      code: 'archive-unpacks-too-large',
+    });
+  });
+
+  test('a zip whose bytes have another sum than it says is refused', async () => {
+    const zip = await zipOf({ 'a.txt': 'gauge readings', 'b.txt': 'more' });
+    // The sums stand in the directory at the end.
+    const at = zip.lastIndexOf(Buffer.from([0x50, 0x4b, 0x01, 0x02])) + 16;
+    zip[at]! ^= 0x10;
+    await expect(addArchive(context, NOWHERE, TAKE_ALL, inPieces(zip))).rejects.toMatchObject({
+      code: 'archive-damaged',
+      message: expect.stringMatching(
+        /“b\.txt” has another sum than the archive says\. Nothing of it was kept\.$/,
+      ) as string,
+    });
+  });
+
+  test('a zip with a day that the calendar does not have gives a file without a time', async () => {
+    const zip = await zipOf({ 'a.txt': 'a' });
+    const directory = zip.lastIndexOf(Buffer.from([0x50, 0x4b, 0x01, 0x02]));
+    zip.writeUInt16LE((40 << 9) | (15 << 5) | 31, directory + 14);
+    // Nor in the field for exact times, which gets another name here.
+    zip.writeUInt16LE(0x9999, zip.indexOf(Buffer.from([0x55, 0x54, 0x05, 0x00]), directory));
+    const { entries } = await addArchive(context, NOWHERE, TAKE_ALL, inPieces(zip));
+    expect(entries[0]!.time).toBeUndefined();
+  });
+
+  test('what disappears in favour of something else is told: in an archive, and among the files that are there', async () => {
+    const archive = await tarOf([
+      { name: 'a.txt', content: 'first' },
+      { name: 'a.txt', content: 'second' },
+      { name: 'log', content: 'a file' },
+      { name: 'log/inside.txt', content: 'in a folder of that name' },
+    ]);
+    await expect(addArchive(context, NOWHERE, TAKE_ALL, inPieces(archive))).rejects.toMatchObject({
+      code: 'archive-cannot-be-stored',
+      message: expect.stringContaining(
+        '“a.txt” stands in it twice; the later one counts; “log/inside.txt” lies in “log”, which is a file in this archive',
+      ) as string,
+    });
+    const {
+      entries,
+      leftOut,
+      sha256: tree,
+    } = await addArchive(context, NOWHERE, { leaveOut: true }, inPieces(archive));
+    expect(entries.map((one) => one.path)).toEqual(['a.txt', 'log']);
+    expect((entries[0] as { sha256: string }).sha256).toBe(sha256('second'));
+    expect(leftOut).toHaveLength(2);
+    const again = await addFile(
+      context,
+      { into: tree!, under: '' },
+      { name: 'a.txt', time: undefined },
+      inPieces(Buffer.from('third')),
+    );
+    expect(again.replaced).toEqual(['a.txt']);
+    const same = await addFile(
+      context,
+      { into: again.sha256!, under: '' },
+      { name: 'a.txt', time: undefined },
+      inPieces(Buffer.from('third')),
+    );
+    expect(same.replaced).toBeUndefined();
+  });
 
   test.each(bad)('an archive with %s is refused, and nothing of it is kept', async (_, make, code, sentence) => {
     const archive = await make();

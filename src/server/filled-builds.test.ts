@@ -99,6 +99,7 @@ describe('built', () => {
           path: 'from there/Station of the coast.cfg',
           size: 33,
           sha256: sha256(files['conf/Station of the coast.cfg']),
+          crc32: 'c99c1afe',
           time: '2026-03-01T12:00:00',
           attributes: undefined,
         },
@@ -216,39 +217,102 @@ describe('built', () => {
     expect(entries.map((one) => one.name)).toEqual(['INSIDE.TXT']);
   });
 
-  test('content that has gone stops the build, and leaves nothing', async () => {
+  test('content that has gone, or is shorter than it was, is a stop before anything is written', async () => {
     const tar = await tarOf([{ name: 'a', content: 'a'.repeat(100) }]);
     const { sha256: tree } = await addFolder(context, NOWHERE, tar.length, inPieces(tar));
     const layout = layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]);
-    rmSync(storedPath(context.folder.store, sha256('a'.repeat(100))));
     const { id, revision } = await createLayout(context, layout, 'Created');
-    const build = await startBuild(context, { layoutId: id, revision });
-    await context.buildLane.idle();
-    expect(await getBuild(context, build.id)).toMatchObject({ state: 'failed', failure: { code: 'content-gone' } });
-    expect(readdirSync(context.folder.builds)).toEqual([]);
+    const file = storedPath(context.folder.store, sha256('a'.repeat(100)));
+    writeFileSync(file, 'short');
+    await expect(startBuild(context, { layoutId: id, revision })).rejects.toMatchObject({
+      code: 'layout-has-stops',
+      message: expect.stringContaining('“a” has 5 bytes in store, and the list says 100') as string,
+    });
+    rmSync(file);
+    await expect(startBuild(context, { layoutId: id, revision })).rejects.toMatchObject({
+      message: expect.stringContaining('“a” is not stored here') as string,
+    });
     const other = layoutOn('64 MiB', [fatPart('a', 'rest', { files: sha256('never') })]);
     const saved = await saveRevision(context, id, { base: revision, document: other, note: 'x' });
     await expect(startBuild(context, { layoutId: id, revision: saved.revision })).rejects.toMatchObject({
       code: 'layout-has-stops',
     });
+    expect(readdirSync(context.folder.builds)).toEqual([]);
   });
 
-  test('content that is shorter than it was stops the build', async () => {
-    const { sha256: tree } = await addFile(
-      context,
-      NOWHERE,
-      { name: 'A', time: undefined },
-      inPieces(Buffer.from('a'.repeat(100))),
-    );
-    const { id, revision } = await createLayout(
-      context,
-      layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]),
-      'Created',
-    );
-    writeFileSync(storedPath(context.folder.store, sha256('a'.repeat(100))), 'short');
+  /** Another value in place of one byte of what is stored. */
+  function flip(name: string, at: number): void {
+    const file = storedPath(context.folder.store, name);
+    const bytes = readFileSync(file);
+    bytes[at]! ^= 1;
+    writeFileSync(file, bytes);
+  }
+
+  test.each([
+    ['a small file', 'small.bin', 5000],
+    ['a file of many blocks', 'large.bin', 3_000_000],
+  ])('one flipped byte in %s fails the build, and names the file', async (_, name, size) => {
+    const content = Buffer.from(madeUp(size, name));
+    const tar = await tarOf([
+      { name: 'other.bin', content: Buffer.from(madeUp(700_000, 'o')) },
+      { name, content },
+    ]);
+    const { sha256: tree } = await addFolder(context, NOWHERE, tar.length, inPieces(tar));
+    const layout = layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]);
+    await built(layout);
+    const images = readdirSync(context.folder.builds).length;
+    flip(sha256(content), size - 3);
+    const { id, revision } = await createLayout(context, { ...layout, name: 'Flipped' }, 'Created');
     const build = await startBuild(context, { layoutId: id, revision });
     await context.buildLane.idle();
-    expect(await getBuild(context, build.id)).toMatchObject({ state: 'failed', failure: { code: 'content-gone' } });
+    const { state, failure } = await getBuild(context, build.id);
+    expect(state).toBe('failed');
+    expect(failure!.code).toBe('content-gone');
+    expect(failure!.sentence).toContain(`“${name}” of a are not those that were supplied`);
+    expect(failure!.sentence).not.toContain(context.folder.root);
+    expect(readdirSync(context.folder.builds)).toHaveLength(images);
+  });
+
+  test('a flipped byte in a prepared image, also in a part that is not copied, fails the build', async () => {
+    const bytes = Buffer.from(madeUp(3 * 2 ** 20, 'loader'));
+    const { sha256: name } = await addBlob(context, 'loader.bin', inPieces(bytes));
+    const blob = { sha256: name, name: 'loader.bin', size: bytes.length, from: 512, take: 2000 };
+    const layout = layoutOn('64 MiB', [{ ...(raw('l', '8 KiB', '1000 KiB') as RawSlot), blob }, part('a', 'rest')]);
+    const { bytes: image } = await built(layout);
+    expect(image.subarray(8192, 10_192).equals(bytes.subarray(512, 2512))).toBe(true);
+    flip(name, 2 ** 20);
+    const { id, revision } = await createLayout(context, { ...layout, name: 'Flipped' }, 'Created');
+    const build = await startBuild(context, { layoutId: id, revision });
+    await context.buildLane.idle();
+    expect(await getBuild(context, build.id)).toMatchObject({
+      state: 'failed',
+      failure: { code: 'content-gone', sentence: expect.stringContaining('the file for l') as string },
+    });
+  });
+
+  test('boot code that was changed in store is a stop already', async () => {
+    const bytes = Buffer.from(madeUp(440, 'code'));
+    const { sha256: name } = await addBlob(context, 'code.bin', inPieces(bytes));
+    const layout = layoutOn('64 MiB', [part('a', 'rest')], {
+      table: { kind: 'mbr', signature: '6d617272', code: { sha256: name, name: 'code.bin', size: 440 } },
+    });
+    const { bytes: image } = await built(layout);
+    expect(image.subarray(0, 440).equals(bytes)).toBe(true);
+    expect(image.readUInt32LE(440)).toBe(0x6d617272);
+    flip(name, 7);
+    const { id, revision } = await createLayout(context, { ...layout, name: 'Flipped' }, 'Created');
+    await expect(startBuild(context, { layoutId: id, revision })).rejects.toMatchObject({
+      message: expect.stringContaining('has another sum') as string,
+    });
+  });
+
+  test('a list of files that was changed in store is not believed', async () => {
+    const { sha256: tree } = await addFile(context, NOWHERE, { name: 'A', time: undefined }, inPieces(madeUp(50, 'a')));
+    const file = storedPath(context.folder.store, tree!);
+    writeFileSync(file, readFileSync(file, 'utf8').replace('"path":"A"', '"path":"B"'));
+    const layout = layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]);
+    const { id, revision } = await createLayout(context, layout, 'Created');
+    await expect(startBuild(context, { layoutId: id, revision })).rejects.toMatchObject({ code: 'layout-has-stops' });
   });
 });
 

@@ -17,7 +17,7 @@ import { surveyMedium } from '@/core/survey/survey';
 import { UNFINISHED } from './data-folder';
 import { fileSource } from './file-source';
 import { pourInto } from './pouring';
-import { StoredGone, storedPath } from './stored';
+import { isSound, StoredGone, storedPath } from './stored';
 
 /** Where a build stands, in bytes of the phase. */
 export interface Progress {
@@ -49,6 +49,48 @@ function plannedBytes(ranges: readonly DefinedRange[]): number {
   return ranges.reduce((sum, { extent }) => sum + ('zeros' in extent ? 0 : lengthOf(extent)), 0);
 }
 
+/** What people call some stored content: the path of a file, or the name of what was supplied. */
+function calledBy({ layout }: Placement, ranges: readonly DefinedRange[], sha256: string): string {
+  const range = ranges.find(({ extent }) => 'copied' in extent && extent.copied.from === sha256);
+  const owner = layout.slots.find(({ id }) => id === range?.owner);
+  if (range?.file !== undefined) return `“${range.file}” of ${owner?.name ?? 'a volume'}`;
+  return owner ? `the file for ${owner.name}` : 'the code for sector 0';
+}
+
+const changedText = (what: string) =>
+  `The bytes that are stored of ${what} are not those that were supplied: their sum is another one.`;
+
+/**
+ * Checks the contents of whose parts no sums are known, each as a whole: what was supplied for a
+ * slot, and files of trees from before sums were kept.
+ */
+async function checkSums(ranges: readonly DefinedRange[], job: ImageJob, signal: AbortSignal): Promise<void> {
+  const names = new Set<string>();
+  for (const { extent } of ranges)
+    if ('copied' in extent && extent.copied.crc32 === undefined) names.add(extent.copied.from);
+  for (const sha256 of names) {
+    signal.throwIfAborted();
+    // What is gone or cut is told where it is copied.
+    const sound = await isSound(job.store ?? '', sha256, signal).catch(() => true);
+    if (!sound) throw new StoredGone(changedText(calledBy(job.placement, ranges, sha256)));
+  }
+}
+
+/** Both at once; where one fails the other is stopped, and waited for. */
+async function together<T>(work: Promise<T>, check: (signal: AbortSignal) => Promise<void>): Promise<T> {
+  const stop = new AbortController();
+  const [worked, checked] = await Promise.allSettled([
+    work.catch((error: unknown) => {
+      stop.abort();
+      throw error;
+    }),
+    check(stop.signal),
+  ]);
+  if (worked.status === 'rejected') throw worked.reason;
+  if (checked.status === 'rejected') throw checked.reason;
+  return worked.value;
+}
+
 /** Writes all ranges and compares what was written, block by block; `written` learns where. */
 async function writeAll(
   handle: FileHandle,
@@ -58,6 +100,7 @@ async function writeAll(
 ): Promise<number> {
   const total = plannedBytes(ranges);
   const started = performance.now();
+  const called = (file: string) => calledBy(job.placement, ranges, path.basename(file));
   let done = 0;
   return pourInto(
     ranges.map((range) => range.extent),
@@ -83,10 +126,11 @@ async function writeAll(
         job.signal.throwIfAborted();
       },
       failed: (trouble) => {
-        if (trouble.kind === 'gone') return new StoredGone(`The stored content ${trouble.file} has gone.`);
+        if (trouble.kind === 'gone') return new StoredGone(`${called(trouble.file)} is not stored here any more.`);
+        if (trouble.kind === 'changed') return new StoredGone(changedText(called(trouble.file)));
         if (trouble.kind === 'short')
           return new StoredGone(
-            `The stored content ${trouble.file} ends at byte ${trouble.end}; ${trouble.wanted} were stored.`,
+            `What is stored of ${called(trouble.file)} ends at byte ${trouble.end}; ${trouble.wanted} were stored.`,
           );
         const range = ranges.findLast((one) => one.extent.offset <= trouble.offset);
         return new ReadBackError(
@@ -195,7 +239,9 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
     const started = performance.now();
     await handle.truncate(size);
     const written = new Coverage();
-    const writtenBytes = await writeAll(handle, ranges, written, job);
+    const writtenBytes = await together(writeAll(handle, ranges, written, job), (signal) =>
+      checkSums(ranges, job, signal),
+    );
     await handle.sync();
     // What was never written to a new sparse file is a hole.
     const source = fileSource(handle, size, (offset, length) => !written.touches(offset, length));

@@ -8,6 +8,7 @@ import { mkdirSync, renameSync, existsSync } from 'node:fs';
 import { mkdir, open, rm, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import { promisify } from 'node:util';
+import { crc32 } from 'node:zlib';
 import type { Context } from './context';
 import { intakeFolder } from './data-folder';
 import { Refusal } from './refusal';
@@ -26,6 +27,8 @@ const run = promisify(execFile);
 export interface Taken {
   readonly sha256: string;
   readonly size: number;
+  /** CRC-32, eight hexadecimal digits. */
+  readonly crc32: string;
 }
 
 function tooLarge(): Refusal {
@@ -97,11 +100,13 @@ export class Intake {
     const temporary = path.join(/* turbopackIgnore: true */ this.folder, `${this.taken.size}-${randomUUID()}`);
     const hash = createHash('sha256');
     let size = 0;
+    let crc = 0;
     const handle = await open(/* turbopackIgnore: true */ temporary, 'wx');
     try {
       for await (const chunk of body) {
         await this.claim(chunk.length);
         hash.update(chunk);
+        crc = crc32(chunk, crc);
         await handle.write(chunk);
         size += chunk.length;
       }
@@ -112,7 +117,7 @@ export class Intake {
     if (this.taken.has(sha256) || existsSync(/* turbopackIgnore: true */ storedPath(this.context.folder.store, sha256)))
       await rm(temporary);
     else this.taken.set(sha256, temporary);
-    return { sha256, size };
+    return { sha256, size, crc32: crc.toString(16).padStart(8, '0') };
   }
 
   /** Puts everything that came in to its place. */

@@ -4,6 +4,7 @@ import { mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync } from '
 import { type FileHandle, open } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { crc32 } from 'node:zlib';
 import { Coverage, type Extent } from '@/core/bytes/extents';
 import type { Trouble } from './pour-blocks';
 import { pourInto, type Pouring } from './pouring';
@@ -95,6 +96,26 @@ test('thousands of small pieces go by threads too, and each keeps its place', as
   for (const extent of extents) {
     const { at } = (extent as { copied: { at: number } }).copied;
     expect(found.subarray(extent.offset, extent.offset + 300).equals(bytes.subarray(at, at + 300))).toBe(true);
+  }
+});
+
+test.each([
+  ['here', 1_000_003],
+  ['by threads', 40 * MIB + 3],
+])('copies whose sum is known are compared with it, poured %s', async (_, size) => {
+  const [large, small] = [stored('large', size), stored('small', 3000)];
+  const extents = (sum: number, other: number): Extent[] => [
+    { offset: 100, copied: { from: 'small', at: 0, length: 3000, crc32: other } },
+    { offset: 3100, copied: { from: 'large', at: 0, length: size, crc32: sum } },
+  ];
+  expect(await pour(extents(crc32(large), crc32(small))).poured).toBe(size + 3000);
+  for (const [sum, other, file] of [
+    [crc32(large) ^ 1, crc32(small), 'large'],
+    [crc32(large), crc32(small) ^ 1, 'small'],
+  ] as const) {
+    const { poured, troubles } = pour(extents(sum >>> 0, other >>> 0));
+    await expect(poured).rejects.toThrow('changed');
+    expect(troubles).toContainEqual({ kind: 'changed', file: path.join(folder, file) });
   }
 });
 

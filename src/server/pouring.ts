@@ -8,8 +8,10 @@ import * as fs from 'node:fs';
 import type { FileHandle } from 'node:fs/promises';
 import { setImmediate as otherWork } from 'node:timers/promises';
 import { Worker } from 'node:worker_threads';
-import { type Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
-import { type Block, makePourer, type Trouble } from './pour-blocks';
+import { crc32 } from 'node:zlib';
+import { crcJoined } from '@/core/bytes/crc32';
+import { type Copied, type Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
+import { type Block, makePourer, type Poured, type SumOfPart, type Trouble } from './pour-blocks';
 
 /** Bytes of a block. */
 const BLOCK = 256 * 1024;
@@ -41,13 +43,16 @@ export interface Pouring {
 }
 
 /** Extents (ascending, without overlap) as blocks of neighbouring bytes. */
-function* blocksOf(extents: Iterable<Extent>, most: number, fileOf: Pouring['fileOf']): Generator<Block> {
+function* blocksOf(extents: Iterable<Extent>, most: number, fileOf: Pouring['fileOf'], sums: Sums): Generator<Block> {
   let open: Block | undefined;
   const startsAnew = (offset: number) => !open || open.offset + open.length !== offset || open.length >= most;
   for (const extent of extents) {
     const length = lengthOf(extent);
     if ('zeros' in extent && (length >= SMALL_ZEROS || !open || open.offset + open.length !== extent.offset)) continue;
     const file = 'copied' in extent ? fileOf(extent.copied.from) : '';
+    // Where the sum is known, it is compared: at once where all of it lies in one block, else when all parts are there.
+    const sum = 'copied' in extent ? extent.copied.crc32 : undefined;
+    let copy: number | undefined;
     for (let done = 0; done < length;) {
       const offset = extent.offset + done;
       if (startsAnew(offset)) {
@@ -60,12 +65,43 @@ function* blocksOf(extents: Iterable<Extent>, most: number, fileOf: Pouring['fil
       // A copy of its own: a thread would otherwise be sent all that lies around it.
       if ('bytes' in extent) block.segments.push({ at, bytes: extent.bytes.slice(done, done + run) });
       else if ('zeros' in extent) block.segments.push({ at, zeros: run });
-      else block.segments.push({ at, length: run, file, from: extent.copied.at + done });
+      else {
+        const segment = { at, length: run, file, from: extent.copied.at + done };
+        if (sum === undefined) block.segments.push(segment);
+        else if (run === length) block.segments.push({ ...segment, copy: 0, crc32: sum });
+        else block.segments.push({ ...segment, copy: (copy ??= sums.begin(file, extent.copied)) });
+      }
       block.length += run;
       done += run;
     }
   }
   if (open) yield open;
+}
+
+/** Sums of copies that lie in several blocks: gathered part by part, from whoever poured them, and compared. */
+class Sums {
+  private readonly copies = new Map<number, { file: string; copied: Copied; parts: SumOfPart[]; bytes: number }>();
+  private count = 0;
+
+  begin(file: string, copied: Copied): number {
+    this.copies.set(++this.count, { file, copied, parts: [], bytes: 0 });
+    return this.count;
+  }
+
+  /** Takes sums in; tells a copy that is whole now and has another sum than it should. */
+  add(parts: readonly SumOfPart[]): Trouble | undefined {
+    for (const part of parts) {
+      const known = this.copies.get(part.copy)!;
+      known.parts.push(part);
+      known.bytes += part.length;
+      if (known.bytes < known.copied.length) continue;
+      this.copies.delete(part.copy);
+      const inOrder = known.parts.sort((a, b) => a.from - b.from);
+      const sum = inOrder.reduce((crc, one) => crcJoined(crc, one.crc32, one.length), 0);
+      if (sum !== known.copied.crc32) return { kind: 'changed', file: known.file };
+    }
+    return undefined;
+  }
 }
 
 /** Blocks in batches of about so many bytes. */
@@ -109,17 +145,17 @@ class HandingOver {
 
 /** Somebody who pours a batch and says what went wrong. */
 interface Hand {
-  readonly pour: (batch: readonly Block[]) => Promise<Trouble | undefined>;
+  readonly pour: (batch: readonly Block[]) => Promise<Poured>;
   readonly end: () => Promise<unknown>;
 }
 
 function handHere(descriptor: number): Hand {
-  const pourer = makePourer(fs, descriptor, BLOCK);
+  const pourer = makePourer(fs, crc32, descriptor, BLOCK);
   return {
     pour: async (batch) => {
-      const trouble = pourer.pour(batch);
+      const poured = pourer.pour(batch);
       await otherWork();
-      return trouble;
+      return poured;
     },
     end: () => Promise.resolve(pourer.end()),
   };
@@ -127,7 +163,8 @@ function handHere(descriptor: number): Hand {
 
 const THREAD = `
   const { parentPort, workerData } = require('node:worker_threads');
-  const pourer = (${makePourer.toString()})(require('node:fs'), workerData.descriptor, workerData.most);
+  const pourer = (${makePourer.toString()})(
+    require('node:fs'), require('node:zlib').crc32, workerData.descriptor, workerData.most);
   parentPort.on('message', (batch) => {
     if (batch) return parentPort.postMessage(pourer.pour(batch));
     pourer.end();
@@ -145,9 +182,9 @@ function handInThread(descriptor: number): Hand {
       new Promise((resolve, reject) => {
         const gone = () => reject(failure ?? new Error('The thread that writes has ended.'));
         thread.once('exit', gone);
-        thread.once('message', (trouble: Trouble | undefined) => {
+        thread.once('message', (poured: Poured) => {
           thread.off('exit', gone);
-          resolve(trouble);
+          resolve(poured);
         });
         thread.postMessage(batch);
       }),
@@ -174,7 +211,8 @@ export async function pourInto(extents: readonly Extent[], pouring: Pouring): Pr
   const { handle, written, checkpoint, onWritten, fileOf, failed, step } = pouring;
   const isThreaded = step === undefined && isMuch(extents);
   const hands = isThreaded ? Array.from({ length: THREADS }, () => handInThread(handle.fd)) : [handHere(handle.fd)];
-  const blocks = blocksOf(extents, Math.min(step ?? BLOCK, BLOCK), fileOf);
+  const sums = new Sums();
+  const blocks = blocksOf(extents, Math.min(step ?? BLOCK, BLOCK), fileOf, sums);
   const batches = batchesOf(blocks, isThreaded ? BATCH_THREAD : Math.min(step ?? BATCH_HERE, BATCH_HERE));
   const handing = new HandingOver(handle);
   let total = 0;
@@ -188,7 +226,8 @@ export async function pourInto(extents: readonly Extent[], pouring: Pouring): Pr
         if (next.done) return;
         const batch = next.value;
         for (const { offset, length } of batch) written.add(offset, length);
-        const trouble = await hand.pour(batch);
+        const poured = await hand.pour(batch);
+        const trouble = poured.trouble ?? sums.add(poured.sums);
         if (trouble?.kind === 'system') throw Object.assign(new Error(trouble.message), { code: trouble.code });
         if (trouble) throw failed(trouble);
         const bytes = batch.reduce((sum, { length }) => sum + length, 0);

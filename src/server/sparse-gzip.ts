@@ -5,6 +5,7 @@
  */
 import type { FileHandle } from 'node:fs/promises';
 import { constants, crc32, deflateRawSync } from 'node:zlib';
+import { crcJoined } from '@/core/bytes/crc32';
 
 const WINDOW = 1024 * 1024;
 const ZEROS = Buffer.alloc(WINDOW);
@@ -33,30 +34,7 @@ async function fill(file: FileHandle, window: Buffer, position: number): Promise
   return window.subarray(0, length);
 }
 
-/** A CRC-32 as the 32 columns of a linear map over bits: what `n` zero bytes do to a checksum. */
-type BitMap = Uint32Array;
-
-function apply(map: BitMap, bits: number): number {
-  let out = 0;
-  for (let i = 0; bits !== 0; i++, bits >>>= 1) if ((bits & 1) !== 0) out ^= map[i]!;
-  return out >>> 0;
-}
-
-function afterZeroBit(): BitMap {
-  // The reflected polynomial of CRC-32 (RFC 1952 §8), one shift.
-  return Uint32Array.from({ length: 32 }, (_, i) => (i === 0 ? 0xedb88320 : 2 ** (i - 1)));
-}
-
-function twice(map: BitMap): BitMap {
-  return map.map((column) => apply(map, column));
-}
-
-/** What a window of zeros does to the inverted register: 2^23 zero bits. */
-const AFTER_WINDOW: BitMap = Array.from({ length: Math.log2(WINDOW * 8) }).reduce<BitMap>(twice, afterZeroBit());
-
-function crcAfterZeroWindow(crc: number): number {
-  return (apply(AFTER_WINDOW, ~crc >>> 0) ^ 0xffffffff) >>> 0;
-}
+const CRC_OF_ZEROS = crc32(ZEROS);
 
 /** The gzip stream of a file, in pieces. */
 export async function* sparseGzip(file: FileHandle): AsyncGenerator<Buffer> {
@@ -70,7 +48,7 @@ export async function* sparseGzip(file: FileHandle): AsyncGenerator<Buffer> {
     if (bytes.length === 0) break;
     position += bytes.length;
     if (bytes.equals(ZEROS)) {
-      crc = crcAfterZeroWindow(crc);
+      crc = crcJoined(crc, CRC_OF_ZEROS, WINDOW);
       yield zeroBlocks;
     } else {
       crc = crc32(bytes, crc);

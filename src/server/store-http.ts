@@ -5,6 +5,7 @@
 import { createReadStream } from 'node:fs';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { pipeline } from 'node:stream/promises';
+import { isRealTime } from '@/core/filesystems/tree';
 import { withVolumeFile } from './browsing';
 import type { Context } from './context';
 import { errorAnswer } from './http';
@@ -13,7 +14,6 @@ import { Refusal } from './refusal';
 import { addArchive, addBlob, addFile, addFolder, storedFile, type Target } from './store';
 
 const PATH = /^\/api\/contents\/(file|folder|archive|blob|stored|volume)$/;
-const TIME = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d$/;
 
 /** What a request to the contents asks for; undefined for every other request. */
 export function contentAskedFor(url: string | undefined): { what: string; query: URLSearchParams } | undefined {
@@ -65,7 +65,7 @@ async function upload(
   const time = query.get('time') ?? undefined;
   switch (what) {
     case 'file':
-      return addFile(context, target, { name, time: time !== undefined && TIME.test(time) ? time : undefined }, body);
+      return addFile(context, target, { name, time: time !== undefined && isRealTime(time) ? time : undefined }, body);
     case 'folder':
       return addFolder(context, target, length, body);
     case 'archive':

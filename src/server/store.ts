@@ -59,6 +59,23 @@ async function keepTree(intake: Intake, tree: Tree, leftOut: TreeView['leftOut']
   return { sha256, entries: tree, leftOut };
 }
 
+/** Puts entries into a tree, with the paths of the files that had to go for them. */
+async function keepMerged(
+  intake: Intake,
+  tree: Tree,
+  added: Tree,
+  leftOut: TreeView['leftOut'] = [],
+): Promise<TreeView> {
+  const merged = withEntries(tree, added);
+  const after = new Map(merged.map((one) => [one.path, one]));
+  const isGone = (one: Tree[number]) => {
+    const now = after.get(one.path);
+    return one.kind === 'file' && !(now?.kind === 'file' && now.sha256 === one.sha256);
+  };
+  const replaced = tree.filter(isGone).map(({ path }) => path);
+  return { ...(await keepTree(intake, merged, leftOut)), ...(replaced.length > 0 && { replaced }) };
+}
+
 function under(folder: string, entries: Tree): Tree {
   return folder === '' ? entries : entries.map((one) => ({ ...one, path: `${folder}/${one.path}` }));
 }
@@ -82,7 +99,7 @@ export async function addFile(
   return takingIn(context, async (intake) => {
     const taken = await intake.add(body);
     const entry = { kind: 'file', path: at, ...taken, ...(file.time !== undefined && { time: file.time }) } as const;
-    return keepTree(intake, withEntries(tree, [entry]));
+    return keepMerged(intake, tree, [entry]);
   });
 }
 
@@ -97,7 +114,7 @@ export async function addFolder(
   checkedPath(folder, 'under');
   return takingIn(context, async (intake) => {
     const { entries, leftOut } = await unpackStream(body, length, intake);
-    return keepTree(intake, withEntries(tree, under(folder, entries)), leftOut);
+    return keepMerged(intake, tree, under(folder, entries), leftOut);
   });
 }
 
@@ -113,7 +130,7 @@ export async function addArchive(
   return takingIn(context, async (intake) => {
     const { file, size } = await intake.aside(body);
     const { entries, leftOut } = await unpackFile(file, size, intake, options);
-    return keepTree(intake, withEntries(tree, under(folder, entries)), leftOut);
+    return keepMerged(intake, tree, under(folder, entries), leftOut);
   });
 }
 
@@ -127,7 +144,7 @@ export async function addEntries(
   checkedPath(folder, 'under');
   return takingIn(context, async (intake) => {
     const { entries, leftOut } = await fill(intake);
-    return keepTree(intake, withEntries(tree, under(folder, entries)), leftOut);
+    return keepMerged(intake, tree, under(folder, entries), leftOut);
   });
 }
 

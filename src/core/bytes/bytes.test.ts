@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { memoryBlocks, pour } from './blocks';
-import { Coverage, type Extent, endOf, shifted, type Span, without } from './extents';
-import { crc32 } from './crc32';
+import { Coverage, type Extent, endOf, joined, shifted, type Span, without } from './extents';
+import { crc32, crcJoined } from './crc32';
 import { guidFrom } from './guid';
 import { decode, encode, field, narrow, record, showRecord } from './record';
 
@@ -166,6 +166,12 @@ describe('records with wide fields', () => {
 test('the check value of CRC-32', () => {
   expect(crc32(Uint8Array.from('123456789', (c) => c.charCodeAt(0)))).toBe(0xcbf43926);
   expect(crc32(new Uint8Array(0))).toBe(0);
+  // Of two stretches one behind the other, whatever their lengths.
+  fc.assert(
+    fc.property(fc.uint8Array({ maxLength: 300 }), fc.uint8Array({ maxLength: 5000 }), (a, b) => {
+      expect(crcJoined(crc32(a), crc32(b), b.length)).toBe(crc32(joined([a, b])));
+    }),
+  );
 });
 
 test('ids that follow from a text are the same every time and differ between texts', () => {

@@ -9,6 +9,8 @@ export interface Copied {
   readonly from: string;
   readonly at: number;
   readonly length: number;
+  /** CRC-32 of exactly these bytes, where it is known: whoever copies them compares. */
+  readonly crc32?: number;
 }
 
 /** A defined range: literal bytes, bytes that are all zero, or bytes of stored content that nobody holds in memory. */

@@ -3,6 +3,7 @@
  * the SHA-256 of its content; where the bytes lie is no matter of the tree. A tree is written as
  * text in one way only, so that it can itself be stored by its content.
  */
+import type { Copied } from '../bytes/extents';
 import { fail, ok, type Result } from '../quantity/result';
 
 export const FILE_ATTRIBUTES = ['read only', 'hidden', 'system', 'archive'] as const;
@@ -21,6 +22,8 @@ export interface TreeFile extends Common {
   readonly size: number;
   /** 64 hexadecimal digits in lower case. */
   readonly sha256: string;
+  /** CRC-32 of the content, eight hexadecimal digits: with it every copy is checked at hardly any cost. */
+  readonly crc32?: string;
 }
 
 export interface TreeFolder extends Common {
@@ -36,7 +39,15 @@ export const PATH_LIMIT = 4096;
 const DEPTH_LIMIT = 64;
 
 export const SHA256 = /^[0-9a-f]{64}$/;
+const CRC32 = /^[0-9a-f]{8}$/;
 const TIME = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d$/;
+
+/** True for a time that calendar and clock have. */
+export function isRealTime(time: string): boolean {
+  if (!TIME.test(time)) return false;
+  const date = new Date(`${time}Z`);
+  return Number.isFinite(date.getTime()) && date.toISOString().startsWith(time);
+}
 
 /** What no path of a tree may be, in words; undefined for a good one. */
 export function pathTrouble(path: string): string | undefined {
@@ -59,6 +70,8 @@ function entryTrouble(entry: { readonly [Key in keyof TreeFile]?: unknown }): st
   const { kind, size } = entry;
   if (kind === 'file' && !(Number.isSafeInteger(size) && (size as number) >= 0)) return 'has no size';
   if (kind === 'file' && !(typeof entry.sha256 === 'string' && SHA256.test(entry.sha256))) return 'has no SHA-256';
+  const { crc32 } = entry;
+  if (crc32 !== undefined && !(typeof crc32 === 'string' && CRC32.test(crc32))) return 'has no valid CRC-32';
   if (kind !== 'file' && kind !== 'folder') return 'is neither file nor folder';
   return pathTrouble(entry.path);
 }
@@ -84,7 +97,14 @@ export function readTree(text: string): Result<Tree, string> {
     if (seen.has(entry.path)) return fail(`“${entry.path}” stands in it twice`);
     seen.add(entry.path);
   }
-  return ok(entries as TreeEntry[]);
+  return ok((entries as TreeEntry[]).map(withRealTime));
+}
+
+/** A time that the calendar does not have, as older trees may say, is none. */
+function withRealTime<T extends TreeEntry>(entry: T): T {
+  if (entry.time === undefined || isRealTime(entry.time)) return entry;
+  const { time: _, ...rest } = entry;
+  return rest as T;
 }
 
 /** The text of a tree: one entry a line, fields in one order. */
@@ -93,7 +113,7 @@ export function treeText(tree: Tree): string {
     JSON.stringify({
       kind: one.kind,
       path: one.path,
-      ...(one.kind === 'file' && { size: one.size, sha256: one.sha256 }),
+      ...(one.kind === 'file' && { size: one.size, sha256: one.sha256, ...(one.crc32 && { crc32: one.crc32 }) }),
       ...(one.time !== undefined && { time: one.time }),
       ...(one.attributes?.length && { attributes: FILE_ATTRIBUTES.filter((name) => one.attributes!.includes(name)) }),
     }),
@@ -156,6 +176,11 @@ export function foldersOf(root: FolderNode): FolderNode[] {
   const found = [root];
   for (const folder of found) for (const child of folder.children) if (child.kind === 'folder') found.push(child);
   return found;
+}
+
+/** All of the content of a file, as it is copied. */
+export function copiedOf({ sha256, size, crc32 }: TreeFile): Copied {
+  return { from: sha256, at: 0, length: size, ...(crc32 !== undefined && { crc32: parseInt(crc32, 16) }) };
 }
 
 /** The files in the order of the tree. */

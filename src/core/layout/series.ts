@@ -4,6 +4,7 @@
  */
 import { guidFrom, hashText } from '../bytes/guid';
 import { volumeIdText } from '../filesystems/label';
+import { fillingOf } from './contents';
 import type { Layout, PartitionSlot, Slot, Table } from './document';
 import { partitionGuid } from './edits';
 
@@ -29,6 +30,30 @@ function partitionOf(slot: PartitionSlot, { table }: Layout, copy: number): Part
     ...(content?.kind === 'swap' && { content: { ...content, uuid: guidFrom(next(`${content.uuid}/${slot.id}`)) } }),
   };
 }
+
+/**
+ * What stays the same in every copy, in a sentence; undefined where nothing does. Images and files are
+ * put in as they are: ids in an image stay, and files that name ids go on naming those of the layout itself.
+ */
+export function sameInEveryCopy({ slots }: Layout): string | undefined {
+  const images = slots.filter((slot) => slot.kind === 'partition' && slot.content?.kind === 'image');
+  const filled = slots.filter((slot) => slot.kind === 'partition' && fillingOf(slot)?.files !== undefined);
+  const said = [
+    ...(images.length > 0
+      ? [
+          `The ids in the prepared ${images.length === 1 ? 'image' : 'images'} of ${names(images)} are the same in every copy.`,
+        ]
+      : []),
+    ...(filled.length > 0
+      ? [
+          `Files of ${names(filled)} that name ids (a mount table, boot entries) name those of the layout itself, not of the copy.`,
+        ]
+      : []),
+  ];
+  return said.length > 0 ? said.join(' ') : undefined;
+}
+
+const names = (slots: readonly Slot[]): string => slots.map((slot) => slot.name).join(', ');
 
 /** Copy `copy` of a layout: 0 is the layout itself, each other number has ids of its own. */
 export function copyOf(layout: Layout, copy: number): Layout {

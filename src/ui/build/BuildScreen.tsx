@@ -6,7 +6,7 @@ import type { BuildPlan, BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
 import { openRisks } from '@/core/findings/acceptance';
 import { type Finding, stopsAmong } from '@/core/findings/finding';
-import { COPY_LIMIT } from '@/core/layout/series';
+import { COPY_LIMIT, sameInEveryCopy } from '@/core/layout/series';
 import { place } from '@/core/placement/place';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { startBuild } from '../api';
@@ -133,7 +133,12 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
               {obstacle ??
                 (copy === 0
                   ? 'With the ids of the layout. Every other copy of a series has ids of its own.'
-                  : `With ids of its own, which follow from those of the layout and ${copy}.`)}
+                  : [
+                      `With ids of its own, which follow from those of the layout and ${copy}.`,
+                      sameInEveryCopy(view.document),
+                    ]
+                      .filter(Boolean)
+                      .join(' '))}
             </span>
           </div>
           {refused && (

@@ -6,8 +6,9 @@ import type { LayoutView } from '@/contract/layouts';
 import type { BlobView } from '@/contract/contents';
 import { codeRoom } from '@/core/filesystems/fat/variants';
 import { treeSums } from '@/core/filesystems/tree';
-import { fillingOf, treeOfSlot } from '@/core/layout/contents';
-import type { PartitionSlot, RawSlot, Stored } from '@/core/layout/document';
+import type { Finding } from '@/core/findings/finding';
+import { blobOf, fillingOf, treeOfSlot } from '@/core/layout/contents';
+import type { PartitionSlot, RawSlot, Stored, StoredPart } from '@/core/layout/document';
 import {
   isPartition,
   isRaw,
@@ -16,6 +17,7 @@ import {
   type PlacedRaw,
   type Placement,
 } from '@/core/placement/placement';
+import { codeTaken, takenOf } from '@/core/placement/supplied';
 import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { CODE_LENGTH } from '@/core/tables/mbr';
 import { ContentChoice } from '../designer/ContentChoice';
@@ -83,10 +85,8 @@ function Places({ chosen, choose }: { readonly chosen: string; readonly choose: 
   const placement = useDesigner((state) => state.placement);
   const findings = useDesigner((state) => state.findings);
   const { table } = placement.layout;
-  const worstOf = (id: string) => {
-    const own = findings.filter(
-      (one) => one.place.kind === 'slot' && one.place.id === id && one.accepted === undefined,
-    );
+  const worstOf = (isAbout: (finding: Finding) => boolean) => {
+    const own = findings.filter((one) => isAbout(one) && one.accepted === undefined);
     return own.find((one) => one.severity === 'stop')
       ? 'stop'
       : own.find((one) => one.severity === 'risk')
@@ -101,7 +101,7 @@ function Places({ chosen, choose }: { readonly chosen: string; readonly choose: 
           summary={table.code?.name ?? 'empty: zeros'}
           size={`${CODE_LENGTH} B`}
           isChosen={chosen === SECTOR_0}
-          worst={undefined}
+          worst={worstOf((one) => one.rule.startsWith('boot/sector-0') || one.rule === 'boot/two-codes-for-sector-0')}
           onChoose={() => choose(SECTOR_0)}
         />
       )}
@@ -114,7 +114,7 @@ function Places({ chosen, choose }: { readonly chosen: string; readonly choose: 
             summary={summaryOf(placed, placement)}
             size={inBinary(placed.span.end - placed.span.start)}
             isChosen={chosen === placed.slot.id}
-            worst={worstOf(placed.slot.id)}
+            worst={worstOf(({ place }) => place.kind === 'slot' && place.id === placed.slot.id)}
             onChoose={() => choose(placed.slot.id)}
           />
         ))}
@@ -122,21 +122,56 @@ function Places({ chosen, choose }: { readonly chosen: string; readonly choose: 
   );
 }
 
+/** Which bytes of a supplied file are meant. */
+function PartFields({ part, onChange }: { readonly part: StoredPart; readonly onChange: (part: StoredPart) => void }) {
+  const { sha256, name, size, from, take } = part;
+  const put = (next: { from?: number | undefined; take?: number | undefined }) =>
+    onChange({
+      sha256,
+      name,
+      size,
+      ...(next.from !== undefined && { from: next.from }),
+      ...(next.take !== undefined && { take: next.take }),
+    });
+  return (
+    <div className="mt-2 grid grid-cols-[120px_200px] items-center gap-x-2.5 gap-y-1.5">
+      <TextField
+        label="From its byte"
+        mono
+        value={String(from ?? 0)}
+        echo={byteEcho}
+        onCommit={(text) => put({ from: Number(text) || undefined, take })}
+      />
+      <TextField
+        label="Bytes of it"
+        mono
+        value={take === undefined ? '' : String(take)}
+        placeholder="all that follow"
+        echo={byteEcho}
+        onCommit={(text) => put({ from, take: Number(text) || undefined })}
+      />
+    </div>
+  );
+}
+
 function CodePlace() {
   const { table } = useDesigner((state) => state.document);
   const commit = useDesigner((state) => state.commit);
   if (table.kind === 'none') return null;
-  const put = (code: Stored | undefined) =>
+  const put = (code: StoredPart | undefined) =>
     commit({ do: 'change layout', patch: { table: { ...table, code } as typeof table } });
   return (
     <SuppliedPlace
       title="Boot code of sector 0"
-      about={`What a BIOS runs first: bytes 0 to ${CODE_LENGTH - 1}. Behind them stand the disk signature and the table, which are written as ever.`}
+      about={`What a BIOS runs first: bytes 0 to ${CODE_LENGTH - 1}. Behind them stand the disk signature and the table, which are written as ever. Of a whole boot sector of 512 bytes the first ${CODE_LENGTH} are taken.`}
       file={table.code}
       room={CODE_LENGTH}
+      taken={codeTaken(table.code)?.length ?? 0}
       onFile={put}
       onNone={() => put(undefined)}
-    />
+    >
+      {table.code && <PartFields part={table.code} onChange={put} />}
+    </SuppliedPlace>
   );
 }
 
@@ -148,45 +183,17 @@ function RawPlace({ placed }: { readonly placed: PlacedRaw }) {
   const commit = useDesigner((state) => state.commit);
   const { slot, span } = placed;
   const put = (blob: RawSlot['blob']) => commit({ do: 'change slot', id: slot.id, patch: { blob } });
-  const part = (patch: { from?: number | undefined; take?: number | undefined }) => {
-    const { sha256, name, size, ...rest } = { ...slot.blob!, ...patch };
-    put({
-      sha256,
-      name,
-      size,
-      ...(rest.from !== undefined && { from: rest.from }),
-      ...(rest.take !== undefined && { take: rest.take }),
-    });
-  };
-  const number = (text: string) => (text === '' ? undefined : Number(text));
   return (
     <SuppliedPlace
       title="File in this range"
       about={`A raw range, bytes ${grouped(span.start)} to ${grouped(span.end - 1)} (${inBoth(span.end - span.start)}). A loader that a ROM reads from there lies here, to the byte; what it leaves is zeros.`}
       file={slot.blob}
       room={span.end - span.start}
+      taken={takenOf(placed)?.length ?? 0}
       onFile={put}
       onNone={() => put(undefined)}
     >
-      {slot.blob && (
-        <div className="mt-2 grid grid-cols-[120px_200px] items-center gap-x-2.5 gap-y-1.5">
-          <TextField
-            label="From its byte"
-            mono
-            value={String(slot.blob.from ?? 0)}
-            echo={byteEcho}
-            onCommit={(text) => part({ from: number(text) === 0 ? undefined : number(text) })}
-          />
-          <TextField
-            label="Bytes of it"
-            mono
-            value={slot.blob.take === undefined ? '' : String(slot.blob.take)}
-            placeholder="all that follow"
-            echo={byteEcho}
-            onCommit={(text) => part({ take: number(text) || undefined })}
-          />
-        </div>
-      )}
+      {slot.blob && <PartFields part={slot.blob} onChange={put} />}
     </SuppliedPlace>
   );
 }
@@ -197,6 +204,9 @@ function WholePlace({ placed }: { readonly placed: PlacedPartition }) {
   const { slot, span } = placed;
   const { content } = slot;
   const file = content && 'sha256' in content ? content : undefined;
+  const image = useDesigner((state) => blobOf(file?.sha256, state.placement.contents)?.image);
+  // Only a FAT header is corrected, where its 32 bits can tell the place.
+  const isCorrectable = image?.variant !== undefined && placed.start < 2 ** 32;
   const put = (next: PartitionSlot['content']) => commit({ do: 'change slot', id: slot.id, patch: { content: next } });
   const asImage = (stored: Stored, view: BlobView) =>
     put({ ...stored, kind: view.image || slot.role !== 'bios-boot' ? 'image' : 'blob' });
@@ -209,7 +219,7 @@ function WholePlace({ placed }: { readonly placed: PlacedPartition }) {
       onFile={asImage}
       onNone={() => put(undefined)}
     >
-      {content?.kind === 'image' && (
+      {content?.kind === 'image' && (isCorrectable || content.hidden !== undefined) && (
         <p className="mt-2 flex items-center gap-2">
           <span className="text-soft">Its place in its header</span>
           <Choice

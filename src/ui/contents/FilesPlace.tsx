@@ -61,8 +61,31 @@ function RoomLine({ placed, tree }: { readonly placed: PlacedPartition; readonly
   );
 }
 
+/** A list of paths, each with what there is to say of it. */
+function Told({
+  title,
+  lines,
+}: {
+  readonly title: string;
+  readonly lines: readonly { readonly path: string; readonly why: string }[];
+}) {
+  if (lines.length === 0) return null;
+  return (
+    <details className="my-1" open>
+      <summary className="cursor-pointer">{title}</summary>
+      <ul className="max-h-32 overflow-y-auto text-soft">
+        {lines.slice(0, 200).map(({ path, why }, i) => (
+          <li key={i}>
+            <span className="font-mono text-sm">{path}</span> {why}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
 function Messages({ work, under }: { readonly work: TreeWork; readonly under: string }) {
-  const { refused, leftOut, waiting, sending } = work;
+  const { refused, leftOut, replaced, waiting, sending } = work;
   const canLeaveOut = refused?.code === 'archive-cannot-be-stored';
   return (
     <>
@@ -95,18 +118,11 @@ function Messages({ work, under }: { readonly work: TreeWork; readonly under: st
           </Button>
         </p>
       )}
-      {leftOut.length > 0 && (
-        <details className="my-1" open>
-          <summary className="cursor-pointer">{grouped(leftOut.length)} left out</summary>
-          <ul className="max-h-32 overflow-y-auto text-soft">
-            {leftOut.slice(0, 200).map(({ path, why }, i) => (
-              <li key={i}>
-                <span className="font-mono text-sm">{path}</span> {why}
-              </li>
-            ))}
-          </ul>
-        </details>
-      )}
+      <Told title={`${grouped(leftOut.length)} left out`} lines={leftOut} />
+      <Told
+        title={`${counted(replaced.length, 'file')} replaced by what came in; undo brings ${replaced.length === 1 ? 'it' : 'them'} back`}
+        lines={replaced.map((path) => ({ path, why: '' }))}
+      />
     </>
   );
 }

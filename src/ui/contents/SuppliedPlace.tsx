@@ -20,6 +20,8 @@ interface Props {
   readonly onNone: () => void;
   /** Bytes of the place. */
   readonly room: number;
+  /** Bytes of the file that come into it, where those are not all. */
+  readonly taken?: number;
   readonly children?: ReactNode;
 }
 
@@ -46,7 +48,7 @@ function ImageLines({ image }: { readonly image: ImageFacts }) {
 }
 
 /** A place that takes one file that a person supplies. */
-export function SuppliedPlace({ title, about, file, onFile, onNone, room, children }: Props) {
+export function SuppliedPlace({ title, about, file, onFile, onNone, room, taken = file?.size ?? 0, children }: Props) {
   const contents = useDesigner((state) => state.placement.contents);
   const input = useRef<HTMLInputElement>(null);
   const [sending, setSending] = useState<Sending>();
@@ -89,9 +91,9 @@ export function SuppliedPlace({ title, about, file, onFile, onNone, room, childr
         <p className="mt-2">
           <span className="font-mono text-sm font-semibold">{file.name}</span>, {grouped(file.size)} bytes ={' '}
           {inBoth(file.size)}{' '}
-          <span className={file.size > room ? 'text-stop' : 'text-soft'}>
-            of {grouped(room)} bytes here
-            {file.size > room && `: ${grouped(file.size - room)} too many`}
+          <span className={taken > room ? 'text-stop' : 'text-soft'}>
+            {taken < file.size && `(${grouped(taken)} of them taken) `}of {grouped(room)} bytes here
+            {taken > room && `: ${grouped(taken - room)} too many`}
           </span>
           <span className="block font-mono text-xs break-all text-soft">{file.sha256}</span>
         </p>

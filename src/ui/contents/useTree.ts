@@ -46,6 +46,8 @@ export interface TreeWork {
   readonly refused: CallError | undefined;
   /** What an archive or volume had that was not taken. */
   readonly leftOut: TreeView['leftOut'];
+  /** Files that had to go for what came in. */
+  readonly replaced: readonly string[];
   /** An archive or a folder that waits for the word whether it goes in itself, or what is in it. */
   readonly waiting: Waiting | undefined;
   /** Takes what was chosen or dropped, once the browser has looked into it. */
@@ -63,6 +65,7 @@ export function useTree(slot: PartitionSlot): TreeWork {
   const [sending, setSending] = useState<Sending>();
   const [refused, setRefused] = useState<CallError>();
   const [leftOut, setLeftOut] = useState<TreeView['leftOut']>([]);
+  const [replaced, setReplaced] = useState<readonly string[]>([]);
   const [waiting, setWaiting] = useState<Waiting>();
   // An upload may take a while; what else changed in the slot meanwhile stays.
   const slotRef = useRef(slot);
@@ -76,6 +79,7 @@ export function useTree(slot: PartitionSlot): TreeWork {
     if (!answer.ok) return false;
     remember(answer.value);
     setLeftOut(answer.value.leftOut);
+    setReplaced(answer.value.replaced ?? []);
     const { current } = slotRef;
     commit({ do: 'change slot', id: current.id, patch: withFiles(current, answer.value.sha256 ?? undefined) });
     return true;
@@ -91,6 +95,7 @@ export function useTree(slot: PartitionSlot): TreeWork {
     sending,
     refused,
     leftOut,
+    replaced,
     waiting,
     add: async (given, under) => {
       const files = await Promise.resolve(given).catch(() => undefined);
@@ -128,6 +133,7 @@ export function useTree(slot: PartitionSlot): TreeWork {
     dismiss: () => {
       setRefused(undefined);
       setLeftOut([]);
+      setReplaced([]);
       setWaiting(undefined);
     },
   };

@@ -4,7 +4,7 @@ import { encode } from '../../bytes/record';
 import { attributeByte, fatTime } from '../fat/entries';
 import { nameKey } from '../names';
 import { clustersFor, nameTroubles, type NameTrouble, type Room, roomOfAll } from '../laying';
-import { type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
+import { copiedOf, type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
 import { storedTable } from '../upcase';
 import { byteOfCluster, type ExfatGeometry } from './geometry';
 import {
@@ -258,13 +258,14 @@ export function fillExfat(geometry: ExfatGeometry, tree: Tree, identity: ExfatId
     if (folder === root) whole('root directory', folderRuns[i]!, joined([...specials, ...sets]));
     else whole('folders', folderRuns[i]!, joined(sets), folder.path);
   });
-  files.forEach(({ size, sha256, path }, i) => {
+  files.forEach((entry, i) => {
+    const { size, path } = entry;
     if (size === 0) return;
     const { first, count } = fileRuns[i]!;
     ranges.push({
       what: 'files',
       file: path,
-      extent: { offset: at(first), copied: { from: sha256, at: 0, length: size } },
+      extent: { offset: at(first), copied: copiedOf(entry) },
     });
     const rest = count * clusterBytes - size;
     if (rest > 0) ranges.push({ what: 'files', file: path, extent: { offset: at(first) + size, zeros: rest } });

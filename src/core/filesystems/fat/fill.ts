@@ -9,7 +9,7 @@
 import { type Extent, joined } from '../../bytes/extents';
 import { isStoredLabel } from '../label';
 import { clustersFor, nameTroubles, type NameTrouble, pathIn, type Room, roomOfAll } from '../laying';
-import { type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
+import { copiedOf, type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
 import { ATTRIBUTE_FOLDER, attributeByte, ENTRY_LENGTH, labelEntry, longEntries, shortEntry } from './entries';
 import { type FatGeometry, sectorOfCluster } from './geometry';
 import { entriesFor, shortNames } from './short-names';
@@ -215,11 +215,12 @@ export function fillFat(geometry: FatGeometry, tree: Tree, identity: FillIdentit
     const bytes = joined([...dots(folder, parents.get(folder)!), ...childEntries(folder)], count * clusterBytes);
     ranges.push({ what: 'folders', file: folder.path, extent: { offset: at(first), bytes } });
   });
-  shape.files.forEach(({ size, sha256, path }, i) => {
+  shape.files.forEach((entry, i) => {
+    const { size, path } = entry;
     const { first, count } = fileRuns[i]!;
     if (size === 0) return;
     const offset = at(first);
-    ranges.push({ what: 'files', file: path, extent: { offset, copied: { from: sha256, at: 0, length: size } } });
+    ranges.push({ what: 'files', file: path, extent: { offset, copied: copiedOf(entry) } });
     const rest = count * clusterBytes - size;
     if (rest > 0) ranges.push({ what: 'files', file: path, extent: { offset: offset + size, zeros: rest } });
   });

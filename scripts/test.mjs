@@ -41,7 +41,11 @@ const HOUSE_RULES = [
   [
     'dead code',
     'ts-unused-exports',
-    ['tsconfig.json', '--allowUnusedTypes', '--excludePathsFromReport=src/app;config.ts;machine/setup.ts;tests/again.ts'],
+    [
+      'tsconfig.json',
+      '--allowUnusedTypes',
+      '--excludePathsFromReport=src/app;config.ts;machine/setup.ts;tests/again.ts',
+    ],
   ],
 ];
 

@@ -79,13 +79,13 @@ function Size({ placed, sectorSize }: { placed: Placed; sectorSize: number }) {
   const { slot, sectors } = placed;
   const bytes = placed.span.end - placed.span.start;
   const asked = slot.kind === 'raw' ? slot.length : slot.size;
-  const both = inDecimal(bytes) === inBinary(bytes) ? inBinary(bytes) : inDecimal(bytes);
+  const isSaid = /[GMK]iB$|^\d+ B$/.test(asked) && bytes === sectors * sectorSize;
+  const got = isSaid ? inDecimal(bytes) : inBinary(bytes);
   return (
     <span className="min-w-0 font-mono text-sm">
       <span className="block truncate">{asked}</span>
       <span className="block truncate text-soft">
-        {/[GMK]iB$|^\d+ B$/.test(asked) && bytes === sectors * sectorSize ? `= ${both}` : `= ${inBinary(bytes)}`} ·{' '}
-        {grouped(sectors)} sec
+        {got.startsWith('≈') ? got : `= ${got}`} · {grouped(sectors)} sec
       </span>
     </span>
   );

@@ -89,8 +89,8 @@ export function SuppliedPlace({ title, about, file, onFile, onNone, room, taken 
       )}
       {file && (
         <p className="mt-2">
-          <span className="font-mono text-sm font-semibold">{file.name}</span>, {grouped(file.size)} bytes ={' '}
-          {inBoth(file.size)}{' '}
+          <span className="font-mono text-sm font-semibold">{file.name}</span>
+          {`, ${grouped(file.size)} bytes (${inBoth(file.size)}) `}
           <span className={taken > room ? 'text-stop' : 'text-soft'}>
             {taken < file.size && `(${grouped(taken)} of them taken) `}of {grouped(room)} bytes here
             {taken > room && `: ${grouped(taken - room)} too many`}

@@ -36,8 +36,11 @@ export function ContextBar({ tools }: { tools: ReactNode }) {
       <Item title="Medium" selection={{ kind: 'layout' }}>
         <b className="font-semibold">{mediumText(spec)}</b>{' '}
         <span className="font-mono text-sm text-soft">
-          {nominal ? '≥ ' : ''}
-          {inBoth(medium.capacity, 'decimal')} · {grouped(sectors)} sectors of {sectorSize}
+          {/* Rounded down, so that “at least” holds. */}
+          {nominal
+            ? `≥ ${inBoth(medium.capacity, 'decimal').replace(/^≈ /, '')}`
+            : inBoth(medium.capacity, 'decimal')}{' '}
+          · {grouped(sectors)} sectors of {sectorSize}
         </span>
       </Item>
       <Item title="Starts from it" selection={{ kind: 'machine' }}>

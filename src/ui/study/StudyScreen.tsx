@@ -83,7 +83,7 @@ function RowOf({
         {Number.isFinite(row.margin) ? grouped(row.margin) : '–'}
       </td>
       <td className="px-2">{inBinary(row.fatBytes)}</td>
-      <td className="px-2" title={`${grouped(row.usable)} bytes = ${inDecimal(row.usable)}`}>
+      <td className="px-2" title={`${grouped(row.usable)} bytes, ${inDecimal(row.usable)}`}>
         {inBinary(row.usable)}
       </td>
       <td className="px-2" title={`${grouped(row.slack)} bytes`}>

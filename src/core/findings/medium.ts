@@ -98,7 +98,7 @@ const largerThanTheFloor: Rule = ({ layout, medium }) => {
       rule: 'medium/larger-than-others-of-its-size',
       severity: 'risk',
       place: { kind: 'medium' },
-      sentence: `The layout is for a ${kind} of exactly ${inBoth(medium.capacity)}; others sold as ${nominal} GB may have ${inBoth(medium.capacity - floor)} less.`,
+      sentence: `The layout is for a ${kind} of ${inBoth(medium.capacity)}; others sold as ${nominal} GB may have ${inBoth(medium.capacity - floor)} less.`,
       why: 'Media of one nominal size differ by several per cent; an image made for this one does not fit them all.',
       remedies: [
         {

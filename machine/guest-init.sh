@@ -38,6 +38,9 @@ try_volume() {
   fact cluster "$2"
   fact free $(($2 * $4))
   if [ "$fills" = yes ] && [ $(($2 * $3)) -le $FILL_LIMIT ] && [ "$4" -gt 0 ]; then
+    # A folder that is full to its last entry takes a cluster for the next one.
+    : >/mnt/fill
+    fact entry $(($2 * ($4 - $(stat -f -c %f /mnt))))
     dd if=/dev/zero of=/mnt/fill bs=65536 2>/tmp/dd
     # The kernel fills whole pages; what is left of the last one is filled by single sectors.
     dd if=/dev/zero bs=512 2>/tmp/dd >>/mnt/fill

@@ -36,14 +36,15 @@ function lacking(placement: Placement): number | undefined {
   const missing = Math.max(0, ...placement.misfits.map((one) => one.shortBy));
   if (missing > 0) {
     const percent = percentOf(placement);
-    if (percent >= 1) return undefined;
     // What rounding may give back on a larger medium: a grain for each share, and for each start.
     const rounding = placement.placed.reduce(
       (sum, { startReason, start, recordAt }) =>
         sum + placement.grain.sectors + startReason.grain + (recordAt === undefined ? 0 : start - recordAt),
       0,
     );
-    return Math.max(missing, Math.floor((missing - rounding) / (1 - percent)));
+    if (percent < 1) return Math.max(missing, Math.floor((missing - rounding) / (1 - percent)));
+    // Shares of all of it leave room for others only by what is rounded off.
+    return missing <= rounding ? missing : undefined;
   }
   const volumes = placement.placed.map(({ fat, rule, sectors }) => {
     if (!fat || fat.ok || fat.error.reason !== 'too few clusters') return 0;
@@ -87,9 +88,11 @@ export function nextNominal(layout: Layout): string | undefined {
   const least = leastSectors(layout, Math.floor(floorNow / logicalSector));
   if (least === undefined) return undefined;
   const floor = capacity.floor ?? usualFloor(kind);
-  const size = SOLD_SIZES[kind].find(
-    (gigabytes) =>
-      gigabytes * 1e9 > now && nominalCapacity(kind, gigabytes * 1e9, floor, logicalSector) >= least * logicalSector,
-  );
+  const size = SOLD_SIZES[kind].find((gigabytes) => {
+    if (gigabytes * 1e9 <= now) return false;
+    const bytes = nominalCapacity(kind, gigabytes * 1e9, floor, logicalSector);
+    // Shares of all of the medium fit where rounding allows it, not on every larger one.
+    return bytes >= least * logicalSector && lacking(place(onSectors(layout, bytes / logicalSector))) === 0;
+  });
   return size === undefined ? undefined : `${size} GB`;
 }

@@ -137,6 +137,15 @@ describe('raw ranges', () => {
     expect([placed.start, placed.sectors, placed.span]).toEqual([1, 3, { start: 600, end: 1600 }]);
   });
 
+  test('one that is named behind another, and stands in a slot ahead of both, is a misfit', () => {
+    const { misfits } = place(
+      layoutOn('100 MiB', [part('a', 'rest'), raw('far', '60 MiB', '1 MiB'), raw('near', '20 MiB', '1 MiB')]),
+    );
+    expect(misfits).toEqual([
+      { against: { kind: 'raw', id: 'near' }, slots: ['a'], shortBy: 40 * 2048, couldGive: [] },
+    ]);
+  });
+
   test('a slot that runs into one is a misfit with figures', () => {
     const layout = layoutOn('100 MiB', [part('a', '60 MiB'), raw('r', '50 MiB', '1 MiB')]);
     expect(place(layout).misfits).toEqual([

@@ -82,6 +82,8 @@ class Walk {
   private raw(slot: RawSlot): void {
     const raw = placeRaw(slot, this.ground);
     this.close({ kind: 'raw', id: slot.id }, raw.start);
+    const over = this.laidOver(raw);
+    if (over) this.misfits.push(over);
     this.placed.push(raw);
     this.from = Math.max(this.from, raw.start + raw.sectors);
     this.behind = slot;
@@ -145,6 +147,21 @@ class Walk {
     // Raw ranges over each other are told by a rule of their own.
     if (!isOver || (before.kind === 'raw' && against.kind === 'raw')) return undefined;
     return { against, slots: [before.id], shortBy: this.from - until, couldGive: [] };
+  }
+
+  /** A raw range named behind another one may stand in a partition further ahead. */
+  private laidOver(raw: Placed): Misfit | undefined {
+    const { id } = raw.slot;
+    if (this.misfits.some(({ against }) => against.kind === 'raw' && against.id === id)) return undefined;
+    const under = this.placed.find(
+      (one) =>
+        one.slot.kind !== 'raw' &&
+        (one.recordAt ?? one.start) < raw.start + raw.sectors &&
+        one.start + one.sectors > raw.start,
+    );
+    if (!under) return undefined;
+    const shortBy = under.start + under.sectors - raw.start;
+    return { against: { kind: 'raw', id }, slots: [under.slot.id], shortBy, couldGive: [] };
   }
 
   /** A slot that follows the share of another run takes its size, once that is known. */

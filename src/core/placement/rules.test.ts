@@ -329,6 +329,10 @@ describe('the least medium', () => {
     expect(leastSectors(layoutOn('1 GiB', [part('a', '100 MiB'), part('b', 'rest')]))).toBe(102 * MIB);
     expect(leastSectors(layoutOn('1 GiB', [part('a', '100 MiB')], { table: GPT_TABLE }))).toBe(101 * MIB + 33);
     expect(leastSectors(layoutOn('1 GiB', [part('a', '100 %'), part('b', '10 %')]))).toBeUndefined();
+    expect(leastSectors(layoutOn('1 GiB', [part('a', '100 %')]))).toBe(2);
+    // One sector for the table and a quarter of five, rounded down, four times.
+    const quarters = ['a', 'b', 'c', 'd'].map((id) => part(id, '25 %'));
+    expect(leastSectors(layoutOn('1 GiB', quarters))).toBe(5);
     expect(leastSectors(layoutOn('1 GiB', [part('a', '2 MiB'), raw('r', '1 MiB', '1 MiB')]))).toBeUndefined();
   });
 

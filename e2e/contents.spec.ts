@@ -232,6 +232,10 @@ test('boot code that is too long is refused to the byte, and what fits lies in t
   const input = page.getByLabel('Choose a file: Boot code of sector 0');
   await input.setInputFiles(files(['code.bin', 'x'.repeat(446)]));
   await expect(page.getByText('of 440 bytes here: 6 too many')).toBeVisible();
+  await page.getByRole('list', { name: 'Findings' }).getByRole('button', { name: 'Take the first 440 bytes' }).click();
+  await expect
+    .poll(async () => (await documentOf(request, id)).table)
+    .toMatchObject({ code: { size: 446, take: 440 } });
   await input.setInputFiles(files(['code.bin', 'x'.repeat(440)]));
   await expect(page.getByText('too many')).toHaveCount(0);
   await expect

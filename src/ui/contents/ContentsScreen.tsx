@@ -50,6 +50,13 @@ function summaryOf(placed: Placed, { contents }: Placement): string {
   return files === 0 ? 'no files yet' : `${counted(files, 'file')}, ${inBinary(bytes)}`;
 }
 
+/** True for a finding about one of the places of this screen: a slot, or the code area of sector 0. */
+function isAbout({ rule, place }: Finding, key: string): boolean {
+  if (place.kind === 'slot') return place.id === key;
+  if (key !== SECTOR_0 || place.kind !== 'table') return false;
+  return rule.startsWith('content/') || rule.startsWith('boot/sector-0') || rule === 'boot/two-codes-for-sector-0';
+}
+
 function PlaceButton({
   title,
   summary,
@@ -85,8 +92,8 @@ function Places({ chosen, choose }: { readonly chosen: string; readonly choose: 
   const placement = useDesigner((state) => state.placement);
   const findings = useDesigner((state) => state.findings);
   const { table } = placement.layout;
-  const worstOf = (isAbout: (finding: Finding) => boolean) => {
-    const own = findings.filter((one) => isAbout(one) && one.accepted === undefined);
+  const worstOf = (isOwn: (finding: Finding) => boolean) => {
+    const own = findings.filter((one) => isOwn(one) && one.accepted === undefined);
     return own.find((one) => one.severity === 'stop')
       ? 'stop'
       : own.find((one) => one.severity === 'risk')
@@ -101,7 +108,7 @@ function Places({ chosen, choose }: { readonly chosen: string; readonly choose: 
           summary={table.code?.name ?? 'empty: zeros'}
           size={`${CODE_LENGTH} B`}
           isChosen={chosen === SECTOR_0}
-          worst={worstOf((one) => one.rule.startsWith('boot/sector-0') || one.rule === 'boot/two-codes-for-sector-0')}
+          worst={worstOf((one) => isAbout(one, SECTOR_0))}
           onChoose={() => choose(SECTOR_0)}
         />
       )}
@@ -114,7 +121,7 @@ function Places({ chosen, choose }: { readonly chosen: string; readonly choose: 
             summary={summaryOf(placed, placement)}
             size={inBinary(placed.span.end - placed.span.start)}
             isChosen={chosen === placed.slot.id}
-            worst={worstOf(({ place }) => place.kind === 'slot' && place.id === placed.slot.id)}
+            worst={worstOf((one) => isAbout(one, placed.slot.id))}
             onChoose={() => choose(placed.slot.id)}
           />
         ))}
@@ -298,29 +305,31 @@ function PlaceOf({ placed }: { readonly placed: Placed }) {
   return isPartition(placed) ? <PartitionPlace placed={placed} /> : null;
 }
 
-function PlaceFindings({ id }: { readonly id: string }) {
+function PlaceFindings({ of }: { readonly of: string }) {
   const findings = useDesigner((state) => state.findings);
   const commit = useDesigner((state) => state.commit);
-  const own = findings.filter((one) => one.place.kind === 'slot' && one.place.id === id);
+  const own = findings.filter((one) => isAbout(one, of));
   if (own.length === 0) return null;
   return (
     <ul aria-label="Findings" className="mt-4 border-t border-line pt-1">
       {own.map((finding) => (
         <li
           key={finding.rule + finding.sentence}
-          className="grid grid-cols-[14px_1fr_auto] items-baseline gap-2 border-b border-hair py-1"
+          className="grid grid-cols-[14px_1fr] items-baseline gap-2 border-b border-hair py-1.5"
         >
           <Mark severity={finding.severity} hollow={finding.accepted !== undefined} />
           <span>
             {finding.sentence} <span className="text-soft">{finding.why}</span>
           </span>
-          <span className="flex gap-1">
-            {finding.remedies.map(({ label, edit }) => (
-              <Button key={label} onClick={() => commit(edit)}>
-                {label}
-              </Button>
-            ))}
-          </span>
+          {finding.remedies.length > 0 && (
+            <span className="col-start-2 flex flex-wrap gap-1">
+              {finding.remedies.map(({ label, edit }) => (
+                <Button key={label} onClick={() => commit(edit)}>
+                  {label}
+                </Button>
+              ))}
+            </span>
+          )}
         </li>
       ))}
     </ul>
@@ -364,7 +373,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
         <section aria-label="Contents" className="overflow-y-auto px-5 py-3">
           <h2 className="mb-1 text-base font-semibold">{title}</h2>
           {placed ? <PlaceOf placed={placed} /> : <CodePlace />}
-          {placed && <PlaceFindings id={placed.slot.id} />}
+          <PlaceFindings of={placed?.slot.id ?? SECTOR_0} />
         </section>
       </main>
     </div>

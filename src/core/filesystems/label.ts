@@ -9,6 +9,8 @@ export const LABEL_LENGTH = 11;
 /** What stands in the header when there is no label. */
 export const NO_LABEL = 'NO NAME    ';
 
+/** Labels that need no look at each character. */
+const PLAIN = /^[ \w-]*$/;
 const FORBIDDEN = '"*+,./:;<=>?[\\]|';
 
 /** Upper half of character set 437, codes 80h to FFh. */
@@ -36,11 +38,12 @@ export interface StoredLabel {
 
 /** Computes the stored form of `label`. An empty label is stored as none, and so is what stands for none. */
 export function storedLabel(label: string): StoredLabel {
-  const characters = isStoredLabel(label) ? [...label.trim().toUpperCase()] : [];
-  const forbidden = characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) === undefined);
+  const upper = isStoredLabel(label) ? label.trim().toUpperCase() : '';
+  const characters = [...upper];
+  const forbidden = PLAIN.test(upper) ? [] : characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) === undefined);
   const kept = characters.slice(0, LABEL_LENGTH);
   const bytes = new Uint8Array(LABEL_LENGTH).fill(0x20);
-  const shown = kept.map((c) => (forbidden.includes(c) ? '_' : c));
+  const shown = forbidden.length === 0 ? kept : kept.map((c) => (forbidden.includes(c) ? '_' : c));
   shown.forEach((c, i) => (bytes[i] = codeOf(c)!));
   return {
     bytes,

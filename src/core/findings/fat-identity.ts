@@ -5,7 +5,7 @@ import { atSlot, fatPartitions, type Finding, once, refitting, type Rule } from 
 
 /** FAT partitions with their labels as they will be stored. */
 const labelled = once((placement) =>
-  fatPartitions(placement).map((one) => ({ ...one, stored: storedLabel(one.slot.fileSystem.label ?? '') })),
+  fatPartitions(placement).map(({ slot }) => ({ slot, stored: storedLabel(slot.fileSystem.label ?? '') })),
 );
 
 const forbiddenLabel: Rule = (placement) =>

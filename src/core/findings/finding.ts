@@ -65,13 +65,12 @@ export function changing(label: string, id: string, patch: SlotPatch): Remedy {
   return { label, edit: { do: 'change slot', id, patch } };
 }
 
-/** What many rules ask of the same placement is computed once for it. */
+/** What many rules ask of the same placement is computed once for it, as long as no other one is asked about. */
 export function once<T>(compute: (placement: Placement) => T): (placement: Placement) => T {
-  const known = new WeakMap<Placement, T>();
+  let known: { readonly of: Placement; readonly value: T } | undefined;
   return (placement) => {
-    let value = known.get(placement);
-    if (value === undefined) known.set(placement, (value = compute(placement)));
-    return value;
+    if (known?.of !== placement) known = { of: placement, value: compute(placement) };
+    return known.value;
   };
 }
 

@@ -13,6 +13,11 @@ export const writeGpt: (placement: Placement) => Remedy = once(({ layout }) => (
   edit: retable(layout, 'gpt'),
 }));
 
+const allLogical: (placement: Placement) => Remedy = once(({ layout }) => ({
+  label: 'Make all from the fourth on logical',
+  edit: makeLogical(layout),
+}));
+
 const fifthPrimary: Rule = (placement) => {
   if (!isMbr(placement)) return [];
   const primaries = entriesOf(placement).filter((one) => one.recordAt === undefined);
@@ -27,7 +32,7 @@ const fifthPrimary: Rule = (placement) => {
       sentence: `${slot.name} would be entry ${entry.number} of sector 0, which has ${PRIMARY_ENTRIES}; the layout has ${counted(primaries.length, 'primary partition')}${boxes > 0 ? ' and a container of logical ones' : ''}.`,
       why,
       remedies: [
-        { label: `Make all from the fourth on logical`, edit: makeLogical(placement.layout) },
+        allLogical(placement),
         writeGpt(placement),
         { label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } },
       ],
@@ -45,7 +50,7 @@ const containerWithoutEntry: Rule = (placement) => {
       sentence: `The container of ${counted(first.slots.length, 'logical partition')} would be entry ${first.number} of sector 0, which has ${PRIMARY_ENTRIES}.`,
       why: 'Without its entry nobody finds the logical partitions; three primary ones can stand beside it.',
       remedies: [
-        { label: 'Make all from the fourth on logical', edit: makeLogical(placement.layout) },
+        allLogical(placement),
         writeGpt(placement),
       ],
     },

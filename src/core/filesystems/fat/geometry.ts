@@ -189,7 +189,7 @@ function withUnit(q: FatQuestion, trial: Trial): Laid & { unitSectors: number } 
 
 function finished(q: FatQuestion, trial: Trial, laid: Laid & { unitSectors: number }): FatGeometry {
   const { variant, clusterBytes, most } = trial;
-  const { unitSectors, rootSectors, ...rest } = laid;
+  const { unitSectors, rootSectors } = laid;
   const sectorsPerCluster = clusterBytes / q.sectorSize;
   const used = laid.dataStart + laid.clusters * sectorsPerCluster;
   // A volume that could hold more clusters than it may ends with its last cluster.
@@ -204,7 +204,11 @@ function finished(q: FatQuestion, trial: Trial, laid: Laid & { unitSectors: numb
     unused: q.sectors - totalSectors,
     clusterBytes,
     sectorsPerCluster,
-    ...rest,
+    dataStart: laid.dataStart,
+    fatSectors: laid.fatSectors,
+    leastFatSectors: laid.leastFatSectors,
+    reserved: laid.reserved,
+    clusters: laid.clusters,
     rootSectors,
     rootEntries: q.rootEntries && variant !== 32 ? q.rootEntries : (rootSectors * q.sectorSize) / ENTRY,
     tail: totalSectors - used,
@@ -250,18 +254,20 @@ function trialOf(variant: Variant, clusterBytes: number, distance: number): Tria
 function attempt(q: FatQuestion, trial: Trial): Result<FatGeometry, FatRefusal> {
   const { variant, clusterBytes } = trial;
   const whole = Math.min(q.sectors, MOST_SECTORS);
-  const within = { ...q, sectors: whole };
-  const count = countAt(within, variant, clusterBytes);
+  const within = whole === q.sectors ? q : { ...q, sectors: whole };
   const refuse = (reason: FatRefusal['reason'], more: Partial<FatRefusal>) =>
-    fail({ reason, variant, clusters: count, clusterBytes, ...more });
+    fail({ reason, variant, clusters: countAt(within, variant, clusterBytes), clusterBytes, ...more });
   const geometry = finished(within, trial, withUnit(within, trial));
   if (geometry.clusters < trial.least) return refuse('too few clusters', { least: leastSectors(q, trial) });
   const unused = q.sectors - geometry.totalSectors;
   if (unused > q.sectors / COST)
-    return refuse(q.sectors > MOST_SECTORS && count <= trial.most ? 'too many sectors' : 'too many clusters', {
-      most: mostSectors(q, trial),
-    });
-  return ok({ ...geometry, unused });
+    return refuse(
+      q.sectors > MOST_SECTORS && countAt(within, variant, clusterBytes) <= trial.most
+        ? 'too many sectors'
+        : 'too many clusters',
+      { most: mostSectors(q, trial) },
+    );
+  return ok(unused === geometry.unused ? geometry : { ...geometry, unused });
 }
 
 function usualCluster(q: FatQuestion, variant: Variant): number {

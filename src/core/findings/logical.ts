@@ -49,10 +49,7 @@ const containerWithoutEntry: Rule = (placement) => {
       place: atSlot(first.slots[0]!),
       sentence: `The container of ${counted(first.slots.length, 'logical partition')} would be entry ${first.number} of sector 0, which has ${PRIMARY_ENTRIES}.`,
       why: 'Without its entry nobody finds the logical partitions; three primary ones can stand beside it.',
-      remedies: [
-        allLogical(placement),
-        writeGpt(placement),
-      ],
+      remedies: [allLogical(placement), writeGpt(placement)],
     },
   ];
 };

@@ -55,7 +55,7 @@ function PlannedName({ stratum, band, sectorSize }: { stratum: Stratum; band: Ba
   return (
     <div className="absolute inset-x-0 overflow-hidden px-2 text-soft" style={{ top: band.y, height: band.height }}>
       <span className={`block truncate ${stratum.kind === 'slot' ? 'font-semibold text-ink' : ''}`}>{title}</span>
-      {detail && <span className="block truncate font-mono text-sm">{detail}</span>}
+      {detail && <span className="block font-mono text-sm">{detail}</span>}
     </div>
   );
 }
@@ -86,7 +86,7 @@ function FoundRow({
       aria-label={`${layer.title}, sector ${grouped(layer.start)}, ${inBinary(layer.sectors * sectorSize)}${layer.inside ? `, ${layer.inside}` : ''}`}
       onClick={onSelect}
       style={{ top: band.y, height: band.height }}
-      className={`absolute inset-x-0 grid cursor-default grid-cols-[1fr_1.1fr_28px] items-center gap-x-2 overflow-hidden border-b border-hair px-2 ${selected ? 'bg-selected' : ''} ${layer.kind === 'thin' ? 'text-soft' : ''}`}
+      className={`absolute inset-x-0 grid cursor-default grid-cols-[1fr_174px_28px] items-center gap-x-1 overflow-hidden border-b border-hair px-2 ${selected ? 'bg-selected' : ''} ${layer.kind === 'thin' ? 'text-soft' : ''}`}
     >
       <span className="min-w-0">
         <span className={`block truncate ${layer.kind === 'slot' ? 'font-semibold' : ''}`}>{layer.title}</span>

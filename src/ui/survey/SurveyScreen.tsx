@@ -143,7 +143,7 @@ export function SurveyScreen({
         </Link>
       </TopBar>
       <Facts view={view} />
-      <main className="grid min-h-0 flex-1 grid-cols-[1fr_400px]">
+      <main className="grid min-h-0 flex-1 grid-cols-[1fr_380px]">
         <section aria-label="Columns" className="flex min-h-0 min-w-0 flex-col">
           <LayoutBeside layouts={layouts} value={beside} onChange={setBeside} />
           <Columns

@@ -54,7 +54,7 @@ function Head({ column, onRemove }: { column: FitColumn; onRemove: (() => void) 
       <p className="truncate font-mono text-sm text-soft">{inBoth(placement.medium.capacity)}</p>
       <p className="truncate font-mono text-sm text-soft">{grouped(placement.sectors)} sec</p>
       <p className={`truncate text-sm ${works ? 'text-soft' : 'text-stop'}`}>
-        {works ? slackText(column) : `does not work; ${slackText(column)}`}
+        {works || column.slack === undefined || column.slack < 0 ? slackText(column) : 'does not work'}
       </p>
     </>
   );

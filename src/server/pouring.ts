@@ -15,9 +15,9 @@ import { type Block, makePourer, type Poured, type SumOfPart, type Trouble } fro
 
 /** Bytes of a block. */
 const BLOCK = 256 * 1024;
-/** Bytes and blocks of a batch, at most: about a millisecond here, a few of them in a thread. */
+/** Bytes of a batch, at most: about a millisecond's work here, some ten in a thread, because threads that take turns at writing wait for each other. */
 const BATCH_HERE = BLOCK;
-const BATCH_THREAD = 16 * BLOCK;
+const BATCH_THREAD = 32 * BLOCK;
 /** Runs of zeros of a page and more are left as holes of the new file. */
 const SMALL_ZEROS = 4096;
 /** Bytes after which the disk is asked to begin writing. */
@@ -173,7 +173,12 @@ const THREAD = `
 `;
 
 function handInThread(descriptor: number): Hand {
-  const thread = new Worker(THREAD, { eval: true, workerData: { descriptor, most: BLOCK } });
+  const thread = new Worker(THREAD, {
+    eval: true,
+    workerData: { descriptor, most: BLOCK },
+    // It only passes blocks on: without a limit it would collect its messages late, and many of them.
+    resourceLimits: { maxYoungGenerationSizeMb: 4 },
+  });
   const ended = new Promise<void>((resolve) => thread.once('exit', () => resolve()));
   let failure: Error | undefined;
   thread.on('error', (error: Error) => (failure = error));

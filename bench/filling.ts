@@ -14,7 +14,7 @@ import { median, type Row } from './row';
 import { buildOnServer, peakMemory, started } from './server';
 
 const MIB = 2 ** 20;
-const RUNS = 5;
+const RUNS = 3;
 
 function store(folder: string, sha256: string, bytes: Uint8Array): void {
   const file = storedPath(folder, sha256);

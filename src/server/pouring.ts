@@ -15,9 +15,9 @@ import { type Block, makePourer, type Poured, type SumOfPart, type Trouble } fro
 
 /** Bytes of a block. */
 const BLOCK = 256 * 1024;
-/** Bytes of a batch, at most: about a millisecond's work here, some ten in a thread, because threads that take turns at writing wait for each other. */
+/** Bytes of a batch, at most: about a millisecond's work here, some twenty in a thread, because threads that take turns at writing wait for each other. */
 const BATCH_HERE = BLOCK;
-const BATCH_THREAD = 32 * BLOCK;
+const BATCH_THREAD = 64 * BLOCK;
 /** Runs of zeros of a page and more are left as holes of the new file. */
 const SMALL_ZEROS = 4096;
 /** Bytes after which the disk is asked to begin writing. */

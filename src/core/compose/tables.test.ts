@@ -192,4 +192,23 @@ describe('a hybrid', () => {
       [2, false, 0x0b, data!.start, data!.sectors],
     ]);
   });
+
+  test('gives a partition whose type was chosen the MBR type that means the same, or that of its content', () => {
+    const types = ['deadbeef-f81f-11d2-ba4b-00a0c93ec93b', 'c12a7328-f81f-11d2-ba4b-00a0c93ec93b'];
+    const shown = place(
+      layoutOn(
+        '1 GiB',
+        [
+          part('odd', '10 MiB', { role: 'esp', type: types[0] }),
+          part('esp', '10 MiB', { type: types[1] }),
+          fatPart('fat', '100 MiB', {}, { type: 'ebd0a0a2-b9e5-4433-87c0-68b6b72699c7' }),
+        ],
+        { table: { ...GPT_TABLE, hybrid: ['odd', 'esp', 'fat'] } },
+      ),
+    );
+    const sector = compose(shown)[0]!.extent;
+    const read = decodeMbr('bytes' in sector ? sector.bytes : new Uint8Array());
+    if (typeof read === 'string') throw new Error(read);
+    expect(read.entries.slice(1).map(({ type }) => type)).toEqual([0x83, 0xef, 0x0b]);
+  });
 });

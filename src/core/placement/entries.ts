@@ -7,7 +7,7 @@ import { partitionGuid } from '../layout/edits';
 import { exactBytes } from '../layout/medium-spec';
 import { isPlainFlash } from '../medium/medium';
 import { CHS_REACH, FIRST_LOGICAL, partitionId } from '../tables/mbr';
-import { fitsTable, typeByRule, type TypeQuestion } from '../tables/types';
+import { fitsTable, promiseOf, twinType, typeByRule, type TypeQuestion } from '../tables/types';
 import type { Ground } from './asks';
 import { type Container, isPartition, type Placed, type PlacedPartition, type Placement } from './placement';
 
@@ -61,12 +61,20 @@ function typeFor(
   return typeByRule({ table, role: slot.role, content, end: start + sectors, sectors, sectorSize, prefersLba });
 }
 
-/** The MBR type of a partition that a hybrid table shows: a GUID cannot stand there. */
+/**
+ * The MBR type of a partition that a hybrid table shows: a GUID cannot stand there. A type that a
+ * person chose decides by what means the same, or leaves it to the content: the role was overruled.
+ */
 export function hybridType(
   one: PlacedPartition,
   { sectorSize, medium, contents }: Pick<Placement, 'sectorSize' | 'medium' | 'contents'>,
 ): string {
-  return typeFor({ ...one.slot, type: undefined }, one, one.fat, 'mbr', {
+  const chosen = one.slot.type !== undefined && fitsTable(one.slot.type, 'gpt') ? one.slot.type : undefined;
+  // What a FAT partition is called on an MBR depends on its variant and place.
+  const isByContent = one.fat !== undefined && chosen !== undefined && promiseOf(chosen) === 'basic data';
+  const twin = chosen === undefined || isByContent ? undefined : twinType(chosen, 'mbr');
+  const role = chosen === undefined ? one.slot.role : 'data';
+  return typeFor({ ...one.slot, role, type: twin }, one, one.fat, 'mbr', {
     sectorSize,
     contents,
     prefersLba: isPlainFlash(medium.kind),

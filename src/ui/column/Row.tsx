@@ -8,7 +8,7 @@ import type { Band } from './geometry';
 import type { OrderDrag } from './useOrderDrag';
 
 /** Tracks of the lanes to the right of the column. */
-export const LANES = 'grid grid-cols-[minmax(120px,1.1fr)_minmax(110px,1fr)_204px_104px_30px] items-center gap-x-3';
+export const LANES = 'grid grid-cols-[minmax(120px,1.1fr)_minmax(110px,1fr)_232px_84px_30px] items-center gap-x-3';
 
 function SlotName({ placed }: { placed: Placed }) {
   const { slot, entry } = placed;

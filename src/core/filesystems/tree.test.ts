@@ -1,6 +1,7 @@
 import { Shelf } from '@tests/filled';
 import { storableName, nameTrouble } from './names';
 import {
+  isRealTime,
   pathTrouble,
   readTree,
   rootOf,
@@ -111,3 +112,14 @@ test.each(['a:b', 'end. ', ' begin', '\u0001', 'x'.repeat(300), '...', '\ud800',
     expect(nameTrouble(storableName(name))).toBeUndefined();
   },
 );
+
+test.each([
+  ['2026-02-28T23:59:59', true],
+  ['2024-02-29T00:00:00', true],
+  ['2026-02-29T00:00:00', false],
+  ['2020-99-99T12:00:00', false],
+  ['2026-03-01T24:00:00', false],
+  ['2026-03-01T12:60:00', false],
+])('the time %s is one that the calendar has: %s', (time, isReal) => {
+  expect(isRealTime(time)).toBe(isReal);
+});

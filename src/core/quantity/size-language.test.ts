@@ -50,6 +50,8 @@ describe('errors point at the character', () => {
     ['512 MiB extra', 8, /“extra”/],
     ['MiB', 0, /number is expected/],
     ['1,5 GiB', 1, /point/],
+    ['1,000.5,5 KiB', 7, /point/],
+    ['1,000,50 KiB', 5, /point/],
     ['1.2.3 GiB', 0, /one decimal point/],
     ['0 MiB', 0, /more than zero/],
     ['9000 PiB', 0, /Too large/],

@@ -4,7 +4,7 @@ import type { Finding } from '@/core/findings/finding';
 import type { SurveyFinding } from '@/core/findings/survey-finding';
 import { visible } from '@/core/bytes/record';
 import { lastSector, type Placement } from '@/core/placement/placement';
-import { grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { lastOf, type Survey } from '@/core/survey/found';
 import type { Ledger } from '@/core/survey/ledger';
 import { insideText, named } from '@/core/survey/structures';
@@ -53,8 +53,8 @@ export function findingsText(findings: readonly Finding[], placement: Placement)
     ].join('\n');
   });
   const open = openRisks(findings).length;
-  const count = (severity: string) => findings.filter((one) => one.severity === severity).length;
-  const total = `${count('stop')} stops, ${count('risk')} risks (${open} open), ${count('note')} notes`;
+  const count = (severity: string) => counted(findings.filter((one) => one.severity === severity).length, severity);
+  const total = `${count('stop')}, ${count('risk')} (${open} open), ${count('note')}`;
   return `${blocks.join('\n')}\n${total}\n`;
 }
 

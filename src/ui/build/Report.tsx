@@ -1,6 +1,6 @@
 import type { BuildReport, ReadBackRange } from '@/contract/builds';
 import type { Slot } from '@/core/layout/document';
-import { grouped, inBinary } from '@/core/quantity/units';
+import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { Table } from '../kit/Table';
 
 /** Ranges of files that a person supplied: those were compared while they were written. */
@@ -19,7 +19,7 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
         <b className="font-semibold">Read back:</b> {agreeing} of {report.comparisons.length} facts agree with the layout;{' '}
         {report.ranges.length - holes} ranges, {grouped(report.writtenBytes)} bytes in all, were written and compared byte
         for byte; {holes} ranges of zeros were never written: they are holes of the new file and take no room.{' '}
-        {files > 0 && `${grouped(files)} files and folders were compared while they were written. `}
+        {files > 0 && `${counted(files, 'file or folder was', 'files and folders were')} compared on the way. `}
         {Math.ceil(report.milliseconds)} ms in all.
       </p>
       {(report.accepted ?? []).length > 0 && (

@@ -6,7 +6,7 @@ import { visible } from '@/core/bytes/record';
 import type { ExfatFound } from '@/core/filesystems/exfat/read';
 import type { FatFound } from '@/core/filesystems/fat/read';
 import { volumeIdText } from '@/core/filesystems/label';
-import { grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { grouped, inBinary, inBoth, sectorCount } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
 import { insideText, isBrowsable } from '@/core/survey/structures';
 import { typeName } from '@/core/tables/types';
@@ -24,8 +24,8 @@ function fatFacts(fat: FatFound): Fact[] {
     ['Variant', `FAT${shape.variant}, ${grouped(shape.clusters)} clusters of ${inBinary(cluster)}`],
     ['Label', visible(root.label || fat.labelInHeader) || 'none'],
     ['Volume id', volumeIdText(fat.volumeId)],
-    ['Reserved', `${grouped(shape.reserved)} sectors`],
-    ['FATs', `${shape.fats} of ${grouped(shape.fatSectors)} sectors`],
+    ['Reserved', sectorCount(shape.reserved)],
+    ['FATs', `${shape.fats} of ${sectorCount(shape.fatSectors)}`],
     ['Root', `${grouped(root.entries)} ${root.entries === 1 ? 'entry' : 'entries'}`],
     ['Data from', `sector ${grouped(shape.dataStart)} of the volume`],
     [
@@ -97,7 +97,7 @@ export function FoundPanel({
         sectors {grouped(start)} – {grouped(start + sectors - 1)}
       </p>
       <p className="mb-2 text-soft">
-        {inBoth(bytes)} · {grouped(layer.sectors)} sectors
+        {inBoth(bytes)} · {sectorCount(layer.sectors)}
       </p>
       {partition && (
         <dl className="grid grid-cols-[76px_1fr] gap-x-2.5 gap-y-0.5 border-t border-hair pt-2">

@@ -177,7 +177,7 @@ function shuffledLine(slot: Slot, seed: number): string {
   const clauses: string[] = [];
   let line = writeLine(bare).slice(name.length + 2);
   const size = slot.kind === 'raw' ? slot.length : slot.size;
-  // Signs that are in no name or label of this line stand for what is taken out.
+  // Signs that are nowhere in these clauses stand for what is taken out; the name comes to it at the end.
   const [sized, quoted] = ['§', '¤', '¶', '†', '‡', '※'].filter((sign) => !line.includes(sign)) as [string, string];
   line = line.replace(size, () => sized);
   // Quoted texts may hold commas: they are taken out first and put back at the end.
@@ -187,9 +187,10 @@ function shuffledLine(slot: Slot, seed: number): string {
   const turn = seed % clauses.length;
   const turned = [...clauses.slice(turn), ...clauses.slice(0, turn)].join(seed % 2 ? '; ' : ' ,');
   const attributes = slot.kind === 'partition' ? (slot.attributes ?? []).map((one) => `, ${one}`).join('') : '';
-  return `${name} :${turned}${attributes}`
+  const whole = turned
     .replace(new RegExp(`${quoted}(\\d+)${quoted}`, 'g'), (_, i: string) => kept[Number(i)]!)
     .replace(sized, () => size);
+  return `${name} :${whole}${attributes}`;
 }
 
 describe('help', () => {

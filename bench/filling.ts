@@ -69,8 +69,7 @@ function reference(mode: 'one' | 'folder', list: string, target: string): number
   return milliseconds;
 }
 
-/**
- * 4 GiB in 2,000 files, built by a server whose memory is watched. */
+/** 4 GiB in 2,000 files, built by a server whose memory is watched. */
 async function benchLarge(folder: string): Promise<Row[]> {
   const data = mkdtempSync(path.join(folder, 'bench-filling-'));
   const files = Array.from({ length: 2000 }, (_, i) => ({

@@ -173,12 +173,7 @@ const THREAD = `
 `;
 
 function handInThread(descriptor: number): Hand {
-  const thread = new Worker(THREAD, {
-    eval: true,
-    workerData: { descriptor, most: BLOCK },
-    // It only passes blocks on: without a limit it would collect its messages late, and many of them.
-    resourceLimits: { maxYoungGenerationSizeMb: 4 },
-  });
+  const thread = new Worker(THREAD, { eval: true, workerData: { descriptor, most: BLOCK } });
   const ended = new Promise<void>((resolve) => thread.once('exit', () => resolve()));
   let failure: Error | undefined;
   thread.on('error', (error: Error) => (failure = error));

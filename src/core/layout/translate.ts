@@ -5,7 +5,7 @@
 import { guidFrom, hashText } from '../bytes/guid';
 import type { Attribute } from '../tables/gpt';
 import { PRIMARY_ENTRIES } from '../tables/mbr';
-import { fitsTable, promiseOf, twinType, typeName } from '../tables/types';
+import { fitsTable, twinType, typeName } from '../tables/types';
 import type { Layout, PartitionSlot, Table } from './document';
 import { type Edit, machineEdit, newSlotId, seedOf, type SlotPatch } from './edits';
 import { TABLE_NAMES, type TableKind } from './vocabulary';
@@ -39,9 +39,7 @@ interface Carried {
 
 function typeCarried(slot: PartitionSlot, kind: TableKind): Carried {
   if (slot.type === undefined || kind === 'none' || fitsTable(slot.type, kind)) return { patch: {}, said: [] };
-  // What a FAT partition is called on an MBR depends on its variant and place.
-  const byContent = kind === 'mbr' && slot.fileSystem && promiseOf(slot.type) === 'basic data';
-  const twin = byContent ? undefined : twinType(slot.type, kind);
+  const twin = twinType(slot.type, kind, slot.fileSystem !== undefined);
   const text = twin
     ? `${slot.name}: type ${typeName(slot.type)} becomes ${typeName(twin)}.`
     : `${slot.name}: type ${typeName(slot.type)} has no one counterpart; role and content decide now.`;

@@ -7,7 +7,7 @@ import { partitionGuid } from '../layout/edits';
 import { exactBytes } from '../layout/medium-spec';
 import { isPlainFlash } from '../medium/medium';
 import { CHS_REACH, FIRST_LOGICAL, partitionId } from '../tables/mbr';
-import { fitsTable, promiseOf, twinType, typeByRule, type TypeQuestion } from '../tables/types';
+import { fitsTable, twinType, typeByRule, type TypeQuestion } from '../tables/types';
 import type { Ground } from './asks';
 import { type Container, isPartition, type Placed, type PlacedPartition, type Placement } from './placement';
 
@@ -70,9 +70,7 @@ export function hybridType(
   { sectorSize, medium, contents }: Pick<Placement, 'sectorSize' | 'medium' | 'contents'>,
 ): string {
   const chosen = one.slot.type !== undefined && fitsTable(one.slot.type, 'gpt') ? one.slot.type : undefined;
-  // What a FAT partition is called on an MBR depends on its variant and place.
-  const isByContent = one.fat !== undefined && chosen !== undefined && promiseOf(chosen) === 'basic data';
-  const twin = chosen === undefined || isByContent ? undefined : twinType(chosen, 'mbr');
+  const twin = chosen === undefined ? undefined : twinType(chosen, 'mbr', one.fat !== undefined);
   const role = chosen === undefined ? one.slot.role : 'data';
   return typeFor({ ...one.slot, role, type: twin }, one, one.fat, 'mbr', {
     sectorSize,

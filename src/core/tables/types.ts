@@ -164,12 +164,16 @@ const TWINS: readonly (readonly [mbr: string, gpt: string])[] = [
   ['27', GPT.recovery],
 ];
 
-/** The type of the other table that means the same; undefined where there is none. FAT codes mean basic data. */
-export function twinType(type: string, table: 'mbr' | 'gpt'): string | undefined {
+/**
+ * The type of the other table that means the same; undefined where there is none. FAT codes mean basic
+ * data; what basic data that holds a FAT is called on an MBR depends on its variant and place.
+ */
+export function twinType(type: string, table: 'mbr' | 'gpt', holdsFat = false): string | undefined {
   if (table === 'gpt') {
     if (promiseOf(type).startsWith('fat')) return GPT.basicData;
     return TWINS.find(([mbr]) => mbr === type)?.[1];
   }
+  if (holdsFat && promiseOf(type) === 'basic data') return undefined;
   const twin = TWINS.find(([, gpt]) => gpt === type)?.[0];
   return twin ?? (promiseOf(type) === 'linux' ? '83' : undefined);
 }

@@ -13,11 +13,8 @@ const transform = {
   ],
 };
 
-// Two busy cores may make a test wait; only a hang takes this long.
 const shared = {
   testEnvironment: 'node',
-  // Properties that are run a hundred times over may take as long as that takes.
-  testTimeout: process.env.LOESS_AGAIN ? 3_600_000 : 30_000,
   transform,
   setupFiles: ['<rootDir>/tests/properties.ts'],
   moduleNameMapper: {
@@ -28,8 +25,11 @@ const shared = {
 };
 
 export default {
+  // Two busy cores may make a test wait, only a hang takes this long; properties that are run a hundred times over take as long as that takes.
+  testTimeout: process.env.LOESS_AGAIN ? 3_600_000 : 30_000,
   // Every core: nobody works beside the tests.
   maxWorkers: '100%',
+  globalSetup: '<rootDir>/tests/workers.mjs',
   testSequencer: '<rootDir>/jest.sequencer.mjs',
   projects: [
     {

@@ -6,7 +6,7 @@ import { compose } from '@/core/compose/compose';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
-import { writeImage } from '@/server/image-file';
+import { writeImage } from '@/files/image-file';
 import { median, type Row } from './row';
 
 const BLOCK = 4096;
@@ -14,7 +14,7 @@ const RUNS = 7;
 
 const LAYOUT: Layout = {
   format: 'loess-layout',
-  version: 1,
+  version: 2,
   name: 'Two volumes',
   date: '2026-03-01T12:00:00',
   medium: { kind: 'image', capacity: { exact: '64 GB' }, logicalSector: 512, physicalSector: 512 },
@@ -26,7 +26,7 @@ const LAYOUT: Layout = {
     name,
     role: 'data',
     size: 'rest',
-    fileSystem: { kind: 'fat32', label: `GAUGE_${name}`, volumeId: `7A1D-10C${name}` },
+    content: { kind: 'fat', variant: 32, label: `GAUGE_${name}`, volumeId: `7A1D-10C${name}` },
   })),
 };
 

@@ -1,7 +1,7 @@
 /** Placing and checking what people design: random layouts, growth with slots and media, fit, and the Start. */
 import { fitOn } from '@/core/advice/fit';
 import { propose } from '@/core/advice/propose';
-import { check } from '@/core/findings/check';
+import { check } from '@/core/findings/layout/check';
 import type { Layout, Slot } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import { startCombinations } from '@tests/start-combinations';
@@ -52,12 +52,12 @@ function randomLayout(seed: number): Layout {
       role: pick(['data', 'system', 'boot', 'swap'] as const),
       size,
       ...(isMbr && i > 3 && { logical: true as const }),
-      ...(next() < 0.4 && { fileSystem: { kind: 'fat' as const, label: `TIDE ${i}`, volumeId: '7A1D-10C5' } }),
+      ...(next() < 0.4 && { content: { kind: 'fat' as const, label: `TIDE ${i}`, volumeId: '7A1D-10C5' } }),
     };
   });
   return {
     format: 'loess-layout',
-    version: 1,
+    version: 2,
     name: `Random ${seed}`,
     date: FRESH.date,
     medium: {
@@ -106,8 +106,9 @@ function disk(slots: number, nominal: string): Layout {
       role: 'data' as const,
       size: i % 4 === 0 ? 'rest' : '40 MiB',
       ...(i % 2 === 0 && {
-        fileSystem: {
-          kind: 'fat32' as const,
+        content: {
+          kind: 'fat' as const,
+          variant: 32 as const,
           label: `TIDE ${i}`,
           volumeId: `7A1D-${(4096 + i).toString(16).toUpperCase()}`,
         },

@@ -10,7 +10,7 @@ const FRAMES = 150;
 
 function twentyFour(): Layout {
   const slots = Array.from({ length: 24 }, (_, i): Slot => {
-    const fileSystem = {
+    const content = {
       kind: 'fat',
       label: `TIDE ${i}`,
       volumeId: `7A1D-${(4096 + i).toString(16).toUpperCase()}`,
@@ -21,12 +21,12 @@ function twentyFour(): Layout {
       name: `Slot ${i}`,
       role: i % 3 === 0 ? 'system' : 'data',
       size: i === 23 ? 'rest' : `${i + 2} GiB`,
-      ...(i % 2 === 0 && { fileSystem }),
+      ...(i % 2 === 0 && { content }),
     };
   });
   return {
     format: 'loess-layout',
-    version: 1,
+    version: 2,
     name: 'Dragging',
     date: '2026-03-01T12:00:00',
     medium: { kind: 'disk', capacity: { nominal: '500 GB' }, logicalSector: 512, physicalSector: 4096 },

@@ -1,19 +1,19 @@
 /** Filling volumes: large files against one plain copy, many small ones against a folder; and the study of a long list. */
+import { MIB } from '@/core/quantity/units';
 import { execFileSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import path from 'node:path';
 import { crc32 } from 'node:zlib';
 import { type Tree, type TreeFile, treeText } from '@/core/filesystems/tree';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
-import { writeImage } from '@/server/image-file';
-import { contentsFor, storedPath } from '@/server/stored';
+import { writeImage } from '@/files/image-file';
+import { contentsFor, storedPath } from '@/files/stored';
 import { answerStudy } from '../src/workers/study';
 import { median, type Row } from './row';
 import { buildOnServer, peakMemory, started } from './server';
+import path from 'node:path';
 
-const MIB = 2 ** 20;
 const RUNS = 3;
 
 function store(folder: string, sha256: string, bytes: Uint8Array): void {
@@ -42,7 +42,7 @@ function stored(folder: string, files: readonly { path: string; size: number }[]
 function layoutOf(size: string, files: string): Layout {
   return {
     format: 'loess-layout',
-    version: 1,
+    version: 2,
     name: `Filled ${size}`,
     date: '2026-03-01T12:00:00',
     medium: { kind: 'image', capacity: { exact: size }, logicalSector: 512, physicalSector: 512 },
@@ -55,7 +55,7 @@ function layoutOf(size: string, files: string): Layout {
         name: 'A',
         role: 'data',
         size: 'rest',
-        fileSystem: { kind: 'fat32', volumeId: '7A1D-10CA', files },
+        content: { kind: 'fat', variant: 32, volumeId: '7A1D-10CA', files },
       },
     ],
   };

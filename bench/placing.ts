@@ -1,5 +1,5 @@
 /** Placing and checking a layout of twelve slots. */
-import { check } from '@/core/findings/check';
+import { check } from '@/core/findings/layout/check';
 import type { Layout, Slot } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import { median, type Row } from './row';
@@ -9,19 +9,19 @@ function twelveSlots(): Layout {
     if (i === 0) return { id: 'raw', kind: 'raw', name: 'Loader', at: '8 KiB', length: '1016 KiB' };
     if (i === 6) return { id: 'free', kind: 'free', name: 'Spare', size: '1 GiB' };
     const size = i % 4 === 0 ? 'rest, at least 1 GiB' : `${i} GiB`;
-    const fileSystem = { kind: 'fat32', label: `GAUGE ${i}`, volumeId: '7A1D-10C5' } as const;
+    const content = { kind: 'fat', variant: 32, label: `GAUGE ${i}`, volumeId: '7A1D-10C5' } as const;
     return {
       id: `s${i}`,
       kind: 'partition',
       name: `Slot ${i}`,
       role: 'data',
       size,
-      ...(i % 2 === 0 && { fileSystem }),
+      ...(i % 2 === 0 && { content }),
     };
   });
   return {
     format: 'loess-layout',
-    version: 1,
+    version: 2,
     name: 'Twelve slots',
     date: '2026-03-01T12:00:00',
     medium: { kind: 'card', capacity: { nominal: '128 GB' }, logicalSector: 512, physicalSector: 512 },
@@ -35,7 +35,7 @@ function twelveSlots(): Layout {
 function manySlots(): Layout {
   const slots = Array.from({ length: 128 }, (_, i): Slot => {
     const digits = i.toString(16).toUpperCase().padStart(4, '0');
-    const fileSystem = { kind: 'fat', label: `GAUGE ${i}`, volumeId: `7A1D-${digits}` } as const;
+    const content = { kind: 'fat', label: `GAUGE ${i}`, volumeId: `7A1D-${digits}` } as const;
     const size = i % 8 === 0 ? 'rest, at least 1 GiB' : `${(i % 5) + 1} GiB`;
     return {
       id: `s${i}`,
@@ -43,7 +43,7 @@ function manySlots(): Layout {
       name: `Slot ${i}`,
       role: 'data',
       size,
-      ...(i % 2 === 0 && { fileSystem }),
+      ...(i % 2 === 0 && { content }),
     };
   });
   return {

@@ -2,25 +2,25 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import path from 'node:path';
-import { checkSurvey } from '@/core/findings/survey';
+import { checkSurvey } from '@/core/findings/survey/check';
 import type { Layout, Slot } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import { surveyMedium } from '@/core/survey/survey';
-import { fileSource } from '@/server/file-source';
-import { writeImage } from '@/server/image-file';
+import { fileSource } from '@/files/file-source';
+import { writeImage } from '@/files/image-file';
 import { median, type Row } from './row';
 
 const RUNS = 5;
 
 function hundredPartitions(): Layout {
   const slots = Array.from({ length: 100 }, (_, i): Slot => {
-    const fileSystem = { kind: 'fat', label: `GAUGE ${i}`, volumeId: `7A1D-1${String(i).padStart(3, '0')}` } as const;
+    const content = { kind: 'fat', label: `GAUGE ${i}`, volumeId: `7A1D-1${String(i).padStart(3, '0')}` } as const;
     const size = ['10 MiB', '200 MiB', '20 GiB', 'rest'][i % 4]!;
-    return { id: `s${i}`, kind: 'partition', name: `Slot ${i}`, role: 'data', size, ...(i % 3 > 0 && { fileSystem }) };
+    return { id: `s${i}`, kind: 'partition', name: `Slot ${i}`, role: 'data', size, ...(i % 3 > 0 && { content }) };
   });
   return {
     format: 'loess-layout',
-    version: 1,
+    version: 2,
     name: 'A hundred partitions',
     date: '2026-03-01T12:00:00',
     medium: { kind: 'image', capacity: { exact: '2 TB' }, logicalSector: 512, physicalSector: 512 },

@@ -1,8 +1,9 @@
 #!/usr/bin/env node
 /** The terminal program: bundled when its sources changed, then run. */
 import { pathToFileURL } from 'node:url';
-import { bundleTerminal, installDependencies, TERMINAL } from '../scripts/prepare.mjs';
+import { bundleTerminal, installDependencies, TERMINAL, WRITE_WORKER } from '../scripts/prepare.mjs';
 
 installDependencies();
 bundleTerminal();
+process.env.LOESS_WRITE_WORKER ??= WRITE_WORKER;
 await import(pathToFileURL(TERMINAL).href);

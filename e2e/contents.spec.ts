@@ -1,4 +1,5 @@
 /** What is inside: a folder dropped, studied, built, browsed and fetched again; and what cannot be stored. */
+import { fillingOf } from '@/core/layout/contents';
 import { createHash } from 'node:crypto';
 import { mkdirSync, mkdtempSync, readFileSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -13,13 +14,13 @@ const VOLUME = {
   name: 'Boot',
   role: 'boot',
   size: '64 MiB',
-  fileSystem: { kind: 'fat32', label: 'GAUGEBOOT', volumeId: '7A1D-10C5' },
+  content: { kind: 'fat', variant: 32, label: 'GAUGEBOOT', volumeId: '7A1D-10C5' },
 } as const;
 
 /** Entries of the files of the first slot, as the server has them. */
 async function treeOf(request: APIRequestContext, id: string): Promise<TreeView['entries']> {
   const [slot] = (await documentOf(request, id)).slots;
-  const files = slot?.kind === 'partition' ? slot.fileSystem?.files : undefined;
+  const files = slot?.kind === 'partition' ? fillingOf(slot)?.files : undefined;
   if (files === undefined) return [];
   return ((await (await request.get(`/api/contents/trees/${files}`)).json()) as TreeView).entries;
 }
@@ -40,14 +41,14 @@ test('files are put in, studied, built, browsed and fetched again', async ({ pag
   await page.getByRole('button', { name: 'KERNEL.IMG' }).click();
   await page.getByRole('button', { name: 'Later' }).click();
   await expect(page.getByRole('row').nth(1)).toContainText('Station of the coast.cfg');
-  await expect.poll(async () => (await documentOf(request, id)).slots[0]).toHaveProperty('fileSystem.files');
+  await expect.poll(async () => (await documentOf(request, id)).slots[0]).toHaveProperty('content.files');
 
   await page.goto(`/layouts/${id}/study?slot=boot`);
   await expect(page.getByText(/^2 files, /)).toBeVisible();
   await page.getByRole('button', { name: 'Use FAT16, 4 KiB' }).click();
   await expect
     .poll(async () => (await documentOf(request, id)).slots[0])
-    .toMatchObject({ fileSystem: { kind: 'fat16', cluster: '4 KiB' } });
+    .toMatchObject({ content: { kind: 'fat', variant: 16, cluster: '4 KiB' } });
 
   await page.goto(`/layouts/${id}/build`);
   await page.getByRole('spinbutton', { name: 'copy' }).fill('7');
@@ -164,7 +165,7 @@ test('an upload is stopped half way: nothing of it is left, and it can be sent a
   await page.getByRole('button', { name: 'Stop' }).press('Enter');
   await expect(page.getByRole('alert').filter({ hasText: 'nothing of it is left' })).toBeVisible();
   await expect(page.getByText('Drop files or a folder here')).toBeVisible();
-  expect((await documentOf(request, id)).slots[0]).not.toHaveProperty('fileSystem.files');
+  expect((await documentOf(request, id)).slots[0]).not.toHaveProperty('content.files');
   await speed(-1);
   await page.getByLabel('Files to put in').setInputFiles(file);
   await expect(page.getByText(/^1 file in 0 folders, 48 MiB/)).toBeVisible();
@@ -197,11 +198,11 @@ test('contents and study are reached by keys from the selected slot, and undone 
   await page.getByRole('button', { name: 'Use FAT16, 2 KiB' }).press('Enter');
   await expect
     .poll(async () => (await documentOf(request, id)).slots[1])
-    .toMatchObject({ fileSystem: { kind: 'fat16' } });
+    .toMatchObject({ content: { kind: 'fat', variant: 16 } });
   await page.getByRole('main').press('Control+z');
   await expect
     .poll(async () => (await documentOf(request, id)).slots[1])
-    .toMatchObject({ fileSystem: { kind: 'fat32' } });
+    .toMatchObject({ content: { kind: 'fat', variant: 32 } });
 });
 
 test('a name that cannot be stored is told, renamed by keyboard, and every change can be undone', async ({
@@ -243,6 +244,67 @@ test('boot code that is too long is refused to the byte, and what fits lies in t
     .toMatchObject({ code: { name: 'code.bin', size: 440 } });
 });
 
+test('what its system will make of a partition decides its type, and is said in its line', async ({
+  page,
+  request,
+}) => {
+  const id = await newLayout(request, 'Left to their systems');
+  const slots = async () => (await documentOf(request, id)).slots;
+  await page.goto(`/layouts/${id}`);
+  const two = page.getByRole('option', { name: /^Two/ });
+  await two.click();
+  await page.getByLabel('What its system will make').selectOption({ label: 'LVM' });
+  await expect(two).toContainText('left to its system');
+  await expect(two).toContainText('for LVM');
+  await expect(two).toContainText('8E LVM');
+  await expect(page.getByLabel('In one line')).toHaveValue(/left for lvm/);
+  await expect.poll(async () => (await slots())[1]).toMatchObject({ content: { kind: 'left', expects: 'lvm' } });
+  await page.getByLabel('What its system will make').selectOption({ label: 'not said' });
+  await expect(two).toContainText('83 Linux');
+  // A swap partition of which nothing is said is made swap; it can be left to its system too.
+  await page.getByRole('radio', { name: 'swap', exact: true }).first().click();
+  await expect.poll(async () => (await slots())[1]).toMatchObject({ role: 'swap', content: { kind: 'swap' } });
+  await expect(page.getByLabel('UUID')).toHaveValue(/^[0-9a-f-]{36}$/);
+  await page.getByRole('radio', { name: 'left', exact: true }).click();
+  await expect.poll(async () => (await slots())[1]).toMatchObject({ role: 'swap', content: { kind: 'left' } });
+});
+
+test('a document of version 1 is imported, and shown as it was meant', async ({ page, request }) => {
+  const old = {
+    format: 'loess-layout',
+    version: 1,
+    name: 'From last year',
+    date: '2026-03-01T12:00:00',
+    medium: { kind: 'image', capacity: { exact: '200 MiB' }, logicalSector: 512, physicalSector: 512 },
+    boots: [],
+    table: { kind: 'mbr', signature: '6d617272' },
+    slots: [
+      {
+        id: 'a',
+        kind: 'partition',
+        name: 'Tide',
+        role: 'data',
+        size: '40 MiB',
+        fileSystem: { kind: 'fat16', label: 'TIDE', volumeId: '7A1D-10C5' },
+      },
+      { id: 'b', kind: 'partition', name: 'Old', role: 'data', size: 'rest', content: { kind: 'overwritten' } },
+    ],
+  };
+  await page.goto('/');
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    page.getByRole('button', { name: /Import/ }).click(),
+  ]);
+  await chooser.setFiles(files(['old.json', JSON.stringify(old)]));
+  await expect(page.getByRole('option', { name: /^Tide/ })).toContainText('FAT16');
+  await expect(page.getByRole('option', { name: /^Old/ })).toContainText('zeros');
+  const id = new URL(page.url()).pathname.split('/')[2]!;
+  expect(await documentOf(request, id)).toMatchObject({
+    version: 2,
+    slots: [{ content: { kind: 'fat', variant: 16, label: 'TIDE' } }, { content: { kind: 'zeros' } }],
+  });
+});
+
 test('exFAT and swap are chosen in the designer, with their labels', async ({ page, request }) => {
   const id = await newLayout(request, 'Other contents');
   await page.goto(`/layouts/${id}`);
@@ -260,7 +322,7 @@ test('exFAT and swap are chosen in the designer, with their labels', async ({ pa
   await expect(page.getByLabel('UUID')).toHaveValue(/^[0-9a-f-]{36}$/);
   await page.getByRole('radio', { name: 'zeros' }).click();
   await expect(page.getByText('Every byte of it is zeros')).toBeVisible();
-  await page.getByRole('radio', { name: 'none', exact: true }).click();
+  await page.getByRole('radio', { name: 'left', exact: true }).click();
   await expect(page.getByLabel('Choose a file: File in this partition')).toBeAttached();
   await page.getByRole('radio', { name: 'swap', exact: true }).click();
   await expect.poll(async () => (await slots())[2]).toMatchObject({ content: { kind: 'swap' } });

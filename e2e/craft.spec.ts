@@ -157,7 +157,7 @@ test('a slot in one line: completed, echoed, pointed at, and taken over', async 
     size: '300 MiB',
     mount: '/srv',
     active: true,
-    fileSystem: { kind: 'fat32', label: 'tide log' },
+    content: { kind: 'fat', variant: 32, label: 'tide log' },
   });
 });
 

@@ -210,7 +210,7 @@ test('slots of each kind are added from the menu and changed in the panel', asyn
     mount: '/var/tide',
     active: true,
     type: 'EF',
-    fileSystem: { kind: 'fat32', cluster: '1 KiB' },
+    content: { kind: 'fat', variant: 32, cluster: '1 KiB' },
   });
   await expect(page.getByText('Where the 300 MiB go')).toBeVisible();
 });

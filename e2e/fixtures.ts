@@ -40,7 +40,7 @@ export async function newLayout(
 ): Promise<string> {
   const document = {
     format: 'loess-layout',
-    version: 1,
+    version: 2,
     name,
     date: '2026-03-01T12:00:00',
     medium: { kind: 'image', capacity: { exact }, logicalSector: 512, physicalSector: 512 },

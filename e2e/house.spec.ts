@@ -141,7 +141,7 @@ test('bad requests get a status, a code and a sentence that names the field', as
 });
 
 test('the published schema is served', async ({ request }) => {
-  const schema = (await (await request.get('/layout-1.schema.json')).json()) as { title: string };
+  const schema = (await (await request.get('/layout-2.schema.json')).json()) as { title: string };
   expect(schema.title).toBe('Loess layout');
 });
 

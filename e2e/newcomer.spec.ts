@@ -42,7 +42,7 @@ test('raw and gzip downloads are the image, and its checksum is the one shown', 
       name: 'Log',
       role: 'data',
       size: 'rest',
-      fileSystem: { kind: 'fat32', volumeId: '7A1D-10C5' },
+      content: { kind: 'fat', variant: 32, volumeId: '7A1D-10C5' },
     },
   ];
   const id = await newLayout(request, 'Download', slots, '200 MiB');
@@ -107,7 +107,7 @@ test('export and import give the same document; what is no document is refused w
     .getByLabel('Layout document')
     .setInputFiles({ name: 'bad.json', mimeType: 'application/json', buffer: Buffer.from('{"a":') });
   await expect(page.getByText('“bad.json” is not JSON')).toBeVisible();
-  const wrong = { format: 'loess-layout', version: 1, slots: 5 };
+  const wrong = { format: 'loess-layout', version: 2, slots: 5 };
   await page
     .getByLabel('Layout document')
     .setInputFiles({ name: 'wrong.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(wrong)) });

@@ -142,7 +142,7 @@ test('FAT of each variant: geometry while it is chosen, and a volume without a t
         name: 'One',
         role: 'data',
         size: '100 MiB',
-        fileSystem: { kind: 'fat', volumeId: '7A1D-10C5' },
+        content: { kind: 'fat', volumeId: '7A1D-10C5' },
       },
     ],
     '100 MiB',

@@ -1,22 +1,22 @@
 /** What a real Linux kernel finds in volumes that Loess filled: every variant, cluster and sector size that the study offers. */
+import { exactText, inBinary, MIB } from '@/core/quantity/units';
+import { madeAs } from '@/core/filesystems/kinds';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import path from 'node:path';
 import { fatPart, GPT_TABLE, layoutOn, part } from '@tests/samples';
-import { check } from '@/core/findings/check';
-import { stopsAmong } from '@/core/findings/finding';
+import { check } from '@/core/findings/layout/check';
+import { stopsAmong } from '@/core/findings/layout/finding';
 import { fatGeometry } from '@/core/filesystems/fat/geometry';
 import { clusterSizes, leastClusters, type Variant, VARIANTS } from '@/core/filesystems/fat/variants';
 import type { Tree } from '@/core/filesystems/tree';
 import { fillingOf } from '@/core/layout/contents';
 import type { Layout, PartitionSlot } from '@/core/layout/document';
-import { exactText, inBinary } from '@/core/quantity/units';
 import { isPartition, type PlacedPartition, type Placement } from '@/core/placement/placement';
 import { roomOf } from '@/core/placement/volumes';
 import { buildFilled, oddTree, smallTree, statsSum, TestStore, treeSum } from './fill';
 import { type GuestDisk, type GuestReport, lookAt } from './guest';
+import path from 'node:path';
 
-const MIB = 2 ** 20;
 const FILL_LIMIT = 512 * MIB;
 const SECTOR_SIZES = [512, 4096] as const;
 /** Cluster sizes of exFAT that are tried; every one doubles the least volume. */
@@ -44,7 +44,7 @@ function fatSlots(sectorSize: 512 | 4096): PartitionSlot[] {
       );
       trees.set(`${sectorSize} ${id}`, tree);
       return fatPart(id, size, {
-        kind: `fat${variant}`,
+        variant,
         cluster: inBinary(cluster),
         label: `T${variant}`,
         files,
@@ -131,9 +131,10 @@ function volumes(): [Placement, PlacedPartition, Readonly<Record<string, string>
 test('every combination that a study can offer is there, and none has a stop', () => {
   for (const placement of placements) {
     expect(stopsAmong(check(placement)).map((one) => one.sentence)).toEqual([]);
-    const made = placement.placed.flatMap(({ fat }) =>
-      fat?.ok ? [`${fat.value.variant} ${fat.value.clusterBytes}`] : [],
-    );
+    const made = placement.placed.flatMap((one) => {
+      const fat = madeAs(one, 'fat');
+      return fat?.ok ? [`${fat.value.variant} ${fat.value.clusterBytes}`] : [];
+    });
     const wanted = VARIANTS.flatMap((variant) =>
       clusterSizes(placement.sectorSize)
         .filter(
@@ -217,9 +218,9 @@ test('the free bytes are those that are told, and volumes up to 512 MiB can be f
 
 test('labels and ids are the ones of the document', () => {
   for (const [, { slot }, facts] of volumes()) {
-    const { fileSystem, content } = slot;
-    if (fileSystem)
-      expect([facts.TYPE, facts.LABEL, facts.UUID]).toEqual(['vfat', fileSystem.label, fileSystem.volumeId]);
+    const { content } = slot;
+    if (content?.kind === 'fat')
+      expect([facts.TYPE, facts.LABEL, facts.UUID]).toEqual(['vfat', content.label, content.volumeId]);
     if (content?.kind === 'exfat')
       expect([facts.TYPE, facts.LABEL, facts.UUID]).toEqual(['exfat', content.label, content.volumeId]);
     if (content?.kind === 'swap')

@@ -1,18 +1,19 @@
 /** Images with contents for the machine tests: a store in a folder, and layouts filled from it. */
+import { MIB } from '@/core/quantity/units';
 import { createHash } from 'node:crypto';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { open } from 'node:fs/promises';
-import path from 'node:path';
-import fc from 'fast-check';
 import { anyTree, Shelf } from '@tests/filled';
 import { noise } from '@tests/samples';
 import { compose } from '@/core/compose/compose';
-import { type Tree, type TreeFile, treeText, filesOf } from '@/core/filesystems/tree';
+import { filesOf, type Tree, type TreeFile, treeText } from '@/core/filesystems/tree';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
-import { writeImage } from '@/server/image-file';
-import { contentsFor, storedPath } from '@/server/stored';
+import { writeImage } from '@/files/image-file';
+import { contentsFor, storedPath } from '@/files/stored';
+import path from 'node:path';
+import fc from 'fast-check';
 
 /** A store that a test fills itself. */
 export class TestStore {
@@ -57,7 +58,6 @@ const OLD_MARKS: readonly (readonly [at: number, text: string])[] = [
   [32_769, 'CD001'],
   [65_600, '_BHRfS_M'],
 ];
-const MIB = 2 ** 20;
 
 /**
  * Lays a layout over a file that is full of noise and old marks, as onto a medium that was used

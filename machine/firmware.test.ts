@@ -2,6 +2,7 @@
  * What real firmware makes of media that Loess filled: UEFI lists the files of an ESP of each
  * variant and starts the program in it, and changes no byte; a BIOS starts supplied boot code.
  */
+import { withFiles } from '@/core/layout/contents';
 import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -44,10 +45,10 @@ const layouts = (esp: (size: string, more?: object) => PartitionSlot): readonly 
   ],
   [
     'GPT, the ESP behind another, FAT16',
-    layoutOn('120 MiB', [part('system', '40 MiB'), esp('rest', { kind: 'fat16' })], { table: GPT_TABLE }),
+    layoutOn('120 MiB', [part('system', '40 MiB'), esp('rest', { variant: 16 })], { table: GPT_TABLE }),
     'script',
   ],
-  ['MBR, FAT12', layoutOn('20 MiB', [esp('15 MiB', { kind: 'fat12' })]), 'script'],
+  ['MBR, FAT12', layoutOn('20 MiB', [esp('15 MiB', { variant: 12 })]), 'script'],
   ['MBR, FAT32', layoutOn('120 MiB', [esp('rest')]), 'fallback'],
 ];
 
@@ -83,9 +84,7 @@ beforeAll(async () => {
   for (const [i, [, layout, way]] of made.entries()) {
     const file = path.join(folder, `${i}.img`);
     const slots = layout.slots.map((slot): Slot =>
-      slot.kind === 'partition' && slot.fileSystem
-        ? { ...slot, fileSystem: { ...slot.fileSystem, files: trees[way] } }
-        : slot,
+      slot.kind === 'partition' ? { ...slot, ...withFiles(slot, trees[way]) } : slot,
     );
     const placement = await buildFilled({ ...layout, slots }, store, file);
     const disk = { file, sectorSize: placement.sectorSize, keeps: true };
@@ -168,11 +167,9 @@ test.each<[string, (store: TestStore) => Layout]>([
   [
     'in a FAT16 volume without a table',
     (store) =>
-      layoutOn(
-        '20 MiB',
-        [fatPart('a', 'rest', { kind: 'fat16', code: supplied(store, speaking('TIDE STARTS', 62)) })],
-        { table: NO_TABLE },
-      ),
+      layoutOn('20 MiB', [fatPart('a', 'rest', { variant: 16, code: supplied(store, speaking('TIDE STARTS', 62)) })], {
+        table: NO_TABLE,
+      }),
   ],
   [
     'in a FAT32 volume without a table',

@@ -1,18 +1,20 @@
 /** What a real Linux kernel sees in images that Loess built. */
+import { fillingOf } from '@/core/layout/contents';
+import { madeAs } from '@/core/filesystems/kinds';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, layoutOn, part, raw } from '@tests/samples';
-import { check } from '@/core/findings/check';
-import { stopsAmong } from '@/core/findings/finding';
-import { checkSurvey } from '@/core/findings/survey';
+import { check } from '@/core/findings/layout/check';
+import { stopsAmong } from '@/core/findings/layout/finding';
+import { checkSurvey } from '@/core/findings/survey/check';
 import { clusterSizes, VARIANTS } from '@/core/filesystems/fat/variants';
 import type { Layout } from '@/core/layout/document';
 import { readLayout } from '@/core/layout/validate';
 import { place } from '@/core/placement/place';
 import { isPartition, type PlacedPartition, type Placement } from '@/core/placement/placement';
 import { attributeBits, storedName } from '@/core/tables/gpt';
-import { writeImage } from '@/server/image-file';
+import { writeImage } from '@/files/image-file';
 import { type GuestDisk, type GuestReport, lookAt, type SeenPartition } from './guest';
 import { type Combination, COMBINATIONS, isLegal, layoutFor } from './pairs';
 import { surveyFile, tablesOf } from './tables';
@@ -118,7 +120,7 @@ test('the layouts have no stop, and the pairs are what they say', () => {
   expect(LAYOUTS.map((layout) => stopsAmong(check(place(layout))))).toEqual(LAYOUTS.map(() => []));
   COMBINATIONS.forEach((one, i) => {
     const placement = place(layoutFor(one, i));
-    const fat = placement.placed.at(-1)!.fat;
+    const fat = madeAs(placement.placed.at(-1)!, 'fat');
     expect(fat).toMatchObject({ ok: true, value: { variant: one.variant, clusterBytes: one.cluster } });
     expect([placement.layout.table.kind, placement.sectorSize]).toEqual([one.table, one.sectorSize]);
   });
@@ -171,18 +173,19 @@ test('start, size, number, type, marks, attributes, names and ids are those of t
 });
 
 test('each FAT volume mounts for writing, takes 300 files with long names, and gives them back', () => {
-  const volumes = pairs().filter(([, meant]) => meant.fat?.ok);
+  const volumes = pairs().filter(([, meant]) => madeAs(meant, 'fat')?.ok);
   expect(volumes.length).toBeGreaterThanOrEqual(30);
   for (const [, meant, seen] of volumes) {
-    const label = meant.slot.fileSystem!.label;
+    const fat = madeAs(meant, 'fat');
+    const { label, volumeId } = fillingOf(meant.slot)!;
     expect({ name: meant.slot.name, ...seen?.facts }).toMatchObject({
       name: meant.slot.name,
       TYPE: 'vfat',
-      VERSION: meant.fat?.ok && `FAT${meant.fat.value.variant}`,
-      UUID: meant.slot.fileSystem!.volumeId,
+      VERSION: fat?.ok && `FAT${fat.value.variant}`,
+      UUID: volumeId,
       ...(label && { LABEL: label }),
       mounted: 'yes',
-      files: meant.fat?.ok && roomFor300(meant.fat.value) ? '300' : expect.any(String),
+      files: fat?.ok && roomFor300(fat.value) ? '300' : expect.any(String),
       kept: 'yes',
     });
   }
@@ -203,8 +206,9 @@ function roomFor300({
 
 test('the free bytes are the advertised ones', () => {
   for (const [, meant, seen] of pairs()) {
-    if (!meant.fat?.ok) continue;
-    const { bytesForFiles, clusterBytes } = meant.fat.value;
+    const fat = madeAs(meant, 'fat');
+    if (!fat?.ok) continue;
+    const { bytesForFiles, clusterBytes } = fat.value;
     const facts = { name: meant.slot.name, cluster: seen?.facts.cluster, free: seen?.facts.free };
     expect(facts).toEqual({ name: meant.slot.name, cluster: String(clusterBytes), free: String(bytesForFiles) });
   }
@@ -225,7 +229,7 @@ test('after all that no byte of a table has changed, no rule objects, and FSInfo
 
 /** The one thing that is said of a sound volume: its clusters are of 64 KiB. */
 function largeClusters({ placed }: Placement): string[] {
-  const fat = placed.at(-1)!.fat;
+  const fat = madeAs(placed.at(-1)!, 'fat');
   return fat?.ok && fat.value.clusterBytes > 32_768 ? [expect.stringMatching('clusters of 64 KiB') as string] : [];
 }
 

@@ -2,10 +2,10 @@
  * Twenty-four layouts over table kind, sector size, FAT variant and cluster size, in which every
  * legal pair of values of two of these factors occurs.
  */
+import { exactText, inBinary, KIB, MIB } from '@/core/quantity/units';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from '@tests/samples';
 import { clusterSizes, leastClusters, type Variant, VARIANTS } from '@/core/filesystems/fat/variants';
 import type { Layout } from '@/core/layout/document';
-import { exactText, inBinary } from '@/core/quantity/units';
 
 export interface Combination {
   readonly table: 'mbr' | 'gpt' | 'none';
@@ -15,8 +15,6 @@ export interface Combination {
 }
 
 const TABLES = ['mbr', 'gpt', 'none'] as const;
-const KIB = 1024;
-const MIB = KIB * KIB;
 /** Sizes are whole multiples of this. */
 const STEP = 64 * KIB;
 
@@ -52,7 +50,7 @@ export function layoutFor(one: Combination, index: number): Layout {
     `v${index}`,
     table === 'none' ? 'rest' : exactText(bytes, sectorSize),
     {
-      kind: `fat${variant}`,
+      variant,
       cluster: inBinary(cluster),
       label: `BUOY ${index}`,
       ...(variant !== 32 && index % 2 === 0 && { padding: 'root directory' }),

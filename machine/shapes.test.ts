@@ -2,12 +2,12 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { check } from '@/core/findings/check';
-import { stopsAmong } from '@/core/findings/finding';
+import { check } from '@/core/findings/layout/check';
+import { stopsAmong } from '@/core/findings/layout/finding';
 import { place } from '@/core/placement/place';
 import { isEntered, type Placement } from '@/core/placement/placement';
 import { attributeBits, storedName } from '@/core/tables/gpt';
-import { writeImage } from '@/server/image-file';
+import { writeImage } from '@/files/image-file';
 import { type GuestReport, lookAt } from './guest';
 import { SHAPES } from './shapes';
 

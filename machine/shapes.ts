@@ -35,7 +35,7 @@ function document(
 ): Layout {
   return {
     format: 'loess-layout',
-    version: 1,
+    version: 2,
     name,
     date: '2026-03-01T12:00:00',
     medium: { kind: 'image', capacity: { exact: '2 GiB' }, logicalSector: sectorSize, physicalSector: sectorSize },

@@ -4,7 +4,7 @@ import { open } from 'node:fs/promises';
 import type { Placement } from '@/core/placement/placement';
 import type { Survey } from '@/core/survey/found';
 import { surveyMedium } from '@/core/survey/survey';
-import { fileSource } from '@/server/file-source';
+import { fileSource } from '@/files/file-source';
 import type { GuestDisk } from './guest';
 
 /** The sectors of all parts of the table, as hexadecimal digits. */

@@ -3,8 +3,8 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from '@tests/samples';
-import { check } from '@/core/findings/check';
-import { stopsAmong } from '@/core/findings/finding';
+import { check } from '@/core/findings/layout/check';
+import { stopsAmong } from '@/core/findings/layout/finding';
 import type { Tree } from '@/core/filesystems/tree';
 import type { Layout, PartitionSlot } from '@/core/layout/document';
 import { isPartition, type PlacedPartition, type Placement } from '@/core/placement/placement';
@@ -31,13 +31,13 @@ const SWAP = { kind: 'swap', uuid: '0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5', label
 function everything(sectorSize: 512 | 4096): Layout {
   const files = () => remember(oddTree(store.shelf, sectorSize + trees.size));
   const slots: PartitionSlot[] = [
-    fatPart('fat12', '4 MiB', { kind: 'fat12', files: files() }),
-    fatPart('fat16', '20 MiB', { kind: 'fat16', files: files() }),
-    fatPart('fat32', sectorSize === 512 ? '40 MiB' : '260 MiB', { kind: 'fat32', files: files() }),
+    fatPart('fat12', '4 MiB', { variant: 12, files: files() }),
+    fatPart('fat16', '20 MiB', { variant: 16, files: files() }),
+    fatPart('fat32', sectorSize === 512 ? '40 MiB' : '260 MiB', { variant: 32, files: files() }),
     part('exfat', '16 MiB', { content: { ...EXFAT, files: files() } }),
     part('swap', '4 MiB', { role: 'swap', content: SWAP }),
     part('left', '4 MiB'),
-    part('zeros', '4 MiB', { content: { kind: 'overwritten' } }),
+    part('zeros', '4 MiB', { content: { kind: 'zeros' } }),
   ];
   const exact = sectorSize === 512 ? '96 MiB' : '320 MiB';
   const medium = { kind: 'image', capacity: { exact }, logicalSector: sectorSize, physicalSector: sectorSize } as const;
@@ -55,10 +55,10 @@ beforeAll(async () => {
     everything(512),
     everything(4096),
     ...['360 KiB', '720 KiB', '1440 KiB'].map((size) =>
-      alone(size, (files) => fatPart('small', 'rest', { kind: 'fat', files })),
+      alone(size, (files) => fatPart('small', 'rest', { variant: undefined, files })),
     ),
-    alone('24 MiB', (files) => fatPart('fat16', 'rest', { kind: 'fat16', files })),
-    alone('36 MiB', (files) => fatPart('fat32', 'rest', { kind: 'fat32', files })),
+    alone('24 MiB', (files) => fatPart('fat16', 'rest', { variant: 16, files })),
+    alone('36 MiB', (files) => fatPart('fat32', 'rest', { variant: 32, files })),
     alone('8 MiB', (files) => part('exfat', 'rest', { content: { ...EXFAT, files } })),
   ];
   placements = [];

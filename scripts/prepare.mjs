@@ -81,24 +81,39 @@ export function buildApplication() {
 
 const BUNDLE = ['--bundle', '--platform=node', '--format=esm', '--target=node20', '--log-level=warning'];
 
+/** Where the program of the threads lies that write images. */
+export const WRITE_WORKER = path.join(ROOT, 'build', 'write-worker.mjs');
+
+/** Bundles the programs of worker threads when their sources changed. */
+export function bundleWorkers() {
+  const files = ['src/files', 'src/core/bytes'].flatMap((name) => filesBelow(path.join(ROOT, name)));
+  const print = fingerprint(files.flatMap((file) => [path.relative(ROOT, file), readFileSync(file)]));
+  once('workers', print, WRITE_WORKER, () =>
+    run(bin('esbuild'), ['src/files/write-worker.ts', ...BUNDLE, `--outfile=${WRITE_WORKER}`]),
+  );
+}
+
 /** Bundles the server program alone. */
 export function bundleServer() {
+  bundleWorkers();
   run(bin('esbuild'), ['src/server/main.ts', ...BUNDLE, '--packages=external', `--outfile=${SERVER}`]);
 }
 
 /** Bundles the measurements; returns where they lie. */
 export function bundleBench() {
+  bundleWorkers();
   const file = path.join(ROOT, 'build', 'bench.mjs');
   run(bin('esbuild'), ['bench/main.ts', ...BUNDLE, '--packages=external', `--outfile=${file}`]);
   return file;
 }
 
-/** Where the terminal program lies: one file that needs nothing else. */
+/** Where the terminal program lies: one file that needs nothing but the programs of worker threads. */
 export const TERMINAL = path.join(ROOT, 'build', 'terminal.mjs');
 
 /** Bundles the terminal program when its sources changed. */
 export function bundleTerminal() {
-  const folders = ['src/cli', 'src/core', 'src/server', 'package-lock.json'].map((name) => path.join(ROOT, name));
+  bundleWorkers();
+  const folders = ['src/cli', 'src/core', 'src/files', 'package-lock.json'].map((name) => path.join(ROOT, name));
   const files = folders.flatMap(filesBelow).filter((file) => !/\.test\.tsx?$/.test(file));
   const print = fingerprint(files.map((file) => `${path.relative(ROOT, file)} ${statSync(file).mtimeMs}`));
   const require = 'import{createRequire as make}from"node:module";const require=make(import.meta.url);';

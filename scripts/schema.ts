@@ -3,4 +3,4 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { layoutSchema } from '../src/core/layout/schema';
 
 mkdirSync('public', { recursive: true });
-writeFileSync('public/layout-1.schema.json', `${JSON.stringify(layoutSchema(), null, 2)}\n`);
+writeFileSync('public/layout-2.schema.json', `${JSON.stringify(layoutSchema(), null, 2)}\n`);

@@ -1,6 +1,7 @@
 /** Holds a survey of any image against the second reader of tables. */
 import type { BlockSource } from '@/core/bytes/blocks';
-import { HEAD_LENGTH, recognise } from '@/core/filesystems/signatures';
+import { HEAD_LENGTH } from '@/core/filesystems/signatures';
+import { recognise } from '@/core/filesystems/readers';
 import type { Survey } from '@/core/survey/found';
 import { tablesByTheBook } from './tables-by-the-book';
 

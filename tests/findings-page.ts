@@ -1,6 +1,6 @@
 /** The page of all findings, made from the rules: each speaks about the layout or image that its test uses. */
-import { check } from '@/core/findings/check';
-import { checkSurvey } from '@/core/findings/survey';
+import { check } from '@/core/findings/layout/check';
+import { checkSurvey } from '@/core/findings/survey/check';
 import { place } from '@/core/placement/place';
 import { surveyMedium } from '@/core/survey/survey';
 import { CASES } from './finding-cases/all';

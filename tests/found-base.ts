@@ -1,30 +1,30 @@
 /** Sound images of each kind, and changes to make in them: what surveys are tested on. */
+import { MIB } from '@/core/quantity/units';
 import { NOT_SUMMED, REGION, sum32 } from '@/core/filesystems/exfat/records';
 import type { Layout } from '@/core/layout/document';
 import { FoundImage, withLogicals } from './found-image';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from './samples';
 
-export const MIB = 2 ** 20;
 const SECTORS_4096 = { kind: 'image', logicalSector: 4096, physicalSector: 4096 } as const;
 const sectors4096 = (exact: string): Partial<Layout> => ({ medium: { ...SECTORS_4096, capacity: { exact } } });
 
 export const mbr = () =>
   FoundImage.of(
     layoutOn('64 MiB', [
-      fatPart('a', '20 MiB', { kind: 'fat16', label: 'BUOY' }),
-      fatPart('b', '4 MiB', { kind: 'fat12', label: 'GAUGE' }),
+      fatPart('a', '20 MiB', { variant: 16, label: 'BUOY' }),
+      fatPart('b', '4 MiB', { variant: 12, label: 'GAUGE' }),
     ]),
   );
 export const chained = (logicals: number) => withLogicals(mbr(), { first: 65_536, count: 32_768 }, logicals);
 const slots = [
   fatPart('e', '34 MiB', { label: 'ESP' }, { role: 'esp' }),
   part('d', '8 MiB', { attributes: ['grow'] }),
-  fatPart('s', 'rest', { kind: 'fat16', label: 'TIDESHARE' }),
+  fatPart('s', 'rest', { variant: 16, label: 'TIDESHARE' }),
 ];
 export const gpt = () => FoundImage.of(layoutOn('64 MiB', slots, { table: GPT_TABLE }));
 export const gpt4096 = () =>
   FoundImage.of(
-    layoutOn('80 MiB', [fatPart('e', '16 MiB', { kind: 'fat12' }), part('d', 'rest')], {
+    layoutOn('80 MiB', [fatPart('e', '16 MiB', { variant: 12 }), part('d', 'rest')], {
       table: GPT_TABLE,
       ...sectors4096('80 MiB'),
     }),
@@ -33,8 +33,8 @@ export const LAST = (64 * MIB) / 512 - 1;
 export const LAST_4096 = (80 * MIB) / 4096 - 1;
 /** The FAT32 of the GPT image, and its FATs. */
 export const VOLUME = MIB;
-export const whole = (kind: 'fat16' | 'fat32', exact = '40 MiB') =>
-  FoundImage.of(layoutOn(exact, [fatPart('a', 'rest', { kind, label: 'FLOAT' })], { table: NO_TABLE }));
+export const whole = (variant: 16 | 32, exact = '40 MiB') =>
+  FoundImage.of(layoutOn(exact, [fatPart('a', 'rest', { variant, label: 'FLOAT' })], { table: NO_TABLE }));
 
 /** An exFAT volume behind the first MiB, with room behind it. */
 export const exfat = () =>
@@ -79,7 +79,7 @@ export const extAt = (image: FoundImage, at: number, blocks: number) =>
 
 /** A FAT32 of five clusters more than the least. */
 export function nearBorder(): FoundImage {
-  const image = whole('fat32');
+  const image = whole(32);
   const { first, second } = fatsOf(image, 0);
   return image.number(32, (2 * second - first) / 512 + 65_530);
 }

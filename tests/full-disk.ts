@@ -10,7 +10,7 @@ async function main(): Promise<void> {
   const layout = layoutOn('8 GB', [fatPart('a', '2 GiB'), fatPart('b', '2 GiB'), fatPart('c', 'rest')]);
   const { id: layoutId } = await createLayout(context, layout, 'New');
   const { id } = await startBuild(context, { layoutId, revision: 1 });
-  await context.buildLane.idle();
+  await context.buildQueue.idle();
   const { state, failure } = await getBuild(context, id);
   const files = readdirSync(context.folder.builds);
   console.log(JSON.stringify({ state, code: failure?.code, files, layouts: (await listLayouts(context)).length }));

@@ -3,12 +3,12 @@
  * with their checksums mended afterwards, so that wrong figures are believed. Surveying one
  * must end soon, within bounded memory, whatever it says.
  */
-import { checkSurvey } from '@/core/findings/survey';
+import { checkSurvey } from '@/core/findings/survey/check';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
 import { surveyMedium } from '@/core/survey/survey';
 import { agreesWithTheBook } from './agreement';
-import { chained, gpt, gpt4096, inBothFats, exfat, installer, mbr, VOLUME, whole } from './found-base';
+import { chained, exfat, gpt, gpt4096, inBothFats, installer, mbr, VOLUME, whole } from './found-base';
 import type { FoundImage } from './found-image';
 
 /** What a survey may read, and how long its answer may be, in bytes. */
@@ -39,8 +39,8 @@ function bases(): FoundImage[] {
     chained(5),
     gpt(),
     gpt4096(),
-    whole('fat16'),
-    whole('fat32'),
+    whole(16),
+    whole(32),
     exfat(),
     installer(),
     // A root directory of three clusters.

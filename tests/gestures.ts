@@ -3,19 +3,21 @@
  * moved boundaries and typed places, keys, orders and pasted lines, contents, tables, copies. Each
  * must give a valid document.
  */
-import { accepting, unaccepting } from '@/core/findings/acceptance';
-import { check } from '@/core/findings/check';
+import { siteIn } from '@/core/placement/site';
+import { accepting, unaccepting } from '@/core/findings/layout/acceptance';
+import { check } from '@/core/findings/layout/check';
 import { loadOfSizes, studyFat } from '@/core/filesystems/fat/study';
-import { type Contents, withFiles } from '@/core/layout/contents';
+import { withFiles } from '@/core/layout/contents';
+import { type Contents } from '@/core/filesystems/supplied';
 import type { Layout, PartitionSlot } from '@/core/layout/document';
-import { applyEdit, type Edit, markOnly } from '@/core/layout/edits';
+import { applyEdit, type Edit, activateOnly } from '@/core/layout/edits';
 import { addingSlots, readLines, slotsOf } from '@/core/layout/line-help';
 import { copyOf } from '@/core/layout/series';
 import { makeLogical, retable } from '@/core/layout/translate';
 import { validateLayout } from '@/core/layout/validate';
-import { FILE_SYSTEMS, TABLES } from '@/core/layout/vocabulary';
+import { TABLES } from '@/core/layout/vocabulary';
 import { boundaryBelow, moveBoundary } from '@/core/placement/boundary';
-import { fatQuestion } from '@/core/placement/entries';
+import { fatQuestion } from '@/core/filesystems/fat/kind';
 import { onSectors } from '@/core/placement/least';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
@@ -105,13 +107,13 @@ function* ofContents(layout: Layout, placement: Placement): Generator<[string, E
   );
   for (const one of some(partitions)) {
     const { slot } = one;
-    for (const kind of [...FILE_SYSTEMS, 'exfat', 'swap', 'overwritten', 'none'] as const)
+    for (const kind of ['fat', 'fat12', 'fat16', 'fat32', 'exfat', 'swap', 'zeros', 'left'] as const)
       yield [`${slot.name} holds ${kind}`, { do: 'change slot', id: slot.id, patch: contentPatch(layout, slot, kind) }];
     yield [`empty ${slot.name}`, { do: 'change slot', id: slot.id, patch: withFiles(slot, undefined) }];
-    yield [`mark ${slot.name}`, markOnly(layout, slot.id)];
-    if (!slot.fileSystem) continue;
-    const { sectorSize, dataUnit: unit } = placement;
-    const question = fatQuestion(slot, one, { layout, sectorSize, unit });
+    yield [`mark ${slot.name}`, activateOnly(layout, slot.id)];
+    const { content } = slot;
+    if (content?.kind !== 'fat') continue;
+    const question = fatQuestion(content, siteIn(one, placement));
     for (const row of studyFat(question, loadOfSizes(new Map())).rows)
       yield [
         `study: FAT${row.variant} ${row.clusterBytes}`,
@@ -119,7 +121,7 @@ function* ofContents(layout: Layout, placement: Placement): Generator<[string, E
           do: 'change slot',
           id: slot.id,
           patch: {
-            fileSystem: { ...slot.fileSystem, kind: `fat${row.variant}`, cluster: inBinary(row.clusterBytes) },
+            content: { ...content, variant: row.variant, cluster: inBinary(row.clusterBytes) },
           },
         },
       ];

@@ -2,6 +2,7 @@
  * A build laid over old bytes, without a byte of it kept: what no range defines is noise that
  * follows from the offset, or marks of an earlier use at every place where readers look for them.
  */
+import { KIB } from '@/core/quantity/units';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { type Copied, endOf, type Extent } from '@/core/bytes/extents';
 
@@ -16,7 +17,6 @@ function fillNoise(out: Uint8Array, offset: number): void {
   for (let i = 0; i < out.length; i++) out[i] = imul((low + i) ^ (high * 0x85eb), 0x9e3779b1) >>> 24;
 }
 
-const KIB = 1024;
 /** Marks that would be believed at the start of a stretch, by their place in it. */
 const MARKS: readonly (readonly [at: number, mark: readonly number[] | string])[] = [
   [0, 'XFSB'],

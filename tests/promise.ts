@@ -7,12 +7,14 @@ import { createHash } from 'node:crypto';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { compare } from '@/core/compose/compare';
 import { compose } from '@/core/compose/compose';
-import { openVolume } from '@/core/filesystems/open';
-import { check } from '@/core/findings/check';
-import { stopsAmong } from '@/core/findings/finding';
-import { checkSurvey } from '@/core/findings/survey';
-import { type Contents, fillingOf } from '@/core/layout/contents';
-import type { Layout, StoredPart } from '@/core/layout/document';
+import { openVolume } from '@/core/filesystems/readers';
+import { check } from '@/core/findings/layout/check';
+import { stopsAmong } from '@/core/findings/layout/finding';
+import { checkSurvey } from '@/core/findings/survey/check';
+import { fillingOf } from '@/core/layout/contents';
+import { type Contents } from '@/core/filesystems/supplied';
+import type { Layout } from '@/core/layout/document';
+import type { StoredPart } from '@/core/filesystems/fields';
 import { place } from '@/core/placement/place';
 import { isEntered, isPartition, isRaw, type Placement } from '@/core/placement/placement';
 import { surveyMedium } from '@/core/survey/survey';
@@ -100,7 +102,7 @@ async function bytesOf(placement: Placement, medium: BlockSource): Promise<strin
 
 async function bookOf(placement: Placement, medium: BlockSource, hasVolume: boolean): Promise<string | undefined> {
   const book = await tablesByTheBook(medium, placement.sectorSize, hasVolume);
-  const isFree = placement.layout.slots.some((slot) => slot.kind === 'partition' && slot.content?.kind === 'blob');
+  const isFree = placement.layout.slots.some((slot) => slot.kind === 'partition' && slot.content?.kind === 'file');
   if (placement.layout.table.kind === 'none' && isFree) return undefined;
   if (book.table !== placement.layout.table.kind) return `the book sees the table ${book.table}`;
   const meant = placement.placed.filter(isEntered).map((one) => ({

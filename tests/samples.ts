@@ -1,6 +1,7 @@
 /** Layouts for tests, from the made-up world of the demo; and sources of noise. */
+import type { ContentOf } from '@/core/filesystems/shapes';
 import { hashText } from '@/core/bytes/guid';
-import { volumeIdText } from '@/core/filesystems/label';
+import { volumeIdText } from '@/core/filesystems/volume-id';
 import type { Layout, PartitionSlot, Slot } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 
@@ -8,7 +9,7 @@ import { place } from '@/core/placement/place';
 export function layoutOn(exact: string, slots: readonly Slot[] = [], more: Partial<Layout> = {}): Layout {
   return {
     format: 'loess-layout',
-    version: 1,
+    version: 2,
     name: 'Test gauge',
     date: '2026-03-01T12:34:56',
     medium: { kind: 'image', capacity: { exact }, logicalSector: 512, physicalSector: 512 },
@@ -37,12 +38,12 @@ export const NO_TABLE = { kind: 'none' } as const;
 export function fatPart(
   id: string,
   size: string,
-  more: Partial<PartitionSlot['fileSystem']> & object = {},
+  more: Partial<ContentOf<'fat'>> = {},
   slot: Partial<PartitionSlot> = {},
 ): PartitionSlot {
   return part(id, size, {
     ...slot,
-    fileSystem: { kind: 'fat32', volumeId: volumeIdFor(id), ...more },
+    content: { kind: 'fat', variant: 32, volumeId: volumeIdFor(id), ...more },
   });
 }
 

@@ -1,10 +1,10 @@
 /** What the terminal program does. Each command ends with the number that it returns. */
 import { open, stat, writeFile } from 'node:fs/promises';
 import { SourceShrank } from '@/core/bytes/blocks';
-import { openRisks } from '@/core/findings/acceptance';
-import { check as checkPlacement } from '@/core/findings/check';
-import { type Finding, stopsAmong } from '@/core/findings/finding';
-import { checkSurvey } from '@/core/findings/survey';
+import { openRisks } from '@/core/findings/layout/acceptance';
+import { check as checkPlacement } from '@/core/findings/layout/check';
+import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
+import { checkSurvey } from '@/core/findings/survey/check';
 import type { Layout } from '@/core/layout/document';
 import { layoutSchema } from '@/core/layout/schema';
 import { copyOf, sameInEveryCopy } from '@/core/layout/series';
@@ -14,12 +14,12 @@ import { grouped, inBinary } from '@/core/quantity/units';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
 import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
-import { fileSource } from '@/server/file-source';
-import { ReadBackError, writeImage } from '@/server/image-file';
-import { contentsFor, StoredGone } from '@/server/stored';
+import { fileSource } from '@/files/file-source';
+import { ReadBackError, writeImage } from '@/files/image-file';
+import { contentsFor, StoredGone } from '@/files/stored';
 import { Ended, EXIT, type Exit } from './exit';
 import { documentFrom, fileTrouble, folderTrouble, type Io } from './io';
-import { findingsText, jsonText, ledgerText, placementText, printable, surveyText } from './say';
+import { findingsText, jsonText, ledgerText, placementText, printable, surveyText } from './report';
 
 const json = (value: unknown): string => jsonText(value, 2);
 

@@ -127,11 +127,11 @@ test('survey reads an image and never changes it', async () => {
   // Nothing of what the entries name is left: it may be a table, and it may be boot code.
   truncateSync(file('a.img'), 1_000_000);
   expect((await loess(['survey', file('a.img'), '--json'])).json()).toMatchObject({
-    findings: [{ rule: 'found/not-whole-sectors' }, { rule: 'found/no-entry-on-the-medium' }],
+    findings: [{ rule: 'found-table/not-whole-sectors' }, { rule: 'found-table/no-entry-on-the-medium' }],
   });
   truncateSync(file('a.img'), 0);
   expect((await loess(['survey', file('a.img'), '--json'])).json()).toMatchObject({
-    findings: [{ rule: 'found/shorter-than-a-sector' }],
+    findings: [{ rule: 'found-table/shorter-than-a-sector' }],
   });
 });
 
@@ -144,7 +144,7 @@ test('an image of 4096-byte sectors is read as such without being told', async (
   await loess(['build', document(layout), '--into', file('a.img')]);
   const { json } = await loess(['survey', file('a.img'), '--json']);
   expect(json()).toMatchObject({ survey: { sectorSize: 4096, table: 'gpt' }, findings: [] });
-  const whole = layoutOn('64 MiB', [fatPart('a', 'rest', { kind: 'fat' })], { medium, table: { kind: 'none' } });
+  const whole = layoutOn('64 MiB', [fatPart('a', 'rest', { variant: undefined })], { medium, table: { kind: 'none' } });
   await loess(['build', document(whole), '--into', file('b.img')]);
   const found = await loess(['survey', file('b.img'), '--json']);
   expect(found.json()).toMatchObject({ survey: { sectorSize: 4096, table: 'none' }, findings: [] });
@@ -175,7 +175,7 @@ test('stored content with a flipped byte is refused, and named', async () => {
   mkdirSync(path.join(store, sha256.slice(0, 2)), { recursive: true });
   const stored = path.join(store, sha256.slice(0, 2), sha256);
   writeFileSync(stored, bytes);
-  const content = { kind: 'blob', sha256, name: 'tide.bin', size: bytes.length } as const;
+  const content = { kind: 'file', sha256, name: 'tide.bin', size: bytes.length } as const;
   const layout = document(layoutOn('64 MiB', [part('a', 'rest', { name: 'Archive', content })]));
   const build = (into: string) => loess(['build', layout, '--into', file(into), '--contents', store]);
   expect((await build('a.img')).exit).toBe(EXIT.done);
@@ -221,7 +221,7 @@ test('what cannot be used is named: documents, files, calls', async () => {
 
 test('the schema is the published one', async () => {
   const { out } = await loess(['schema']);
-  expect(out).toBe(readFileSync('public/layout-1.schema.json', 'utf8'));
+  expect(out).toBe(readFileSync('public/layout-2.schema.json', 'utf8'));
   expect(await loess(['schema', '--into', file('s.json')])).toMatchObject({ exit: EXIT.done, out: '' });
   expect(await loess(['schema', '--into', file('s.json')])).toMatchObject({ exit: EXIT.file });
 });

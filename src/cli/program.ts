@@ -5,7 +5,7 @@ import { build, check, place, schema, survey, type SurveyOptions } from './comma
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
 import { Ended, EXIT, type Exit } from './exit';
 import type { Io } from './io';
-import { jsonText, printable } from './say';
+import { jsonText, printable } from './report';
 
 const EXIT_HELP = `
 How it ends:
@@ -139,7 +139,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
   return program;
 }
 
-function tell(io: Io, { message, code, lines }: Ended, isJson: boolean): void {
+function printFindings(io: Io, { message, code, lines }: Ended, isJson: boolean): void {
   if (isJson) io.error(jsonText({ error: { code, sentence: message, lines } }));
   else io.error(printable([message, ...lines.map((line) => `  ${line}`), ''].join('\n')));
 }
@@ -155,7 +155,7 @@ export async function run(args: readonly string[], io: Io): Promise<Exit> {
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.usage;
     if (!(error instanceof Ended)) throw error;
-    tell(io, error, args.includes('--json'));
+    printFindings(io, error, args.includes('--json'));
     return error.exit;
   }
 }

@@ -1,6 +1,6 @@
 /** What server and interface tell each other about builds. Types only. */
 import type { Comparison } from '@/core/compose/compare';
-import type { Finding } from '@/core/findings/finding';
+import type { Finding } from '@/core/findings/layout/finding';
 import type { Accepted } from '@/core/layout/document';
 
 /** A range as it was read back. */

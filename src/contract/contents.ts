@@ -1,7 +1,7 @@
 /** What server and interface tell each other about contents. Types only. */
 import type { FileAttribute, TreeEntry } from '@/core/filesystems/tree';
 import type { VolumeEntry } from '@/core/filesystems/volume';
-import type { ImageFacts } from '@/core/layout/contents';
+import type { ImageFacts } from '@/core/filesystems/supplied';
 
 /** A tree after something was added to it or changed in it. */
 export interface TreeView {

@@ -1,5 +1,5 @@
 /** What server and interface tell each other about image files and what is in them. Types only. */
-import type { SurveyFinding } from '@/core/findings/survey-finding';
+import type { SurveyFinding } from '@/core/findings/survey/finding';
 import type { Survey } from '@/core/survey/found';
 import type { Ledger } from '@/core/survey/ledger';
 

@@ -2,7 +2,7 @@
 import type { FileSource, FolderView, TreeView } from '@/contract/contents';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { visible } from '@/core/bytes/record';
-import { openVolume } from '@/core/filesystems/open';
+import { openVolume, BROWSABLE } from '@/core/filesystems/readers';
 import { pathTrouble, type Tree } from '@/core/filesystems/tree';
 import { BrokenChain, contentOf, entryAt, type Volume, type VolumeEntry, walk } from '@/core/filesystems/volume';
 import { insideText, isBrowsable, named } from '@/core/survey/structures';
@@ -46,7 +46,7 @@ function withVolume<T>(
       throw new Refusal(
         422,
         'nothing-to-browse',
-        `${named(found)} holds ${insideText(found.inside)}; only FAT and exFAT can be browsed.`,
+        `${named(found)} holds ${insideText(found.inside)}; only ${BROWSABLE.join(' and ')} can be browsed.`,
         'partition',
       );
     return work({ volume, source, name, text: named(found) });
@@ -99,7 +99,7 @@ export function takeFromVolume(
   return withVolume(context, asked, async (opened) => {
     const { volume } = opened;
     const begun = await entryNamed(volume, asked.path);
-    return addEntries(context, target, async (intake) => {
+    return addEntries(context, target, async (upload) => {
       const entries: Tree[number][] = [];
       const leftOut: { path: string; why: string }[] = [];
       const take = async (path: string, entry: VolumeEntry) => {
@@ -116,7 +116,7 @@ export function takeFromVolume(
             entries.push({
               kind: 'file',
               ...facts,
-              ...(await intake.add(contentOf(opened.volume, opened.source, entry))),
+              ...(await upload.add(contentOf(opened.volume, opened.source, entry))),
             });
           } catch (error) {
             if (!(error instanceof BrokenChain)) throw error;

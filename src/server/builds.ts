@@ -4,20 +4,20 @@ import { createReadStream } from 'node:fs';
 import { rm, stat } from 'node:fs/promises';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { BuildReport, BuildView, Failure } from '@/contract/builds';
-import { openRisks } from '@/core/findings/acceptance';
-import { check } from '@/core/findings/check';
-import { type Finding, stopsAmong } from '@/core/findings/finding';
+import { openRisks } from '@/core/findings/layout/acceptance';
+import { check } from '@/core/findings/layout/check';
+import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import type { Layout } from '@/core/layout/document';
 import { copyOf } from '@/core/layout/series';
 import type { Context } from './context';
-import { imagePath, removeUnfinished } from './data-folder';
+import { imagePath, removeUnfinished } from '../files/data-folder';
 import { builds } from './db/schema';
-import { ReadBackError, writeImage } from './image-file';
+import { ReadBackError, writeImage } from '../files/image-file';
 import { getDocument } from './layouts';
 import { Refusal } from './refusal';
-import { contentsFor, StoredGone } from './stored';
+import { contentsFor, StoredGone } from '../files/stored';
 
 /** Most images that the shelf lists. */
 const IMAGES_LISTED = 20;
@@ -34,8 +34,8 @@ function viewOf(context: Context, row: Row): BuildView {
     state: row.state,
     failure: row.failure === null ? null : (JSON.parse(row.failure) as Failure),
     report: row.report === null ? null : (JSON.parse(row.report) as BuildReport),
-    progress: context.buildLane.progress(row.id) ?? null,
-    digest: { state: row.digestState, sha256: row.digest, progress: context.digestLane.progress(row.id) ?? null },
+    progress: context.buildQueue.progress(row.id) ?? null,
+    digest: { state: row.digestState, sha256: row.digest, progress: context.digestQueue.progress(row.id) ?? null },
     startedAt: row.startedAt,
     endedAt: row.endedAt,
   };
@@ -101,7 +101,7 @@ async function placeForBuild(context: Context, document: Layout): Promise<Placem
   return placement;
 }
 
-function say(error: unknown): Failure {
+function describeError(error: unknown): Failure {
   const { code, message } = error as NodeJS.ErrnoException;
   if (code === 'ENOSPC' || code === 'EDQUOT')
     return {
@@ -153,7 +153,7 @@ async function runBuild(
   } catch (error) {
     const end = signal.aborted
       ? ({ state: 'cancelled' } as const)
-      : ({ state: 'failed', failure: JSON.stringify(say(error)) } as const);
+      : ({ state: 'failed', failure: JSON.stringify(describeError(error)) } as const);
     await rm(imagePath(context.folder, id), { force: true });
     await update(context, id, { ...end, endedAt: context.now() });
   }
@@ -176,23 +176,23 @@ export async function startBuild(
     startedAt: context.now(),
   };
   await context.db.write((tx) => tx.insert(builds).values(row));
-  context.buildLane.add(id, (signal, tell) => runBuild(context, id, placement, signal, tell));
+  context.buildQueue.add(id, (signal, tell) => runBuild(context, id, placement, signal, tell));
   return getBuild(context, id);
 }
 
 /** Asks a running or waiting build to stop. */
 export async function cancelBuild(context: Context, id: string): Promise<void> {
   await rowOf(context, id);
-  if (!context.buildLane.cancel(id))
+  if (!context.buildQueue.cancel(id))
     throw new Refusal(409, 'build-over', 'This build is over; there is nothing to cancel.', 'id');
 }
 
 /** Removes a build that is over, with its image. */
 export async function removeBuild(context: Context, id: string): Promise<void> {
   await rowOf(context, id);
-  if (context.buildLane.progress(id))
+  if (context.buildQueue.progress(id))
     throw new Refusal(409, 'build-running', 'This build still runs. Cancel it first.', 'id');
-  context.digestLane.cancel(id);
+  context.digestQueue.cancel(id);
   await rm(imagePath(context.folder, id), { force: true });
   await context.db.write((tx) => tx.delete(builds).where(eq(builds.id, id)));
 }
@@ -247,17 +247,17 @@ async function runDigest(
 /** Starts the SHA-256 of a finished image, as a step of its own. */
 export async function startDigest(context: Context, id: string): Promise<BuildView> {
   const image = await finishedImage(context, id);
-  if (context.digestLane.progress(id))
+  if (context.digestQueue.progress(id))
     throw new Refusal(409, 'digest-running', 'The checksum is being computed already.', 'id');
   await update(context, id, { digestState: 'waiting', digest: null });
-  context.digestLane.add(id, (signal, tell) => runDigest(context, id, image, signal, tell));
+  context.digestQueue.add(id, (signal, tell) => runDigest(context, id, image, signal, tell));
   return getBuild(context, id);
 }
 
 /** Asks a checksum to stop. */
 export async function cancelDigest(context: Context, id: string): Promise<void> {
   await rowOf(context, id);
-  if (!context.digestLane.cancel(id)) throw new Refusal(409, 'digest-over', 'No checksum is being computed.', 'id');
+  if (!context.digestQueue.cancel(id)) throw new Refusal(409, 'digest-over', 'No checksum is being computed.', 'id');
 }
 
 /**

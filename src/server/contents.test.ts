@@ -7,10 +7,10 @@ import { madeUp } from '@tests/filled';
 import { ownContext } from '@tests/own-context';
 import { fatPart, layoutOn } from '@tests/samples';
 import type { Context } from './context';
-import { INTAKE_LIMIT } from './intake';
+import { UPLOAD_LIMIT } from '../files/uploaded';
 import { createLayout } from './layouts';
 import { addArchive, addBlob, addFile, addFolder, changeTree, getTree, sweepStore } from './store';
-import { storedPath } from './stored';
+import { storedPath } from '../files/stored';
 
 let context: Context;
 const { context: opened, stored } = ownContext();
@@ -346,7 +346,7 @@ describe('taking in', () => {
 
   test('what goes over the limit is refused at the piece that does, and nothing of it is kept', async () => {
     // A piece that only says how long it is: 64 GiB need not be sent for this.
-    const much = { length: INTAKE_LIMIT + 1 } as Uint8Array;
+    const much = { length: UPLOAD_LIMIT + 1 } as Uint8Array;
     const body = async function* () {
       yield* inPieces(Buffer.from('the beginning of it'), 4);
       yield much;

@@ -1,15 +1,15 @@
 /** Everything a use case needs from its surroundings, made once per process. */
 import path from 'node:path';
 import type { Device } from '@/core/medium/device';
-import { type DataFolder, lockDataFolder, openDataFolder } from './data-folder';
+import { type DataFolder, lockDataFolder, openDataFolder } from '../files/data-folder';
 import { Database } from './db/database';
-import { Lane } from './jobs';
+import { Queue } from './jobs';
 
 export interface Context {
   readonly db: Database;
   readonly folder: DataFolder;
-  readonly buildLane: Lane;
-  readonly digestLane: Lane;
+  readonly buildQueue: Queue;
+  readonly digestQueue: Queue;
   /** Reads the machine's block devices. It comes in, so that the web framework never looks into what it reads. */
   readonly devices: () => Promise<Device[]>;
   /** Most bytes per second that a build writes; unlimited if undefined. */
@@ -33,20 +33,20 @@ export async function openContext(options: ContextOptions): Promise<Context> {
     folder.database,
     options.migrations ?? path.join(/* turbopackIgnore: true */ process.cwd(), 'drizzle'),
   );
-  const buildLane = new Lane();
-  const digestLane = new Lane();
+  const buildQueue = new Queue();
+  const digestQueue = new Queue();
   return {
     db,
     folder,
-    buildLane,
-    digestLane,
+    buildQueue,
+    digestQueue,
     devices: options.devices ?? (() => Promise.resolve([])),
     writeRate: options.writeRate,
     now: () => new Date().toISOString(),
     close: async () => {
-      buildLane.cancelAll();
-      digestLane.cancelAll();
-      await Promise.all([buildLane.idle(), digestLane.idle()]);
+      buildQueue.cancelAll();
+      digestQueue.cancelAll();
+      await Promise.all([buildQueue.idle(), digestQueue.idle()]);
       db.close();
       await unlock();
     },

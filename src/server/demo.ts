@@ -5,15 +5,15 @@ import path from 'node:path';
 import { count } from 'drizzle-orm';
 import type { Context } from './context';
 import { layouts } from './db/schema';
-import { takingIn } from './intake';
+import { uploading } from './uploading';
 import { createLayout } from './layouts';
 
 /** Stores every file below a folder; texts of trees are files like all others. */
 async function addContents(context: Context, folder: string): Promise<void> {
   const entries = await readdir(folder, { recursive: true, withFileTypes: true });
-  await takingIn(context, async (intake) => {
+  await uploading(context, async (upload) => {
     for (const entry of entries)
-      if (entry.isFile()) await intake.add(createReadStream(path.join(entry.parentPath, entry.name)));
+      if (entry.isFile()) await upload.add(createReadStream(path.join(entry.parentPath, entry.name)));
   });
 }
 

@@ -8,7 +8,7 @@ import { fatPart, layoutOn, noise } from '@tests/samples';
 import { open } from 'node:fs/promises';
 import { startBuild } from './builds';
 import { type Context, openContext } from './context';
-import { imagePath } from './data-folder';
+import { imagePath } from '../files/data-folder';
 import { answerImage, imageAskedFor } from './download';
 import { createLayout } from './layouts';
 
@@ -23,7 +23,7 @@ beforeAll(async () => {
   context = await openContext({ data: root });
   const { id: layoutId } = await createLayout(context, layoutOn('100000256 B', [fatPart('a', 'rest')]), 'New');
   ({ id } = await startBuild(context, { layoutId, revision: 1 }));
-  await context.buildLane.idle();
+  await context.buildQueue.idle();
   // Something to get wrong: bytes of no pattern, across windows and up to the end.
   const file = await open(imagePath(context.folder, id), 'r+');
   await file.write(noise(3_000_000), 0, 3_000_000, 97_000_256);

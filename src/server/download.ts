@@ -9,7 +9,7 @@ import { finishedImage } from './builds';
 import type { Context } from './context';
 import { errorAnswer } from './http';
 import { Refusal } from './refusal';
-import { sparseGzip } from './sparse-gzip';
+import { sparseGzip } from '../files/sparse-gzip';
 
 const PATH = /^\/api\/images\/([^/]+)$/;
 const WINDOW = 512 * 1024;

@@ -12,7 +12,7 @@ import { finishedImage, getBuild, startBuild } from './builds';
 import type { Context } from './context';
 import { createLayout, saveRevision } from './layouts';
 import { addBlob, addFile, addFolder } from './store';
-import { storedPath } from './stored';
+import { storedPath } from '../files/stored';
 
 let context: Context;
 const { context: opened, stored } = ownContext();
@@ -30,7 +30,7 @@ async function built(layout: Layout, copy = 0) {
     throw new Error('not created');
   });
   const build = await startBuild(context, { layoutId: id, revision, copy });
-  await context.buildLane.idle();
+  await context.buildQueue.idle();
   const view = await getBuild(context, build.id);
   if (view.state !== 'done') throw new Error(JSON.stringify(view.failure));
   const { path: file } = await finishedImage(context, build.id);
@@ -49,8 +49,8 @@ describe('built', () => {
     const layout = layoutOn(
       '300 MiB',
       [
-        fatPart('small', '2 MiB', { kind: 'fat12', files: tree! }),
-        fatPart('mid', '20 MiB', { kind: 'fat16', files: tree!, label: 'MID' }),
+        fatPart('small', '2 MiB', { variant: 12, files: tree! }),
+        fatPart('mid', '20 MiB', { variant: 16, files: tree!, label: 'MID' }),
         fatPart('large', '40 MiB', { files: tree!, label: 'LARGE', times: 'of the files' }),
         part('wide', '8 MiB', { content: { kind: 'exfat', volumeId: '7A1D-10C5', label: 'Wide tide', files: tree! } }),
         part('swap', '4 MiB', {
@@ -150,7 +150,7 @@ describe('built', () => {
       '80 MiB',
       [
         { ...raw('gap', '1 sector', '1 MiB'), length: '64 KiB', blob: named(loader) } as RawSlot,
-        part('second', '1 MiB', { role: 'bios-boot', content: { kind: 'blob', ...named(core) } }),
+        part('second', '1 MiB', { role: 'bios-boot', content: { kind: 'file', ...named(core) } }),
         fatPart('a', 'rest', { code: named(volumeCode) }),
       ],
       { table: { kind: 'mbr', signature: '6d617272', code: named(code) } },
@@ -264,7 +264,7 @@ describe('built', () => {
     flip(sha256(content), size - 3);
     const { id, revision } = await createLayout(context, { ...layout, name: 'Flipped' }, 'Created');
     const build = await startBuild(context, { layoutId: id, revision });
-    await context.buildLane.idle();
+    await context.buildQueue.idle();
     const { state, failure } = await getBuild(context, build.id);
     expect(state).toBe('failed');
     expect(failure!.code).toBe('content-gone');
@@ -283,7 +283,7 @@ describe('built', () => {
     flip(name, 2 ** 20);
     const { id, revision } = await createLayout(context, { ...layout, name: 'Flipped' }, 'Created');
     const build = await startBuild(context, { layoutId: id, revision });
-    await context.buildLane.idle();
+    await context.buildQueue.idle();
     expect(await getBuild(context, build.id)).toMatchObject({
       state: 'failed',
       failure: { code: 'content-gone', sentence: expect.stringContaining('the file for l') as string },

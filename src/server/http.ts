@@ -1,10 +1,11 @@
 /** Between the web and the use cases: bodies in, JSON and refusals out. */
-import 'reflect-metadata';
+import { MIB } from '@/core/quantity/units';
 import { validateSync, type ValidationError } from 'class-validator';
 import { Refusal } from './refusal';
+import 'reflect-metadata';
 
 /** Longest body of a request, in bytes. */
-export const BODY_LIMIT = 2 * 1024 * 1024;
+export const BODY_LIMIT = 2 * MIB;
 
 async function readText(request: Request): Promise<string> {
   const chunks: Uint8Array[] = [];

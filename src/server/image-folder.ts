@@ -2,15 +2,16 @@
  * The folder of images: files that a person put there or uploaded. They are read and never
  * written; an upload appears whole or not at all.
  */
+import { MIB } from '@/core/quantity/units';
 import { open, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import type { ImageFile } from '@/contract/surveys';
 import type { Context } from './context';
-import { UNFINISHED } from './data-folder';
+import { UNFINISHED } from '../files/data-folder';
 import { Refusal } from './refusal';
 
 /** Space that an upload must leave free, in bytes. */
-const LEAVE_FREE = 256 * 1024 * 1024;
+const LEAVE_FREE = 256 * MIB;
 const NAME = /^[^/\\\p{Cc}.][^/\\\p{Cc}]{0,199}$/u;
 const BLOCK = 64 * 1024;
 const ZEROS = Buffer.alloc(BLOCK);

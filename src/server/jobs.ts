@@ -1,4 +1,4 @@
-/** Long work: one thing at a time in each lane, with progress, rate, time left, and cancel. */
+/** Long work: one thing at a time in each queue, with progress, rate, time left, and cancel. */
 
 import type { JobProgress } from '@/contract/builds';
 
@@ -11,7 +11,7 @@ interface Running {
 const WAITING: JobProgress = { phase: 'waiting', done: 0, total: 0, rate: 0, secondsLeft: null };
 
 /** Jobs of one sort, by id, run one after the other in the order they came. */
-export class Lane {
+export class Queue {
   private readonly jobs = new Map<string, Running>();
   private tail: Promise<void> = Promise.resolve();
 
@@ -20,7 +20,7 @@ export class Lane {
    */
   add(
     id: string,
-    work: (signal: AbortSignal, tell: (phase: string, done: number, total: number) => void) => Promise<void>,
+    work: (signal: AbortSignal, report: (phase: string, done: number, total: number) => void) => Promise<void>,
   ): void {
     const job: Running = { abort: new AbortController(), progress: WAITING, phaseStarted: 0 };
     this.jobs.set(id, job);

@@ -2,13 +2,13 @@
 import type { BuildPlan, Portion } from '@/contract/builds';
 import { lengthOf } from '@/core/bytes/extents';
 import { compose } from '@/core/compose/compose';
-import { check } from '@/core/findings/check';
-import { stopsAmong } from '@/core/findings/finding';
+import { check } from '@/core/findings/layout/check';
+import { stopsAmong } from '@/core/findings/layout/finding';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import type { Context } from './context';
-import { contentsFor } from './stored';
+import { contentsFor } from '../files/stored';
 
 function portionsOf(placement: Placement): Portion[] {
   const portions = new Map<string | undefined, { name: string; ranges: number; written: number; zeros: number }>();

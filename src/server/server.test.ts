@@ -26,14 +26,14 @@ import {
   startDigest,
 } from './builds';
 import { filesOf, type Tree } from '@/core/filesystems/tree';
-import { check } from '@/core/findings/check';
+import { check } from '@/core/findings/layout/check';
 import { referredTo } from '@/core/layout/contents';
 import { place } from '@/core/placement/place';
 import { type Context, type ContextOptions, currentContext, installContext, openContext } from './context';
-import { imagePath } from './data-folder';
+import { imagePath } from '../files/data-folder';
 import { builds } from './db/schema';
 import { addDemoLayouts } from './demo';
-import { contentsFor, storedFacts } from './stored';
+import { contentsFor, storedFacts } from '../files/stored';
 import {
   createLayout,
   getDocument,
@@ -207,7 +207,7 @@ describe('layouts and revisions', () => {
 });
 
 async function ended(id: string): Promise<BuildView> {
-  await Promise.all([context.buildLane.idle(), context.digestLane.idle()]);
+  await Promise.all([context.buildQueue.idle(), context.digestQueue.idle()]);
   return getBuild(context, id);
 }
 
@@ -322,7 +322,7 @@ describe('builds', () => {
 
   test('a job that fails to settle itself does not stop the ones behind it', async () => {
     const log = jest.spyOn(console, 'error').mockImplementation(() => undefined);
-    context.buildLane.add('broken', () => Promise.reject(new Error('broken')));
+    context.buildQueue.add('broken', () => Promise.reject(new Error('broken')));
     const { id } = await ordered();
     expect((await ended(id)).state).toBe('done');
     expect(log).toHaveBeenCalledTimes(1);

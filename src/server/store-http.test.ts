@@ -6,7 +6,7 @@ import path from 'node:path';
 import { tarOf } from '@tests/archives';
 import { ownContext } from '@tests/own-context';
 import type { Context } from './context';
-import { INTAKE_LIMIT } from './intake';
+import { UPLOAD_LIMIT } from '../files/uploaded';
 import { storedFile } from './store';
 import { answerContent, contentAskedFor } from './store-http';
 
@@ -94,7 +94,7 @@ test('an upload that says no length, or too long a one, is refused before it is 
   serving(async (base) => {
     const end = () => undefined;
     expect(await begun(base, 'file?name=a', {}, 'x', end)).toEqual({ status: 411, code: 'length-missing' });
-    const headers = { 'content-length': String(INTAKE_LIMIT + 1) };
+    const headers = { 'content-length': String(UPLOAD_LIMIT + 1) };
     expect(await begun(base, 'blob?name=a', headers, 'x', end)).toEqual({ status: 413, code: 'upload-too-large' });
     expect(stored()).toEqual([]);
   }));

@@ -2,6 +2,7 @@
  * Uploads of contents, and downloads of stored files and of files in volumes. Answered ahead of
  * the web framework, which would hold them in memory.
  */
+import { GIB } from '@/core/quantity/units';
 import { createReadStream } from 'node:fs';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { pipeline } from 'node:stream/promises';
@@ -9,7 +10,7 @@ import { isRealTime } from '@/core/filesystems/tree';
 import { withVolumeFile } from './browsing';
 import type { Context } from './context';
 import { errorAnswer } from './http';
-import { INTAKE_LIMIT } from './intake';
+import { UPLOAD_LIMIT } from '../files/uploaded';
 import { Refusal } from './refusal';
 import { addArchive, addBlob, addFile, addFolder, storedFile, type Target } from './store';
 
@@ -26,11 +27,11 @@ function declaredLength(request: IncomingMessage): number {
   const length = Number(request.headers['content-length']);
   if (request.headers['content-length'] === undefined || !Number.isSafeInteger(length))
     throw new Refusal(411, 'length-missing', 'An upload must say how long it is.', 'content-length');
-  if (length > INTAKE_LIMIT)
+  if (length > UPLOAD_LIMIT)
     throw new Refusal(
       413,
       'upload-too-large',
-      `An upload may have ${INTAKE_LIMIT / 2 ** 30} GiB. Send it in parts.`,
+      `An upload may have ${UPLOAD_LIMIT / GIB} GiB. Send it in parts.`,
       'content-length',
     );
   return length;

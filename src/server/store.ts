@@ -15,12 +15,13 @@ import {
   withRenamed,
   filesOf,
 } from '@/core/filesystems/tree';
-import { unpackFile, unpackStream, type UnpackOptions } from './archives';
+import { unpackFile, unpackStream, type UnpackOptions } from '../files/archives';
 import type { Context } from './context';
 import { revisions } from './db/schema';
-import { asBody, type Intake, takingIn } from './intake';
+import { asBody, type Upload } from '../files/uploaded';
+import { uploading } from './uploading';
 import { Refusal } from './refusal';
-import { storedFacts, storedPath, storedTree } from './stored';
+import { storedFacts, storedPath, storedTree } from '../files/stored';
 
 /** Where new entries go: which tree (none for an empty one), and below which folder of it. */
 export interface Target {
@@ -51,17 +52,17 @@ function checkedPath(path: string, field: string): string {
 }
 
 /** Stores a tree beside what came in with it. */
-async function keepTree(intake: Intake, tree: Tree, leftOut: TreeView['leftOut'] = []): Promise<TreeView> {
+async function keepTree(upload: Upload, tree: Tree, leftOut: TreeView['leftOut'] = []): Promise<TreeView> {
   if (tree.length > ENTRY_LIMIT)
     throw new Refusal(413, 'tree-too-large', `A volume may have ${ENTRY_LIMIT} files and folders.`, 'body');
   if (tree.length === 0) return { sha256: null, entries: [], leftOut };
-  const { sha256 } = await intake.add(asBody(Buffer.from(treeText(tree))));
+  const { sha256 } = await upload.add(asBody(Buffer.from(treeText(tree))));
   return { sha256, entries: tree, leftOut };
 }
 
 /** Puts entries into a tree, with the paths of the files that had to go for them. */
 async function keepMerged(
-  intake: Intake,
+  upload: Upload,
   tree: Tree,
   added: Tree,
   leftOut: TreeView['leftOut'] = [],
@@ -73,7 +74,7 @@ async function keepMerged(
     return one.kind === 'file' && !(now?.kind === 'file' && now.sha256 === one.sha256);
   };
   const replaced = tree.filter(isGone).map(({ path }) => path);
-  return { ...(await keepTree(intake, merged, leftOut)), ...(replaced.length > 0 && { replaced }) };
+  return { ...(await keepTree(upload, merged, leftOut)), ...(replaced.length > 0 && { replaced }) };
 }
 
 function under(folder: string, entries: Tree): Tree {
@@ -96,10 +97,10 @@ export async function addFile(
     );
   const tree = await treeNamed(context, into);
   const at = checkedPath(folder === '' ? file.name : `${folder}/${file.name}`, 'under');
-  return takingIn(context, async (intake) => {
-    const taken = await intake.add(body);
+  return uploading(context, async (upload) => {
+    const taken = await upload.add(body);
     const entry = { kind: 'file', path: at, ...taken, ...(file.time !== undefined && { time: file.time }) } as const;
-    return keepMerged(intake, tree, [entry]);
+    return keepMerged(upload, tree, [entry]);
   });
 }
 
@@ -112,9 +113,9 @@ export async function addFolder(
 ): Promise<TreeView> {
   const tree = await treeNamed(context, into);
   checkedPath(folder, 'under');
-  return takingIn(context, async (intake) => {
-    const { entries, leftOut } = await unpackStream(body, length, intake);
-    return keepMerged(intake, tree, under(folder, entries), leftOut);
+  return uploading(context, async (upload) => {
+    const { entries, leftOut } = await unpackStream(body, length, upload);
+    return keepMerged(upload, tree, under(folder, entries), leftOut);
   });
 }
 
@@ -127,10 +128,10 @@ export async function addArchive(
 ): Promise<TreeView> {
   const tree = await treeNamed(context, into);
   checkedPath(folder, 'under');
-  return takingIn(context, async (intake) => {
-    const { file, size } = await intake.aside(body);
-    const { entries, leftOut } = await unpackFile(file, size, intake, options);
-    return keepMerged(intake, tree, under(folder, entries), leftOut);
+  return uploading(context, async (upload) => {
+    const { file, size } = await upload.temporary(body);
+    const { entries, leftOut } = await unpackFile(file, size, upload, options);
+    return keepMerged(upload, tree, under(folder, entries), leftOut);
   });
 }
 
@@ -138,13 +139,13 @@ export async function addArchive(
 export async function addEntries(
   context: Context,
   { into, under: folder }: Target,
-  fill: (intake: Intake) => Promise<{ entries: Tree; leftOut: TreeView['leftOut'] }>,
+  fill: (upload: Upload) => Promise<{ entries: Tree; leftOut: TreeView['leftOut'] }>,
 ): Promise<TreeView> {
   const tree = await treeNamed(context, into);
   checkedPath(folder, 'under');
-  return takingIn(context, async (intake) => {
-    const { entries, leftOut } = await fill(intake);
-    return keepMerged(intake, tree, under(folder, entries), leftOut);
+  return uploading(context, async (upload) => {
+    const { entries, leftOut } = await fill(upload);
+    return keepMerged(upload, tree, under(folder, entries), leftOut);
   });
 }
 
@@ -181,7 +182,7 @@ function changed(tree: Tree, change: TreeChange): Tree {
 /** Changes a tree; the old one stays, so that the change can be undone. */
 export async function changeTree(context: Context, into: string | undefined, change: TreeChange): Promise<TreeView> {
   const tree = changed(await treeNamed(context, into), change);
-  return takingIn(context, (intake) => keepTree(intake, tree));
+  return uploading(context, (upload) => keepTree(upload, tree));
 }
 
 /** Takes a supplied file in. */
@@ -193,7 +194,7 @@ export async function addBlob(context: Context, name: string, body: AsyncIterabl
       'A file name has 1 to 255 characters, no slash and no control characters.',
       'name',
     );
-  const { sha256 } = await takingIn(context, (intake) => intake.add(body));
+  const { sha256 } = await uploading(context, (upload) => upload.add(body));
   return getBlob(context, sha256, name);
 }
 

@@ -14,8 +14,8 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, GPT_TABLE, layoutOn, noise, part } from '@tests/samples';
-import { openRisks } from '@/core/findings/acceptance';
-import { check } from '@/core/findings/check';
+import { openRisks } from '@/core/findings/layout/acceptance';
+import { check } from '@/core/findings/layout/check';
 import { place } from '@/core/placement/place';
 import { startBuild, getBuild } from './builds';
 import { type Context, openContext } from './context';
@@ -57,7 +57,7 @@ async function built(): Promise<string> {
   });
   const { id } = await createLayout(context, layout, 'New');
   const build = await startBuild(context, { layoutId: id, revision: 1 });
-  await context.buildLane.idle();
+  await context.buildQueue.idle();
   return build.id;
 }
 
@@ -78,7 +78,7 @@ describe('sending image files', () => {
   test('an empty file is a file', async () => {
     expect((await put('empty', new Uint8Array(0))).status).toBe(201);
     expect(await surveyImage(context, { of: 'file:empty' })).toMatchObject({
-      findings: [{ rule: 'found/shorter-than-a-sector' }],
+      findings: [{ rule: 'found-table/shorter-than-a-sector' }],
     });
     await removeImageFile(context, 'empty');
   });
@@ -181,6 +181,6 @@ test('a build is refused while a risk is open, and tells the reasons of those th
   const accepted = [{ rule: risk!.rule, sentence: risk!.sentence, reason: 'the loader comes later' }];
   const other = await createLayout(context, { ...layout, accepted }, 'New');
   const { id: build } = await startBuild(context, { layoutId: other.id, revision: 1 });
-  await context.buildLane.idle();
+  await context.buildQueue.idle();
   expect((await getBuild(context, build)).report?.accepted).toEqual(accepted);
 });

@@ -2,7 +2,7 @@
 import { type FileHandle, open } from 'node:fs/promises';
 import type { LedgerView, SurveyView } from '@/contract/surveys';
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
-import { checkSurvey } from '@/core/findings/survey';
+import { checkSurvey } from '@/core/findings/survey/check';
 import type { Survey } from '@/core/survey/found';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
@@ -10,7 +10,7 @@ import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
 import { simulatedPath } from './bench';
 import { finishedImage } from './builds';
 import type { Context } from './context';
-import { fileSource } from './file-source';
+import { fileSource } from '../files/file-source';
 import { imageFilePath } from './image-folder';
 import { Refusal } from './refusal';
 

@@ -3,20 +3,20 @@
  * lengths, prepared images sound and unsound, and trees of files. Everything follows from its
  * name, so that 16 TiB of it cost nothing.
  */
+import { KIB, MIB } from '@/core/quantity/units';
 import { createHash } from 'node:crypto';
 import type { BlockSource } from '@/core/bytes/blocks';
-import { type Copied } from '@/core/bytes/extents';
+import type { Copied } from '@/core/bytes/extents';
 import type { Tree, TreeFile } from '@/core/filesystems/tree';
-import { type BlobFacts, type Contents, contentsOf, HEAD } from '@/core/layout/contents';
-import type { Layout, Stored } from '@/core/layout/document';
+import { type BlobFacts, type Contents, contentsOf, HEAD } from '@/core/filesystems/supplied';
+import type { Layout } from '@/core/layout/document';
+import type { Stored } from '@/core/filesystems/fields';
 import { imageFacts } from '@/core/survey/image';
 import { madeUp } from '../filled';
 import { FoundImage } from '../found-image';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from '../samples';
 
 const { imul } = Math;
-const KIB = 1024;
-const MIB = 1024 * KIB;
 
 /** Something that was supplied: as the document names it, and its bytes. */
 export interface Supplied {
@@ -76,8 +76,8 @@ function volume(exact: string, more: Parameters<typeof part>[2], sectorSize: 512
   return FoundImage.of(layoutOn(exact, [part('a', 'rest', more)], onSectors(sectorSize, exact)));
 }
 
-const fat = (kind: 'fat12' | 'fat16' | 'fat32', label: string) => ({
-  fileSystem: { kind, label, volumeId: '7A1D-0001' } as const,
+const fat = (variant: 12 | 16 | 32, label: string) => ({
+  content: { kind: 'fat', variant, label, volumeId: '7A1D-0001' } as const,
 });
 const exfat = { content: { kind: 'exfat', volumeId: '7A1D-0002', label: 'Größe' } } as const;
 const swap = (pageSize: 4096 | 65_536) =>
@@ -122,11 +122,11 @@ function isoOf(size: number): FoundImage {
 
 /** Prepared images: sound ones of every kind, cut ones, and whole disks. */
 export const IMAGES: readonly Supplied[] = [
-  keep('FAT12 floppy', volume('1440 KiB', fat('fat12', 'BUOY'))),
-  keep('FAT12', volume('2 MiB', fat('fat12', 'BUOY'))),
-  keep('FAT16', volume('17 MiB', fat('fat16', 'GAUGE'))),
-  keep('FAT16 of large sectors', volume('17 MiB', fat('fat16', 'GAUGE'), 4096)),
-  keep('FAT32', volume('34 MiB', fat('fat32', 'TIDE'))),
+  keep('FAT12 floppy', volume('1440 KiB', fat(12, 'BUOY'))),
+  keep('FAT12', volume('2 MiB', fat(12, 'BUOY'))),
+  keep('FAT16', volume('17 MiB', fat(16, 'GAUGE'))),
+  keep('FAT16 of large sectors', volume('17 MiB', fat(16, 'GAUGE'), 4096)),
+  keep('FAT32', volume('34 MiB', fat(32, 'TIDE'))),
   keep('exFAT', volume('3 MiB', exfat)),
   keep('exFAT of large sectors', volume('3 MiB', exfat, 4096)),
   keep('swap', volume('1 MiB', swap(4096))),
@@ -136,9 +136,9 @@ export const IMAGES: readonly Supplied[] = [
   keep('NTFS', ntfsOf(4 * MIB, 512)),
   keep('NTFS of large sectors', ntfsOf(4 * MIB, 4096)),
   keep('ISO 9660', isoOf(2 * MIB)),
-  keep('FAT16 that was cut', volume('17 MiB', fat('fat16', 'CUT')).resized(9 * MIB)),
+  keep('FAT16 that was cut', volume('17 MiB', fat(16, 'CUT')).resized(9 * MIB)),
   keep('ext that was cut', extOf(4 * MIB, 2).resized(MIB)),
-  keep('whole disk with an MBR', FoundImage.of(layoutOn('4 MiB', [fatPart('a', '2 MiB', { kind: 'fat12' })]))),
+  keep('whole disk with an MBR', FoundImage.of(layoutOn('4 MiB', [fatPart('a', '2 MiB', { variant: 12 })]))),
   keep('whole disk with a GPT', FoundImage.of(layoutOn('4 MiB', [part('a', '2 MiB')], { table: GPT_TABLE }))),
   keep('noise', ofBytes(madeUp(300 * KIB, 'image'))),
   keep('a few bytes', ofBytes(madeUp(100, 'few'))),

@@ -3,9 +3,12 @@
  * sector size, on media from 64 KiB to 16 TiB. Sizes are drawn beside the medium, so that many of
  * the layouts can be built; all the others must be stopped.
  */
+import { EXPECTED } from '@/core/filesystems/left/expected';
 import fc from 'fast-check';
-import type { Content, FileSystem, Layout, Slot, Stored, Table } from '@/core/layout/document';
-import { BIOS_WALL_NAMES, BOOTS, CONTAINER_TYPES, LOADERS, ROLES, USES } from '@/core/layout/vocabulary';
+import type { Content, ContentOf } from '@/core/filesystems/shapes';
+import type { Layout, Slot, Table } from '@/core/layout/document';
+import type { Stored } from '@/core/filesystems/fields';
+import { BIOS_LIMIT_NAMES, BOOTS, CONTAINER_TYPES, LOADERS, ROLES, USES } from '@/core/layout/vocabulary';
 import { validateLayout } from '@/core/layout/validate';
 import { mediumOf } from '@/core/layout/medium-spec';
 import { BOARD_FAMILIES } from '@/core/medium/boards';
@@ -144,9 +147,10 @@ const anyVolumeId = fc.oneof(
   { weight: 1, arbitrary: fc.constantFrom('0000-0000', 'FFFF-FFFF', '3A1F-77C0') },
 );
 
-const anyFat: fc.Arbitrary<FileSystem> = fc
+const anyFat: fc.Arbitrary<ContentOf<'fat'>> = fc
   .record({
-    kind: fc.constantFrom('fat', 'fat', 'fat12', 'fat16', 'fat32'),
+    kind: fc.constant('fat' as const),
+    variant: fc.constantFrom(undefined, undefined, 12, 16, 32),
     cluster: sometimes(fc.constantFrom('512 B', '1 KiB', '4 KiB', '32 KiB', '64 KiB')),
     rootEntries: seldom(fc.oneof(fc.constantFrom(512, 640, 65_535, 65_520), fc.integer({ min: 1, max: 65_535 }))),
     padding: sometimes(fc.constantFrom('reserved', 'root directory', 'none')),
@@ -155,7 +159,7 @@ const anyFat: fc.Arbitrary<FileSystem> = fc
     ...filling,
     code: seldom(anyStored(BLOBS)),
   })
-  .map((one) => defined(one) as FileSystem);
+  .map((one) => defined(one) as ContentOf<'fat'>);
 
 const anyContent: fc.Arbitrary<Content> = fc.oneof(
   fc
@@ -178,8 +182,9 @@ const anyContent: fc.Arbitrary<Content> = fc.oneof(
   fc
     .record({ stored: anyStored(IMAGES), hidden: sometimes(fc.constant('corrected' as const)) })
     .map(({ stored, hidden }): Content => defined({ kind: 'image' as const, ...stored, hidden }) as Content),
-  anyStored([...BLOBS, ...IMAGES]).map((stored): Content => ({ kind: 'blob', ...stored })),
-  fc.constant<Content>({ kind: 'overwritten' }),
+  anyStored([...BLOBS, ...IMAGES]).map((stored): Content => ({ kind: 'file', ...stored })),
+  fc.constant<Content>({ kind: 'zeros' }),
+  sometimes(fc.constantFrom(...EXPECTED)).map((expects): Content => defined({ kind: 'left' as const, expects })),
 );
 
 const placing = {
@@ -209,7 +214,7 @@ const anyPartition = fc.record({
   active: seldom(fc.constant(true as const)),
   inside: fc.oneof(
     { weight: 3, arbitrary: fc.constant({}) },
-    { weight: 4, arbitrary: anyFat.map((fileSystem) => ({ fileSystem })) },
+    { weight: 4, arbitrary: anyFat.map((content) => ({ content })) },
     { weight: 4, arbitrary: anyContent.map((content) => ({ content })) },
   ),
   mount: seldom(fc.constantFrom('/', '/boot', '/home', '/srv/a,b', '/odd"path', '/x;y')),
@@ -347,7 +352,7 @@ const anyMachine = fc.record({
   esp: sometimes(fc.constantFrom('elsewhere' as const, 'kept' as const)),
   root: sometimes(fc.constant('elsewhere' as const)),
   loader: sometimes(fc.constantFrom(...LOADERS)),
-  biosWall: seldom(fc.constantFrom(...BIOS_WALL_NAMES)),
+  biosLimit: seldom(fc.constantFrom(...BIOS_LIMIT_NAMES)),
   board: seldom(fc.constantFrom(...BOARD_FAMILIES).map((family) => ({ family }))),
   pageSize: seldom(fc.constantFrom(4096 as const, 65_536 as const)),
 });
@@ -394,7 +399,7 @@ function layoutOf(spec: typeof anySpec extends fc.Arbitrary<infer T> ? T : never
   const machine = defined(spec.machine);
   return defined({
     format: 'loess-layout',
-    version: 1,
+    version: 2,
     name: 'Any',
     date: '2026-03-01T12:34:56',
     medium,

@@ -84,7 +84,7 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['It need not start from BIOS'],
   },
   {
-    rule: 'boot/no-esp',
+    rule: 'esp/none',
     severity: 'stop',
     bad: image('1 GiB', undefined, { boots: ['uefi'], table: GPT_TABLE }),
     good: image('1 GiB', [fatPart('e', '256 MiB', {}, { role: 'esp' })], { boots: ['uefi'], table: GPT_TABLE }),
@@ -92,7 +92,7 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Add an ESP ahead of the partitions', 'It is on another disk', 'It need not start from UEFI'],
   },
   {
-    rule: 'boot/two-esps',
+    rule: 'esp/two',
     severity: 'risk',
     bad: image('1 GiB', [fatPart('e', '256 MiB', {}, { role: 'esp' }), fatPart('f', 'rest', {}, { role: 'esp' })], {
       table: GPT_TABLE,
@@ -102,7 +102,7 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Keep e as the only ESP'],
   },
   {
-    rule: 'boot/esp-not-fat',
+    rule: 'esp/not-fat',
     severity: 'risk',
     bad: image('1 GiB', [part('e', '256 MiB', { role: 'esp' })]),
     good: image('1 GiB', [fatPart('e', '256 MiB', {}, { role: 'esp' })]),
@@ -110,15 +110,15 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Make a FAT file system in it'],
   },
   {
-    rule: 'boot/esp-not-fat32-on-a-disk',
+    rule: 'esp/not-fat32-on-a-disk',
     severity: 'risk',
-    bad: on(DISK, [fatPart('e', '256 MiB', { kind: 'fat16' }, { role: 'esp' })]),
-    good: on(STICK, [fatPart('e', '256 MiB', { kind: 'fat16' }, { role: 'esp' })]),
+    bad: on(DISK, [fatPart('e', '256 MiB', { variant: 16 }, { role: 'esp' })]),
+    good: on(STICK, [fatPart('e', '256 MiB', { variant: 16 }, { role: 'esp' })]),
     says: 'e is an ESP with FAT16',
     remedies: ['Make it FAT32'],
   },
   {
-    rule: 'boot/esp-under-100-mib',
+    rule: 'esp/under-100-mib',
     severity: 'risk',
     bad: image('1 GiB', [fatPart('e', '50 MiB', {}, { role: 'esp' })]),
     good: image('1 GiB', [fatPart('e', '100 MiB', {}, { role: 'esp' })]),
@@ -126,7 +126,7 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Make e 256 MiB'],
   },
   {
-    rule: 'boot/esp-under-260-mib-on-4096',
+    rule: 'esp/under-260-mib-on-4096',
     severity: 'note',
     bad: on({ ...DISK, logicalSector: 4096, physicalSector: 4096 }, [fatPart('e', '258 MiB', {}, { role: 'esp' })]),
     good: on({ ...DISK, logicalSector: 4096, physicalSector: 4096 }, [fatPart('e', '260 MiB', {}, { role: 'esp' })]),
@@ -134,7 +134,7 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Make e 300 MiB'],
   },
   {
-    rule: 'boot/kernels-on-a-small-esp',
+    rule: 'esp/small-for-kernels',
     severity: 'note',
     bad: on(DISK, [fatPart('e', '256 MiB', {}, { role: 'esp', mount: '/boot' })]),
     good: on(DISK, [fatPart('e', '256 MiB', {}, { role: 'esp', mount: '/efi' })]),
@@ -142,7 +142,7 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Make e 1 GiB'],
   },
   {
-    rule: 'boot/extended-boot-not-fat',
+    rule: 'esp/extended-boot-not-fat',
     severity: 'risk',
     bad: image('1 GiB', [part('x', '256 MiB', { role: 'boot', type: XBOOT })], { table: GPT_TABLE }),
     good: image('1 GiB', [fatPart('x', '256 MiB', {}, { role: 'boot', type: XBOOT })], { table: GPT_TABLE }),
@@ -150,7 +150,7 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Make a FAT file system in it'],
   },
   {
-    rule: 'boot/uefi-from-mbr',
+    rule: 'esp/uefi-from-mbr',
     severity: 'risk',
     bad: on(DISK, [fatPart('e', '256 MiB', {}, { role: 'esp' })], { boots: ['uefi'] }),
     good: on(STICK, [fatPart('e', '256 MiB', {}, { role: 'esp' })], { boots: ['uefi'] }),
@@ -158,7 +158,7 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Write a GPT'],
   },
   {
-    rule: 'boot/esp-not-first-on-removable',
+    rule: 'esp/not-first-on-removable',
     severity: 'note',
     bad: on(STICK, [fatPart('a', '1 GiB'), fatPart('e', '256 MiB', {}, { role: 'esp' })], { boots: ['uefi'] }),
     good: on(STICK, [fatPart('e', '256 MiB', {}, { role: 'esp' }), fatPart('a', '1 GiB')], { boots: ['uefi'] }),
@@ -168,16 +168,16 @@ export const BOOT_CASES: readonly Case[] = [
   {
     rule: 'type/disagrees-with-content',
     severity: 'risk',
-    bad: image('1 GiB', [part('a', 'rest', { type: '0E', fileSystem: fat })]),
-    good: image('1 GiB', [part('a', 'rest', { type: '0C', fileSystem: fat })]),
+    bad: image('1 GiB', [part('a', 'rest', { type: '0E', content: fat })]),
+    good: image('1 GiB', [part('a', 'rest', { type: '0C', content: fat })]),
     says: 'Type 0E FAT16 LBA of a says FAT16, and inside is FAT32',
     remedies: ['Let role and content decide the type'],
   },
   {
     rule: 'type/cylinder-code-beyond-reach',
     severity: 'risk',
-    bad: on(DISK, [part('a', '10 GiB', { type: '0B', fileSystem: fat })]),
-    good: on(DISK, [part('a', '1 GiB', { type: '0B', fileSystem: fat })]),
+    bad: on(DISK, [part('a', '10 GiB', { type: '0B', content: fat })]),
+    good: on(DISK, [part('a', '1 GiB', { type: '0B', content: fat })]),
     says: 'end at sector 16,450,559; a ends at 20,973,567',
     remedies: ['Let role and content decide the type'],
   },
@@ -198,7 +198,7 @@ export const BOOT_CASES: readonly Case[] = [
     remedies: ['Leave it to its system', 'Make s data'],
   },
   {
-    rule: 'type/esp-type-on-other-role',
+    rule: 'esp/type-on-other-role',
     severity: 'note',
     bad: image('1 GiB', [fatPart('a', 'rest', {}, { type: 'EF' })]),
     good: image('1 GiB', [fatPart('a', 'rest', {}, { type: 'EF', role: 'esp' })]),

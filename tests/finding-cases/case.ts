@@ -1,6 +1,6 @@
 /** What a case of a finding is, and the media that cases lie on. */
-import type { Severity } from '@/core/findings/finding';
-import type { Contents } from '@/core/layout/contents';
+import type { Severity } from '@/core/findings/severity';
+import type { Contents } from '@/core/filesystems/supplied';
 import type { Layout, Slot } from '@/core/layout/document';
 import { layoutOn, part } from '../samples';
 
@@ -8,7 +8,7 @@ const SECTORS = { logicalSector: 512, physicalSector: 512 } as const;
 export const CARD = { kind: 'card', capacity: { nominal: '8 GB' }, ...SECTORS } as const;
 export const STICK = { kind: 'stick', capacity: { nominal: '8 GB' }, ...SECTORS } as const;
 export const DISK = { kind: 'disk', capacity: { nominal: '500 GB' }, ...SECTORS } as const;
-export const fat = { kind: 'fat32', volumeId: '7A1D-10C5' } as const;
+export const fat = { kind: 'fat', variant: 32, volumeId: '7A1D-10C5' } as const;
 
 /** A layout on a medium of this kind. */
 export const on = (medium: Layout['medium'], slots: Slot[], more: Partial<Layout> = {}): Layout =>

@@ -1,6 +1,7 @@
 /** Findings about contents: for each rule a layout that it speaks about, one that it is silent about, and the files that both name. */
+import { MIB } from '@/core/quantity/units';
 import type { Tree } from '@/core/filesystems/tree';
-import { type BlobFacts, type Contents, contentsOf, type ImageFacts } from '@/core/layout/contents';
+import { type BlobFacts, type Contents, contentsOf, type ImageFacts } from '@/core/filesystems/supplied';
 import type { Layout, PartitionSlot, RawSlot } from '@/core/layout/document';
 import { fatPart, GPT_TABLE, NO_TABLE, noise, part, raw } from '../samples';
 import { type Case, DISK, image, on, STICK } from './case';
@@ -50,7 +51,6 @@ const gapLoader = () =>
 const many = (count: number, size: number, name = 'F') =>
   tree(Object.fromEntries(Array.from({ length: count }, (_, i) => [`${name}${i}`, size])));
 
-const MIB = 2 ** 20;
 const imaged = (
   size: number,
   facts?: ImageFacts,
@@ -76,7 +76,7 @@ const EMPTY_A = 'Leave a empty';
 
 const PLAIN: readonly Case[] = [
   {
-    rule: 'fat/name-cannot-be-stored',
+    rule: 'files/name-cannot-be-stored',
     severity: 'stop',
     bad: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/buoy:7.csv': 1, 'end.': 2 }) })]),
     good: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/buoy 7.csv': 1 }) })]),
@@ -84,7 +84,7 @@ const PLAIN: readonly Case[] = [
     remedies: [EMPTY_A],
   },
   {
-    rule: 'fat/two-names-but-for-case',
+    rule: 'files/two-names-but-for-case',
     severity: 'stop',
     bad: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ 'Log/A': 1, 'Log/a': 2 }) }) })]),
     good: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ 'Log/A': 1, 'Log2/a': 2 }) }) })]),
@@ -92,7 +92,7 @@ const PLAIN: readonly Case[] = [
     remedies: [EMPTY_A],
   },
   {
-    rule: 'fat/file-over-4-gib',
+    rule: 'files/file-over-4-gib',
     severity: 'stop',
     bad: image('8 GiB', [fatPart('a', 'rest', { files: tree({ 'SYSTEM.IMG': 2 ** 32 }) })]),
     good: image('8 GiB', [fatPart('a', 'rest', { files: tree({ 'SYSTEM.IMG': 2 ** 32 - 1 }) })]),
@@ -100,7 +100,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Make a exFAT', EMPTY_A],
   },
   {
-    rule: 'fat/folder-too-large',
+    rule: 'files/folder-too-large',
     severity: 'stop',
     bad: image('1 GiB', [fatPart('a', 'rest', { files: many(65_535, 0, 'd/') })]),
     good: image('1 GiB', [fatPart('a', 'rest', { files: many(65_534, 0, 'd/') })]),
@@ -108,15 +108,15 @@ const PLAIN: readonly Case[] = [
     remedies: [EMPTY_A],
   },
   {
-    rule: 'fat/root-directory-full',
+    rule: 'files/root-directory-full',
     severity: 'stop',
-    bad: image('64 MiB', [fatPart('a', 'rest', { kind: 'fat16', label: 'TIDE', files: many(512, 0) })]),
-    good: image('64 MiB', [fatPart('a', 'rest', { kind: 'fat16', label: 'TIDE', files: many(511, 0) })]),
+    bad: image('64 MiB', [fatPart('a', 'rest', { variant: 16, label: 'TIDE', files: many(512, 0) })]),
+    good: image('64 MiB', [fatPart('a', 'rest', { variant: 16, label: 'TIDE', files: many(511, 0) })]),
     says: 'has 512 entries and needs 513: a long name takes several, the label one',
     remedies: ['Make it 528 entries', EMPTY_A],
   },
   {
-    rule: 'fat/files-do-not-fit',
+    rule: 'files/files-do-not-fit',
     severity: 'stop',
     bad: image('1 GiB', [fatPart('a', '40 MiB', { files: tree({ 'A.BIN': 30 * MIB, 'B.BIN': 10 * MIB }) })]),
     good: image('1 GiB', [fatPart('a', '42 MiB', { files: tree({ 'A.BIN': 30 * MIB, 'B.BIN': 10 * MIB }) })]),
@@ -124,7 +124,7 @@ const PLAIN: readonly Case[] = [
     remedies: [/^Make a 4\d MiB$/, EMPTY_A],
   },
   {
-    rule: 'fat/clusters-waste',
+    rule: 'files/clusters-waste',
     severity: 'note',
     bad: image('1 GiB', [fatPart('a', '600 MiB', { files: many(1000, 300, 'd/') })]),
     good: image('1 GiB', [fatPart('a', '600 MiB', { files: many(1000, 40_000, 'd/') })]),
@@ -132,7 +132,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Use 512 B clusters'],
   },
   {
-    rule: 'fat/name-of-a-device',
+    rule: 'files/name-of-a-device',
     severity: 'note',
     bad: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/CON.txt': 1, lpt1: 2, 'x.txt': 3 }) })]),
     good: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/CONSOLE.txt': 1, com0: 2 }) })]),
@@ -140,7 +140,7 @@ const PLAIN: readonly Case[] = [
     remedies: [],
   },
   {
-    rule: 'exfat/name-ends-with-a-point',
+    rule: 'files/name-ends-with-a-point',
     severity: 'note',
     bad: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ 'etc.': 1 }) }) })]),
     good: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ '.etc ': 1 }) }) })]),
@@ -148,7 +148,7 @@ const PLAIN: readonly Case[] = [
     remedies: [],
   },
   {
-    rule: 'boot/fallback-path-missing',
+    rule: 'files/fallback-path-missing',
     severity: 'note',
     bad: on(STICK, [fatPart('a', 'rest', { files: tree({ 'EFI/tide/loader.efi': 1, 'x.txt': 2 }) })], {
       boots: ['uefi'],
@@ -166,7 +166,7 @@ const PLAIN: readonly Case[] = [
     remedies: [EMPTY_A],
   },
   {
-    rule: 'boot/blob-larger-than-its-range',
+    rule: 'code/blob-larger-than-its-range',
     severity: 'stop',
     bad: image('1 GiB', [loader('32 KiB', { blob: blob(40_000) })]),
     good: image('1 GiB', [loader('32 KiB', { blob: blob(32_768) })]),
@@ -174,7 +174,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Make l 79 sectors long', 'Take 32,768 bytes of it'],
   },
   {
-    rule: 'boot/blob-brings-nothing',
+    rule: 'code/blob-brings-nothing',
     severity: 'risk',
     bad: image('1 GiB', [loader('32 KiB', { blob: { ...blob(400), from: 512 } })]),
     good: image('1 GiB', [loader('32 KiB', { blob: { ...blob(4000), from: 512 } })]),
@@ -182,7 +182,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Take it from its first byte'],
   },
   {
-    rule: 'boot/sector-0-code-too-long',
+    rule: 'code/sector-0-code-too-long',
     severity: 'stop',
     bad: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(446) } }),
     good: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(440) } }),
@@ -190,7 +190,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Take the first 440 bytes', 'Leave the code area empty'],
   },
   {
-    rule: 'boot/sector-0-code-of-a-whole-sector',
+    rule: 'code/sector-0-code-of-a-whole-sector',
     severity: 'note',
     bad: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(512) } }),
     good: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: { ...blob(512), take: 440 } } }),
@@ -198,7 +198,7 @@ const PLAIN: readonly Case[] = [
     remedies: [],
   },
   {
-    rule: 'boot/sector-0-code-is-zeros',
+    rule: 'code/sector-0-code-is-zeros',
     severity: 'risk',
     bad: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: blob(440) } }),
     good: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: code(440) } }),
@@ -206,7 +206,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Leave the code area empty'],
   },
   {
-    rule: 'boot/sector-0-code-brings-nothing',
+    rule: 'code/sector-0-code-brings-nothing',
     severity: 'risk',
     bad: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: { ...code(440), from: 440 } } }),
     good: image('1 GiB', [part('a', 'rest')], { table: { ...MBR, code: { ...code(440), from: 439 } } }),
@@ -222,15 +222,15 @@ const PLAIN: readonly Case[] = [
     remedies: [],
   },
   {
-    rule: 'boot/volume-code-for-another-volume',
+    rule: 'code/volume-code-for-another-volume',
     severity: 'stop',
-    bad: image('1 GiB', [fatPart('a', '40 MiB', { kind: 'fat16', code: code(512, [0xeb, 0x58, 0x90]) })]),
-    good: image('1 GiB', [fatPart('a', '40 MiB', { kind: 'fat16', code: code(512, [0xeb, 0x3c, 0x90]) })]),
+    bad: image('1 GiB', [fatPart('a', '40 MiB', { variant: 16, code: code(512, [0xeb, 0x58, 0x90]) })]),
+    good: image('1 GiB', [fatPart('a', '40 MiB', { variant: 16, code: code(512, [0xeb, 0x3c, 0x90]) })]),
     says: '“supplied.bin” is a boot sector of FAT32; a is FAT16.',
     remedies: ['Leave the code away'],
   },
   {
-    rule: 'boot/volume-code-without-a-jump',
+    rule: 'code/volume-code-without-a-jump',
     severity: 'risk',
     bad: image('1 GiB', [fatPart('a', 'rest', { code: code(512, [0xfa, 0x31, 0xc0]) })]),
     good: image('1 GiB', [fatPart('a', 'rest', { code: code(512, [0xe9, 0x60, 0x00]) })]),
@@ -240,21 +240,21 @@ const PLAIN: readonly Case[] = [
   {
     rule: 'content/damaged',
     severity: 'stop',
-    bad: image('1 GiB', [part('a', 'rest', { content: { kind: 'blob', ...damagedBlob(4000) } })]),
-    good: image('1 GiB', [part('a', 'rest', { content: { kind: 'blob', ...blob(4000) } })]),
+    bad: image('1 GiB', [part('a', 'rest', { content: { kind: 'file', ...damagedBlob(4000) } })]),
+    good: image('1 GiB', [part('a', 'rest', { content: { kind: 'file', ...blob(4000) } })]),
     says: 'has another sum: its bytes are not those that were supplied',
     remedies: [EMPTY_A],
   },
   {
     rule: 'content/other-size-than-named',
     severity: 'stop',
-    bad: image('1 GiB', [part('a', 'rest', { content: { kind: 'blob', ...blob(4000), size: 4001 } })]),
-    good: image('1 GiB', [part('a', 'rest', { content: { kind: 'blob', ...blob(4000) } })]),
+    bad: image('1 GiB', [part('a', 'rest', { content: { kind: 'file', ...blob(4000), size: 4001 } })]),
+    good: image('1 GiB', [part('a', 'rest', { content: { kind: 'file', ...blob(4000) } })]),
     says: 'The layout says that “supplied.bin” for a has 4,001 bytes; it has 4,000.',
     remedies: ['Name it with its 4,000 bytes', EMPTY_A],
   },
   {
-    rule: 'content/image-is-cut',
+    rule: 'image/cut-short',
     severity: 'stop',
     bad: image('1 GiB', [imaged(30 * MIB, { name: 'ext4', bytes: 40 * MIB })]),
     good: image('1 GiB', [imaged(40 * MIB, { name: 'ext4', bytes: 40 * MIB })]),
@@ -262,7 +262,7 @@ const PLAIN: readonly Case[] = [
     remedies: [EMPTY_A],
   },
   {
-    rule: 'content/image-of-a-whole-disk',
+    rule: 'image/of-a-whole-disk',
     severity: 'risk',
     bad: image('1 GiB', [imaged(40 * MIB, { name: 'disk with an MBR', disk: 'mbr', partitions: 2 })]),
     good: image('1 GiB', [imaged(40 * MIB, FAT32)]),
@@ -270,7 +270,7 @@ const PLAIN: readonly Case[] = [
     remedies: [EMPTY_A],
   },
   {
-    rule: 'content/image-brings-a-table',
+    rule: 'image/brings-a-table',
     severity: 'stop',
     bad: image('1 GiB', [imaged(40 * MIB, { name: 'disk with a GPT', disk: 'gpt', partitions: 1 })], {
       table: NO_TABLE,
@@ -280,7 +280,7 @@ const PLAIN: readonly Case[] = [
     remedies: [EMPTY_A],
   },
   {
-    rule: 'content/place-is-not-corrected',
+    rule: 'image/place-is-not-corrected',
     severity: 'note',
     bad: image('1 GiB', [imaged(40 * MIB, { name: 'NTFS', bytes: 40 * MIB }, { hidden: 'corrected' })]),
     good: image('1 GiB', [imaged(40 * MIB, FAT32, { hidden: 'corrected' })]),
@@ -304,7 +304,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Write it as Tide _'],
   },
   {
-    rule: 'boot/two-codes-for-sector-0',
+    rule: 'code/two-codes-for-sector-0',
     severity: 'stop',
     bad: image('1 GiB', [loader('440 B', { blob: blob(440) }, '0')], { table: { ...MBR, code: blob(440) } }),
     good: image('1 GiB', [loader('440 B', { blob: blob(440) }, '0')], { table: MBR }),
@@ -312,7 +312,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Leave the code area empty', 'Delete l'],
   },
   {
-    rule: 'boot/volume-code-too-long',
+    rule: 'code/volume-code-too-long',
     severity: 'stop',
     bad: image('1 GiB', [fatPart('a', 'rest', { code: blob(448) })]),
     good: image('1 GiB', [fatPart('a', 'rest', { code: blob(512) })]),
@@ -322,13 +322,13 @@ const PLAIN: readonly Case[] = [
   {
     rule: 'content/larger-than-its-slot',
     severity: 'stop',
-    bad: image('1 GiB', [part('a', '50 MiB', { content: { kind: 'blob', ...blob(50 * MIB + 1) } })]),
-    good: image('1 GiB', [part('a', '50 MiB', { content: { kind: 'blob', ...blob(50 * MIB) } })]),
+    bad: image('1 GiB', [part('a', '50 MiB', { content: { kind: 'file', ...blob(50 * MIB + 1) } })]),
+    good: image('1 GiB', [part('a', '50 MiB', { content: { kind: 'file', ...blob(50 * MIB) } })]),
     says: '“supplied.bin” has 52,428,801 bytes (≈ 50.00 MiB ≈ 52.42 MB); a has 52,428,800.',
     remedies: ['Make a 51 MiB', EMPTY_A],
   },
   {
-    rule: 'content/image-of-other-sectors',
+    rule: 'image/of-other-sectors',
     severity: 'stop',
     bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, sectorSize: 4096 })]),
     good: image('1 GiB', [imaged(40 * MIB, FAT32)]),
@@ -336,7 +336,7 @@ const PLAIN: readonly Case[] = [
     remedies: [EMPTY_A],
   },
   {
-    rule: 'fat/hidden-sectors-of-an-image',
+    rule: 'image/hidden-sectors',
     severity: 'risk',
     bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, hidden: 63 })]),
     good: image('1 GiB', [imaged(40 * MIB, { ...FAT32, hidden: 63 }, { hidden: 'corrected' })]),
@@ -344,7 +344,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Correct it while building'],
   },
   {
-    rule: 'content/file-system-over-its-slot',
+    rule: 'image/file-system-over-its-slot',
     severity: 'stop',
     bad: image('1 GiB', [imaged(40 * MIB, { name: 'ext4', bytes: 60 * MIB })]),
     good: image('1 GiB', [imaged(40 * MIB, { name: 'ext4', bytes: 50 * MIB })]),
@@ -352,7 +352,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Make a 60 MiB', EMPTY_A],
   },
   {
-    rule: 'fat/copies-differ-in-an-image',
+    rule: 'image/fats-differ',
     severity: 'risk',
     bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, fatsAgree: false })]),
     good: image('1 GiB', [imaged(40 * MIB, FAT32)]),
@@ -360,7 +360,7 @@ const PLAIN: readonly Case[] = [
     remedies: [],
   },
   {
-    rule: 'fat/header-of-another-variant-in-an-image',
+    rule: 'image/header-of-another-variant',
     severity: 'risk',
     bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, name: 'FAT16', variant: 16, headerOf: 32 })]),
     good: image('1 GiB', [imaged(40 * MIB, { ...FAT32, name: 'FAT16', variant: 16 })]),
@@ -368,7 +368,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Leave a empty'],
   },
   {
-    rule: 'content/image-not-recognised',
+    rule: 'image/not-recognised',
     severity: 'note',
     bad: image('1 GiB', [imaged(40 * MIB)]),
     good: image('1 GiB', [imaged(40 * MIB, { name: 'squashfs' })]),
@@ -376,7 +376,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Say that it is no file system'],
   },
   {
-    rule: 'system/slot-over-85-full',
+    rule: 'content/slot-over-85-full',
     severity: 'risk',
     bad: image('1 GiB', [imaged(45 * MIB, { name: 'ext4' }, {}, { role: 'system' })]),
     good: image('1 GiB', [imaged(42 * MIB, { name: 'ext4' }, {}, { role: 'system' })]),
@@ -408,7 +408,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Make a data'],
   },
   {
-    rule: 'system/swap-of-other-pages',
+    rule: 'swap/of-other-pages',
     severity: 'stop',
     bad: on(DISK, [part('a', '1 GiB', { role: 'swap', content: swap({ pageSize: 4096 }) })], {
       machine: { pageSize: 65_536 },
@@ -422,7 +422,7 @@ const PLAIN: readonly Case[] = [
     remedies: ['Make it for pages of 64 KiB', 'The machine has pages of 4 KiB'],
   },
   {
-    rule: 'system/swap-label-too-long',
+    rule: 'swap/label-too-long',
     severity: 'stop',
     bad: on(DISK, [part('a', '1 GiB', { role: 'swap', content: swap({ label: 'Auslagerung für Küste' }) })]),
     good: on(DISK, [part('a', '1 GiB', { role: 'swap', content: swap({ label: 'Auslagerung' }) })]),

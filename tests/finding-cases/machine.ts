@@ -17,7 +17,7 @@ const boot = (id: string, more = {}) => fatPart(id, '256 MiB', {}, { role: 'boot
 
 export const MACHINE_CASES: readonly Case[] = [
   {
-    rule: 'boot/bios-loader-not-known',
+    rule: 'machine/bios-loader-not-known',
     severity: 'risk',
     bad: bios(undefined),
     good: bios({ loader: 'gap' }),
@@ -25,7 +25,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Sector 0 starts the active partition', 'It lies in the gap ahead of the first partition'],
   },
   {
-    rule: 'boot/gap-too-small',
+    rule: 'machine/gap-too-small',
     severity: 'risk',
     bad: bios({ loader: 'gap' }, undefined, { grain: 'cylinders' }),
     good: bios({ loader: 'gap' }),
@@ -33,7 +33,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Use the grain by rule', 'Sector 0 starts the active partition'],
   },
   {
-    rule: 'boot/loader-without-a-place',
+    rule: 'machine/loader-without-a-place',
     severity: 'risk',
     bad: bios({ loader: 'gap' }, undefined, { table: GPT_TABLE }),
     good: bios({ loader: 'bios boot partition' }, undefined, { table: GPT_TABLE }),
@@ -41,18 +41,18 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['It lies in the BIOS boot partition'],
   },
   {
-    rule: 'boot/old-bios-on-gpt',
+    rule: 'machine/old-bios-on-gpt',
     severity: 'risk',
-    bad: bios({ biosWall: '137 GB' }, undefined, { table: GPT_TABLE }),
-    good: bios({ biosWall: '137 GB' }),
+    bad: bios({ biosLimit: '137 GB' }, undefined, { table: GPT_TABLE }),
+    good: bios({ biosLimit: '137 GB' }),
     says: 'its BIOS stops at 137 GB, and the medium has a GPT',
     remedies: ['The machine is not that old'],
   },
   {
-    rule: 'boot/past-an-old-bios-wall',
+    rule: 'machine/past-an-old-bios-limit',
     severity: 'risk',
-    bad: bios({ biosWall: '8.4 GB' }, [part('sys', 'rest', { role: 'system', mount: '/', active: true })]),
-    good: bios({ biosWall: '8.4 GB' }, [
+    bad: bios({ biosLimit: '8.4 GB' }, [part('sys', 'rest', { role: 'system', mount: '/', active: true })]),
+    good: bios({ biosLimit: '8.4 GB' }, [
       part('boot', '256 MiB', { role: 'boot', active: true }),
       part('sys', 'rest', { role: 'system', mount: '/' }),
     ]),
@@ -60,7 +60,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Add a boot partition of 256 MiB ahead of it', 'The machine is not that old'],
   },
   {
-    rule: 'boot/one-of-two-firmwares-served',
+    rule: 'machine/one-of-two-firmwares-served',
     severity: 'risk',
     bad: image('4 GiB', [fatPart('esp', '300 MiB', {}, { role: 'esp' })], {
       boots: ['uefi', 'bios'],
@@ -74,7 +74,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Add a BIOS boot partition', 'It need not start from BIOS'],
   },
   {
-    rule: 'type/boot-depends-on-it',
+    rule: 'machine/type-decides-the-boot',
     severity: 'stop',
     bad: image('1 GiB', [boot('a', { type: '82' })]),
     good: image('1 GiB', [boot('a', { type: '0C' })]),
@@ -82,7 +82,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Let role and content decide the type'],
   },
   {
-    rule: 'boot/esp-on-another-disk',
+    rule: 'esp/on-another-disk',
     severity: 'risk',
     bad: image('1 GiB', undefined, { boots: ['uefi'], table: GPT_TABLE, machine: { esp: 'elsewhere' } }),
     good: image('1 GiB', [fatPart('esp', '300 MiB', {}, { role: 'esp' })], {
@@ -94,7 +94,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Add an ESP ahead of the partitions'],
   },
   {
-    rule: 'boot/board-not-known',
+    rule: 'board/not-known',
     severity: 'risk',
     bad: on(CARD, [raw('l', '8 KiB', '504 KiB'), part('a', 'rest')], { boots: ['board'] }),
     good: board('allwinner', [raw('l', '8 KiB', '504 KiB'), part('a', 'rest')]),
@@ -102,7 +102,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['It is one with Allwinner'],
   },
   {
-    rule: 'boot/board-range-missing',
+    rule: 'board/range-missing',
     severity: 'stop',
     bad: board('allwinner', [part('a', 'rest')]),
     good: board('allwinner', [raw('l', '128 KiB', '512 KiB'), part('a', 'rest')]),
@@ -110,7 +110,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Keep 1016 KiB ≈ 1.040 MB for it there', 'Keep 896 KiB = 917.504 kB at 128 KiB'],
   },
   {
-    rule: 'boot/board-cannot-use-this-table',
+    rule: 'board/cannot-use-this-table',
     severity: 'stop',
     bad: board('zynq', [boot('a')], { table: GPT_TABLE }),
     good: board('zynq', [boot('a')]),
@@ -118,7 +118,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Write an MBR'],
   },
   {
-    rule: 'boot/not-the-partition-the-rom-reads',
+    rule: 'board/not-the-partition-the-rom-reads',
     severity: 'stop',
     bad: board('zynq', [part('a', '1 GiB'), boot('b')]),
     good: board('zynq', [boot('b'), part('a', '1 GiB')]),
@@ -126,7 +126,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Put b first'],
   },
   {
-    rule: 'boot/board-partition-missing',
+    rule: 'board/partition-missing',
     severity: 'stop',
     bad: board('stm32mp1', [part('fsbl1', '1 MiB'), part('a', 'rest')], { table: GPT_TABLE }),
     good: board('stm32mp1', [part('fsbl1', '1 MiB'), part('fsbl2', '1 MiB')], { table: GPT_TABLE }),
@@ -134,7 +134,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Add 1 of 1 MiB'],
   },
   {
-    rule: 'boot/ahead-of-the-customary-start',
+    rule: 'board/ahead-of-the-customary-start',
     severity: 'note',
     bad: board('rockchip', [part('a', '1 MiB')]),
     good: board('rockchip', [part('a', '1 MiB', { at: '16 MiB' })]),
@@ -150,7 +150,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Add a system partition', 'It is on another disk'],
   },
   {
-    rule: 'system/hibernation-without-swap',
+    rule: 'swap/missing-for-hibernation',
     severity: 'risk',
     bad: on(DISK, [part('root', '20 GiB', { mount: '/' })], { machine: { memory: '16 GiB', hibernates: true } }),
     good: on(DISK, [part('s', '20 GiB', { role: 'swap' })], { machine: { memory: '16 GiB', hibernates: true } }),
@@ -158,7 +158,7 @@ export const MACHINE_CASES: readonly Case[] = [
     remedies: ['Add 20 GiB of swap', 'It need not hibernate'],
   },
   {
-    rule: 'system/swap-under-the-memory',
+    rule: 'swap/under-the-memory',
     severity: 'risk',
     bad: on(DISK, [part('s', '8 GiB', { role: 'swap' })], { machine: { memory: '16 GiB', hibernates: true } }),
     good: on(DISK, [part('s', '16 GiB', { role: 'swap' })], { machine: { memory: '16 GiB', hibernates: true } }),

@@ -11,7 +11,7 @@ const GONE = { rule: 'boot/no-code-in-sector-0', sentence: '440 bytes of code ar
 
 export const PLACE_CASES: readonly Case[] = [
   {
-    rule: 'place/does-not-fit',
+    rule: 'size/larger-than-the-medium',
     severity: 'stop',
     bad: image('100 MiB', [part('a', '70 MiB'), part('b', '40 MiB')]),
     good: image('100 MiB', [part('a', '59 MiB'), part('b', '40 MiB')]),
@@ -19,7 +19,7 @@ export const PLACE_CASES: readonly Case[] = [
     remedies: ['Make a 59 MiB', 'Make b 29 MiB', 'Let b take the rest'],
   },
   {
-    rule: 'place/over-raw-range',
+    rule: 'size/over-raw-range',
     severity: 'stop',
     bad: image('100 MiB', [part('a', '20 MiB'), raw('r', '8 MiB', '1 MiB')]),
     good: image('100 MiB', [raw('r', '8 MiB', '1 MiB'), part('a', '20 MiB')]),
@@ -27,7 +27,7 @@ export const PLACE_CASES: readonly Case[] = [
     remedies: ['Place a behind r', 'Make a 7 MiB'],
   },
   {
-    rule: 'place/fixed-places-out-of-order',
+    rule: 'size/fixed-places-out-of-order',
     severity: 'stop',
     bad: image('100 MiB', [part('a', '10 MiB', { at: '60 MiB' }), part('b', '10 MiB', { at: '20 MiB' })]),
     good: image('100 MiB', [part('b', '10 MiB', { at: '20 MiB' }), part('a', '10 MiB', { at: '60 MiB' })]),
@@ -35,7 +35,7 @@ export const PLACE_CASES: readonly Case[] = [
     remedies: ['Put b before a'],
   },
   {
-    rule: 'place/no-grain-within-its-bounds',
+    rule: 'size/no-grain-within-its-bounds',
     severity: 'stop',
     bad: image('100 MiB', [part('a', 'rest, at most 100 KiB'), part('b', 'rest')]),
     good: image('100 MiB', [part('a', 'rest, at most 1100 KiB'), part('b', 'rest')]),
@@ -99,7 +99,7 @@ export const PLACE_CASES: readonly Case[] = [
     remedies: ['Leave b without a mount point'],
   },
   {
-    rule: 'system/swap-on-flash',
+    rule: 'swap/on-flash',
     severity: 'risk',
     bad: on(CARD, [part('a', '1 GiB', { role: 'swap' })]),
     good: on(DISK, [part('a', '1 GiB', { role: 'swap' })]),
@@ -123,7 +123,7 @@ export const PLACE_CASES: readonly Case[] = [
     remedies: ['Make b 512 MiB'],
   },
   {
-    rule: 'system/swap-under-ten-pages',
+    rule: 'swap/under-ten-pages',
     severity: 'stop',
     bad: image('4 GiB', [part('s', '36 KiB', { role: 'swap' })]),
     good: image('4 GiB', [part('s', '40 KiB', { role: 'swap' })]),
@@ -131,7 +131,7 @@ export const PLACE_CASES: readonly Case[] = [
     remedies: ['Make s 1 GiB'],
   },
   {
-    rule: 'layout/accepted-risk-is-gone',
+    rule: 'acceptance/risk-is-gone',
     severity: 'note',
     bad: image('1 GiB', undefined, { accepted: [GONE] }),
     good: image('1 GiB', undefined, { boots: ['bios'], accepted: [{ ...GONE, rule: 'boot/no-active-mark' }] }),

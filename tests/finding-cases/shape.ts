@@ -7,7 +7,7 @@ const logical = (id: string, size: string, more = {}) => part(id, size, { logica
 
 export const SHAPE_CASES: readonly Case[] = [
   {
-    rule: 'table/container-without-entry',
+    rule: 'logical/container-without-entry',
     severity: 'stop',
     bad: image('1 GiB', [...'abcd'].map((id) => part(id, '10 MiB')).concat(logical('e', '10 MiB'))),
     good: image('1 GiB', [...'abc'].map((id) => part(id, '10 MiB')).concat(logical('e', '10 MiB'))),
@@ -15,7 +15,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Make all from the fourth on logical', 'Write a GPT instead'],
   },
   {
-    rule: 'table/two-containers',
+    rule: 'logical/two-containers',
     severity: 'stop',
     bad: image('1 GiB', [logical('a', '10 MiB'), part('b', '10 MiB'), logical('c', '10 MiB')]),
     good: image('1 GiB', [logical('a', '10 MiB'), logical('c', '10 MiB'), part('b', '10 MiB')]),
@@ -23,7 +23,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Put the logical partitions together'],
   },
   {
-    rule: 'table/container-not-encodable',
+    rule: 'logical/container-not-encodable',
     severity: 'stop',
     bad: image('5 TiB', [logical('a', '1.5 TiB'), logical('b', '1.5 TiB')]),
     good: image('5 TiB', [logical('a', '0.5 TiB'), logical('b', '1 TiB')]),
@@ -31,7 +31,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Write a GPT instead'],
   },
   {
-    rule: 'boot/active-on-a-logical',
+    rule: 'logical/active',
     severity: 'risk',
     bad: image('1 GiB', [logical('a', '10 MiB', { active: true })]),
     good: image('1 GiB', [part('a', '10 MiB', { active: true })]),
@@ -39,7 +39,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Take the mark from a', 'Make a primary'],
   },
   {
-    rule: 'table/logical-without-mbr',
+    rule: 'logical/without-mbr',
     severity: 'note',
     bad: image('1 GiB', [logical('a', '10 MiB')], { table: GPT_TABLE }),
     good: image('1 GiB', [logical('a', '10 MiB')]),
@@ -47,7 +47,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Make a a partition like the others'],
   },
   {
-    rule: 'table/raw-range-over-record',
+    rule: 'logical/raw-range-over-record',
     severity: 'stop',
     bad: image('1 GiB', [raw('r', '1 MiB', '64 KiB'), logical('a', '10 MiB', { at: '2 MiB' })]),
     good: image('1 GiB', [raw('r', '64 KiB', '64 KiB'), logical('a', '10 MiB', { at: '2 MiB' })]),
@@ -55,7 +55,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Make a primary'],
   },
   {
-    rule: 'table/packed-chain',
+    rule: 'logical/packed-chain',
     severity: 'note',
     bad: image('1 GiB', [logical('a', '10 MiB')], { table: { ...MBR, packed: true } }),
     good: image('1 GiB', [logical('a', '10 MiB')]),
@@ -63,7 +63,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Give each record a grain'],
   },
   {
-    rule: 'table/array-under-16-kib',
+    rule: 'gpt/array-under-16-kib',
     severity: 'risk',
     bad: image('1 GiB', undefined, { table: { ...GPT_TABLE, entries: 56 } }),
     good: image('1 GiB', undefined, { table: { ...GPT_TABLE, entries: 128 } }),
@@ -71,7 +71,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Write 128 entries'],
   },
   {
-    rule: 'table/array-moved',
+    rule: 'gpt/array-moved',
     severity: 'note',
     bad: image('1 GiB', undefined, { table: { ...GPT_TABLE, array: '1 MiB' } }),
     good: image('1 GiB', undefined, { table: { ...GPT_TABLE, array: '1 KiB' } }),
@@ -79,7 +79,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Put them into sector 2'],
   },
   {
-    rule: 'table/hybrid',
+    rule: 'gpt/hybrid',
     severity: 'risk',
     bad: image('1 GiB', [fatPart('a', '100 MiB'), part('b', 'rest')], { table: { ...GPT_TABLE, hybrid: ['a'] } }),
     good: image('1 GiB', [fatPart('a', '100 MiB'), part('b', 'rest')], { table: GPT_TABLE }),
@@ -87,7 +87,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Write a GPT alone'],
   },
   {
-    rule: 'table/hybrid-beyond-2-32-sectors',
+    rule: 'gpt/hybrid-beyond-2-32-sectors',
     severity: 'stop',
     bad: image('3 TiB', [part('a', '1 TiB')], { table: { ...GPT_TABLE, hybrid: ['a'] } }),
     good: image('2 TiB', [part('a', '1 TiB')], { table: { ...GPT_TABLE, hybrid: ['a'] } }),
@@ -95,7 +95,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Write a GPT alone'],
   },
   {
-    rule: 'table/mark-on-protective-entry',
+    rule: 'gpt/mark-on-protective-entry',
     severity: 'risk',
     bad: image('1 GiB', undefined, { table: { ...GPT_TABLE, markProtective: true } }),
     good: image('1 GiB', undefined, { table: GPT_TABLE }),
@@ -103,7 +103,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Write it unmarked'],
   },
   {
-    rule: 'place/over-pinned-slot',
+    rule: 'size/over-pinned-slot',
     severity: 'stop',
     bad: image('1 GiB', [part('a', '200 MiB'), part('b', 'rest', { at: '100 MiB' })]),
     good: image('1 GiB', [part('a', '99 MiB'), part('b', 'rest', { at: '100 MiB' })]),
@@ -111,7 +111,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Let b follow what lies before it', 'Make a 99 MiB'],
   },
   {
-    rule: 'place/past-its-position',
+    rule: 'size/past-its-position',
     severity: 'stop',
     bad: image('1 GiB', [part('a', '200 MiB'), part('b', 'ending at 100 MiB')]),
     good: image('1 GiB', [part('a', '200 MiB'), part('b', 'ending at 300 MiB')]),
@@ -119,7 +119,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Let it be ending at 202 MiB', 'Make a 98 MiB'],
   },
   {
-    rule: 'place/outside-the-usable-range',
+    rule: 'size/outside-the-usable-range',
     severity: 'stop',
     bad: image('1 GiB', [part('a', 'rest', { at: '4 KiB' })], { table: GPT_TABLE }),
     good: image('1 GiB', [part('a', 'rest', { at: '17 KiB' })], { table: GPT_TABLE }),
@@ -127,7 +127,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Let a follow what lies before it', 'Pin it to 1 MiB'],
   },
   {
-    rule: 'place/memory-not-said',
+    rule: 'size/memory-not-said',
     severity: 'stop',
     bad: image('64 GiB', [part('a', 'memory × 1.5', { role: 'swap' })]),
     good: image('64 GiB', [part('a', 'memory × 1.5', { role: 'swap' })], { machine: { memory: '8 GiB' } }),
@@ -135,7 +135,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['The machine has 4 GiB', 'The machine has 8 GiB', 'The machine has 16 GiB'],
   },
   {
-    rule: 'place/same-as-nobody',
+    rule: 'size/same-as-nobody',
     severity: 'stop',
     bad: image('1 GiB', [part('a', 'same as System B'), free('f', 'rest')]),
     good: image('1 GiB', [part('a', 'same as f'), free('f', 'rest')]),
@@ -143,7 +143,7 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['Make a 1 MiB'],
   },
   {
-    rule: 'place/cylinders-on-4096-byte-sectors',
+    rule: 'size/cylinders-on-4096-byte-sectors',
     severity: 'risk',
     bad: on({ ...DISK, physicalSector: 4096 }, [part('a', 'rest')], { grain: 'cylinders' }),
     good: on(DISK, [part('a', 'rest')], { grain: 'cylinders' }),

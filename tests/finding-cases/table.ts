@@ -51,7 +51,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Design for any 8 GB card'],
   },
   {
-    rule: 'table/fifth-primary',
+    rule: 'logical/fifth-primary',
     severity: 'stop',
     bad: image(
       '1 GiB',
@@ -161,7 +161,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Let role and content decide the type'],
   },
   {
-    rule: 'table/gpt-entries-exceeded',
+    rule: 'gpt/entries-exceeded',
     severity: 'stop',
     bad: image('1 GiB', many(129), { table: GPT_TABLE }),
     good: image('1 GiB', many(128), { table: GPT_TABLE }),
@@ -169,7 +169,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Write 136 entries', 'Delete p128'],
   },
   {
-    rule: 'table/zero-disk-id',
+    rule: 'gpt/zero-disk-id',
     severity: 'risk',
     bad: image('1 GiB', undefined, { table: { kind: 'gpt', diskId: '00000000-0000-0000-0000-000000000000' } }),
     good: image('1 GiB', undefined, { table: GPT_TABLE }),
@@ -177,7 +177,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: [/^Set disk id [0-9a-f]{8}-/],
   },
   {
-    rule: 'table/duplicate-partition-id',
+    rule: 'gpt/duplicate-partition-id',
     severity: 'stop',
     bad: image('1 GiB', twins(), { table: GPT_TABLE }),
     good: image('1 GiB', [part('a', '10 MiB', { partitionId: SAME }), part('b', 'rest')], { table: GPT_TABLE }),
@@ -185,7 +185,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Give b an id of its own'],
   },
   {
-    rule: 'table/nil-partition-id',
+    rule: 'gpt/nil-partition-id',
     severity: 'stop',
     bad: image('1 GiB', [part('a', 'rest', { partitionId: NIL })], { table: GPT_TABLE }),
     good: image('1 GiB', [part('a', 'rest', { partitionId: SAME })], { table: GPT_TABLE }),
@@ -193,7 +193,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Give a an id of its own'],
   },
   {
-    rule: 'table/nil-type',
+    rule: 'gpt/nil-type',
     severity: 'stop',
     bad: image('1 GiB', [part('a', 'rest', { type: NIL })], { table: GPT_TABLE }),
     good: image('1 GiB', [part('a', 'rest', { type: SAME })], { table: GPT_TABLE }),
@@ -201,7 +201,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Let role and content decide the type'],
   },
   {
-    rule: 'table/name-with-half-a-character',
+    rule: 'gpt/name-with-half-a-character',
     severity: 'stop',
     bad: image('1 GiB', [part('a', 'rest', { name: 'Tide \ud83c log' })], { table: GPT_TABLE }),
     good: image('1 GiB', [part('a', 'rest', { name: 'Tide \ud83c\udf0a log' })], { table: GPT_TABLE }),
@@ -225,7 +225,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Use the grain by rule', 'Write an MBR'],
   },
   {
-    rule: 'table/name-cut',
+    rule: 'gpt/name-cut',
     severity: 'note',
     bad: image('1 GiB', [part('a', 'rest', { name: 'Readings of all the gauges of the Marram Coast' })], {
       table: GPT_TABLE,
@@ -235,7 +235,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Shorten the name'],
   },
   {
-    rule: 'table/attributes-without-gpt',
+    rule: 'gpt/attributes-without-one',
     severity: 'note',
     bad: image('1 GiB', [part('a', 'rest', { attributes: ['grow', 'read-only'] })]),
     good: image('1 GiB', [part('a', 'rest', { attributes: ['grow', 'read-only'] })], { table: GPT_TABLE }),
@@ -243,7 +243,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Take the attributes from a'],
   },
   {
-    rule: 'table/raw-range-over-gpt',
+    rule: 'gpt/raw-range-over-a-copy',
     severity: 'stop',
     bad: image('1 GiB', [raw('r', '8 KiB', '32 KiB')], { table: GPT_TABLE }),
     good: image('1 GiB', [raw('r', '32 KiB', '32 KiB')], { table: GPT_TABLE }),
@@ -251,7 +251,7 @@ export const TABLE_CASES: readonly Case[] = [
     remedies: ['Put the entries behind it, at 40 KiB', 'Keep 56 entries ahead of it', 'Start r at sector 34'],
   },
   {
-    rule: 'table/no-room-for-gpt',
+    rule: 'gpt/no-room',
     severity: 'stop',
     bad: image('67 sectors', [], { table: GPT_TABLE, grain: '1 sector' }),
     good: image('68 sectors', [], { table: GPT_TABLE, grain: '1 sector' }),

@@ -1,6 +1,6 @@
 /** The questions of the Start, in the order in which a practitioner thinks, and what can be answered. */
 import type { MediumSpec } from '../layout/document';
-import type { BiosWall } from '../layout/vocabulary';
+import type { BiosLimit } from '../layout/vocabulary';
 import type { BoardFamily } from '../medium/boards';
 
 /** What boots it. */
@@ -25,7 +25,7 @@ export interface Answers {
   /** Which board, where one boots it and that is known. */
   readonly board?: BoardFamily | undefined;
   /** Where the BIOS of an old machine stops, where that is known. */
-  readonly biosWall?: BiosWall | undefined;
+  readonly biosLimit?: BiosLimit | undefined;
   readonly use: UseAnswer;
   readonly medium: MediumSpec;
   /** An exact size; undefined where nobody knows. */

@@ -19,7 +19,7 @@ describe('fit', () => {
 
   test('says what works, what breaks and what grows', () => {
     expect(fit.columns.map((one) => one.works)).toEqual([false, true, true]);
-    expect(fit.columns[0]!.findings[0]).toMatchObject({ rule: 'place/does-not-fit' });
+    expect(fit.columns[0]!.findings[0]).toMatchObject({ rule: 'size/larger-than-the-medium' });
     expect(fit.growing.map((one) => one.id)).toEqual(['log']);
     const [, small, large] = fit.growing[0]!.bytes;
     expect(large! - small!).toBe(mediumOf(card('16 GB')).capacity - mediumOf(card('8 GB')).capacity);

@@ -1,8 +1,10 @@
 /** One layout on several media side by side: what grows, what breaks, and what is spare on each. */
-import { check } from '../findings/check';
-import { type Finding, stopsAmong } from '../findings/finding';
+import { MIB } from '../quantity/units';
+import { check } from '../findings/layout/check';
+import { type Finding, stopsAmong } from '../findings/layout/finding';
 import type { Layout, MediumSpec } from '../layout/document';
-import { exactBytes, mediumOf } from '../layout/medium-spec';
+import { mediumOf } from '../layout/medium-spec';
+import { exactBytes } from '../quantity/size-language';
 import { SOLD_SIZES } from '../medium/medium';
 import { leastSectors } from '../placement/least';
 import { place } from '../placement/place';
@@ -88,7 +90,7 @@ export function usualSet({ medium }: Layout): MediumSpec[] {
   const own = mediumOf(medium).capacity;
   if (medium.kind === 'image')
     return [0.5, 1, 2, 4].map((times) => {
-      const mib = Math.max(1, Math.round((own * times) / 2 ** 20));
+      const mib = Math.max(1, Math.round((own * times) / MIB));
       return times === 1 ? medium : { ...medium, capacity: { exact: `${mib} MiB` } };
     });
   const nominal = 'nominal' in medium.capacity ? exactBytes(medium.capacity.nominal, medium.logicalSector) : own;

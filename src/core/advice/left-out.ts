@@ -1,6 +1,6 @@
 /** Which answers a layout does not serve, found by looking at the layout, and why. */
 import type { Layout, PartitionSlot } from '../layout/document';
-import { exactBytes } from '../layout/medium-spec';
+import { exactBytes } from '../quantity/size-language';
 import { boardProfile } from '../medium/boards';
 import type { Answers, LeftOut } from './answers';
 
@@ -14,7 +14,9 @@ function bootsLeft({ boots, existing }: Answers, layout: Layout): LeftOut[] {
   const wantsBios = boots === 'bios' || boots === 'both';
   if (layout.boots.length === 0) return out('There is no room for what starting needs; the medium holds data only.');
   const hasEsp =
-    layout.table.kind === 'gpt' ? parts.some((slot) => slot.role === 'esp') : parts.some((slot) => slot.fileSystem);
+    layout.table.kind === 'gpt'
+      ? parts.some((slot) => slot.role === 'esp')
+      : parts.some((slot) => slot.content?.kind === 'fat');
   if (wantsUefi && !hasEsp && existing.kind === 'stays')
     return out('The ESP that is on the medium already must be shared: none is planned in the range that you named.');
   if (wantsUefi && !hasEsp) return out('UEFI finds no ESP here.');

@@ -1,11 +1,12 @@
 /** The slots of a proposal, in the order of the medium, each with its reason. */
-import type { FileSystem, FreeSlot, Layout, PartitionSlot, Slot } from '../layout/document';
+import { exactText, GIB, inBinary, inBoth, MIB } from '../quantity/units';
+import type { ContentOf } from '../filesystems/shapes';
+import type { FreeSlot, Layout, PartitionSlot, Slot } from '../layout/document';
 import { derivedVolumeId } from '../layout/edits';
-import { exactBytes } from '../layout/medium-spec';
+import { exactBytes } from '../quantity/size-language';
 import { swapAdvice } from '../layout/swap';
 import { boardProfile } from '../medium/boards';
 import { isPlainFlash, type Medium } from '../medium/medium';
-import { exactText, inBinary, inBoth } from '../quantity/units';
 import type { Answers } from './answers';
 
 /** What a plan includes. */
@@ -31,11 +32,8 @@ export interface PlannedSlot {
   readonly reason: string;
 }
 
-const MIB = 2 ** 20;
-const GIB = 2 ** 30;
-
 /** A partition of the proposal. */
-type More = Partial<Omit<PartitionSlot, 'fileSystem'>> & { readonly fs?: Omit<FileSystem, 'volumeId'> };
+type More = Partial<Omit<PartitionSlot, 'content'>> & { readonly fat?: Omit<ContentOf<'fat'>, 'kind' | 'volumeId'> };
 
 /** Collects slots for one layout. */
 class Builder {
@@ -57,7 +55,7 @@ class Builder {
     return this.layout.boots;
   }
 
-  partition(id: string, name: string, size: string, reason: string, { fs, ...more }: More = {}): void {
+  partition(id: string, name: string, size: string, reason: string, { fat, ...more }: More = {}): void {
     const slot: PartitionSlot = {
       id,
       kind: 'partition',
@@ -65,7 +63,7 @@ class Builder {
       role: 'data',
       size,
       ...more,
-      ...(fs && { fileSystem: { ...fs, volumeId: derivedVolumeId(this.layout, id) } }),
+      ...(fat && { content: { kind: 'fat', ...fat, volumeId: derivedVolumeId(this.layout, id) } }),
     };
     this.lines.push({ slot, reason });
   }
@@ -113,7 +111,7 @@ function firmware(b: Builder): void {
       {
         role: 'boot',
         mount: '/boot',
-        fs: { kind: 'fat32', label: 'BOOT' },
+        fat: { variant: 32, label: 'BOOT' },
       },
     );
   else if (boots.includes('uefi') && site.table !== 'none' && !isSharedStick(b))
@@ -124,7 +122,7 @@ function firmware(b: Builder): void {
       `UEFI firmware starts from an ESP; ${inBinary(espSize(b))} hold loaders and kernels.`,
       {
         role: 'esp',
-        fs: { kind: 'fat', label: 'ESP' },
+        fat: { label: 'ESP' },
         mount: '/boot/efi',
       },
     );
@@ -191,7 +189,7 @@ function board(b: Builder): void {
       role: 'boot',
       mount: '/boot',
       ...(profile?.first === 'fat active' && { active: true }),
-      fs: { kind: b.space >= 2 * GIB ? 'fat32' : 'fat', label: 'BOOT' },
+      fat: { ...(b.space >= 2 * GIB && { variant: 32 as const }), label: 'BOOT' },
     },
   );
 }
@@ -222,7 +220,7 @@ function shared(b: Builder, size: string, reason: string, more: More = {}): void
     b.site.medium.logicalSector === 512 && b.space > 1900 * GIB && size.startsWith('rest')
       ? `${size.split(',')[0]}, at most 1900 GiB`
       : size;
-  b.partition('shared', 'Shared', limit, reason, { fs: { kind: 'fat', label: 'SHARED' }, ...more });
+  b.partition('shared', 'Shared', limit, reason, { fat: { label: 'SHARED' }, ...more });
 }
 
 const SHARE_REASONS = {

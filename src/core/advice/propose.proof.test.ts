@@ -1,6 +1,6 @@
 import { boardCombinations, START_MEDIA, startCombinations } from '@tests/start-combinations';
-import { check } from '../findings/check';
-import { stopsAmong } from '../findings/finding';
+import { check } from '../findings/layout/check';
+import { stopsAmong } from '../findings/layout/finding';
 import type { Layout, PartitionSlot } from '../layout/document';
 import { mediumOf } from '../layout/medium-spec';
 import { validateLayout } from '../layout/validate';
@@ -20,12 +20,14 @@ function served(answers: Answers, layout: Layout): Record<Question, boolean> {
   const parts = partitions(layout);
   const placement = place(layout);
   const isGpt = layout.table.kind === 'gpt';
-  const uefi = isGpt ? parts.some((slot) => slot.role === 'esp') : parts.some((slot) => slot.fileSystem);
+  const uefi = isGpt ? parts.some((slot) => slot.role === 'esp') : parts.some((slot) => slot.content?.kind === 'fat');
   const bios = isGpt ? parts.some((slot) => slot.role === 'bios-boot') : parts.some((slot) => slot.active);
   const board = layout.boots.includes('board');
   const boots = { uefi, bios, both: uefi && bios, board, nothing: true, unknown: true }[answers.boots];
   const swap = placement.placed.find(({ slot }) => slot.kind === 'partition' && slot.role === 'swap');
-  const fat = placement.placed.find(({ slot }) => slot.kind === 'partition' && slot.fileSystem && slot.role === 'data');
+  const fat = placement.placed.find(
+    ({ slot }) => slot.kind === 'partition' && slot.content?.kind === 'fat' && slot.role === 'data',
+  );
   const isFirst = fat !== undefined && fat.slot === parts[0];
   const use = {
     desktop: parts.some((slot) => slot.mount === '/') && parts.some((slot) => slot.mount === '/home'),

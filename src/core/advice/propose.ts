@@ -3,10 +3,14 @@
  * first; where it does not land without a stop, plainer ones follow, down to one partition over
  * everything. What an answer asks for and the layout does not give is named.
  */
-import { check } from '../findings/check';
-import { stopsAmong } from '../findings/finding';
+import { MIB } from '../quantity/units';
+import { settled } from '../layout/edits';
+import { LAYOUT_VERSION } from '../layout/vocabulary';
+import { check } from '../findings/layout/check';
+import { stopsAmong } from '../findings/layout/finding';
 import type { Layout, Machine } from '../layout/document';
-import { exactBytes, mediumOf } from '../layout/medium-spec';
+import { mediumOf } from '../layout/medium-spec';
+import { exactBytes } from '../quantity/size-language';
 import { boardProfile } from '../medium/boards';
 import { place } from '../placement/place';
 import { inBoth } from '../quantity/units';
@@ -33,7 +37,7 @@ function tableFor({ boots, board, readers, medium: spec }: Answers): TableChoice
   const medium = mediumOf(spec);
   const sectors = Math.floor(medium.capacity / medium.logicalSector);
   const isLarge = sectors > SECTOR_LIMIT;
-  const isSmallCard = medium.capacity < 256 * 2 ** 20 && (medium.kind === 'card' || medium.kind === 'stick');
+  const isSmallCard = medium.capacity < 256 * MIB && (medium.kind === 'card' || medium.kind === 'stick');
   const isRemovable = medium.kind === 'card' || medium.kind === 'stick';
   if (boots === 'board' && board) {
     const { tables, name } = boardProfile(board);
@@ -66,7 +70,7 @@ function bootsOf({ boots, medium }: Answers): Layout['boots'] {
 }
 
 function machineOf(answers: Answers, boots: Layout['boots'], table: Layout['table']['kind']): Machine | undefined {
-  const { use, memory, hibernates, board, biosWall, existing } = answers;
+  const { use, memory, hibernates, board, biosLimit, existing } = answers;
   const hasBios = boots.includes('bios') && table !== 'none';
   const isRemovable = answers.medium.kind === 'card' || answers.medium.kind === 'stick';
   const loader = table === 'gpt' ? 'bios boot partition' : isRemovable ? 'active partition' : 'gap';
@@ -76,7 +80,7 @@ function machineOf(answers: Answers, boots: Layout['boots'], table: Layout['tabl
     ...(hibernates && { hibernates: true }),
     ...(existing.kind === 'stays' && boots.includes('uefi') && { esp: 'kept' }),
     ...(hasBios && { loader }),
-    ...(hasBios && biosWall !== undefined && { biosWall }),
+    ...(hasBios && biosLimit !== undefined && { biosLimit }),
     ...(boots.includes('board') && board && { board: { family: board } }),
   };
   return Object.keys(machine).length > 0 ? machine : undefined;
@@ -111,7 +115,7 @@ function assembled(answers: Answers, fresh: Fresh, name: string, plan: Plan): Pr
   const isBare = !plan.boot;
   const choice: TableChoice = isBare
     ? {
-        kind: answers.existing.kind === 'stays' || mediumOf(answers.medium).capacity > 2 ** 20 ? 'mbr' : 'none',
+        kind: answers.existing.kind === 'stays' || mediumOf(answers.medium).capacity > MIB ? 'mbr' : 'none',
         because: 'Nothing more has room here.',
       }
     : tableFor(answers);
@@ -121,7 +125,7 @@ function assembled(answers: Answers, fresh: Fresh, name: string, plan: Plan): Pr
   const machine = machineOf(answers, boots, table.kind);
   const bare: Layout = {
     format: 'loess-layout',
-    version: 1,
+    version: LAYOUT_VERSION,
     name,
     date: fresh.date,
     medium: answers.medium,
@@ -131,7 +135,7 @@ function assembled(answers: Answers, fresh: Fresh, name: string, plan: Plan): Pr
     slots: [],
   };
   const lines = planSlots(answers, siteOf(answers, table.kind), plan, bare);
-  const layout = { ...bare, slots: lines.map((one) => one.slot) };
+  const layout = settled({ ...bare, slots: lines.map((one) => one.slot) });
   return {
     layout,
     lines: [

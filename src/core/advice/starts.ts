@@ -62,7 +62,7 @@ export const STARTS: readonly Start[] = [
   }),
   start('old-machine', 'Disk of an old machine', 'a 40 GB disk whose BIOS stops at 8.4 GB', {
     boots: 'bios',
-    biosWall: '8.4 GB',
+    biosLimit: '8.4 GB',
     use: 'desktop',
     memory: '512 MiB',
     medium: medium('disk', '40 GB', BYTES_512),

@@ -1,4 +1,5 @@
 /** Where bytes come from and go to. The core reads and writes through these and nothing else. */
+import { MIB } from '../quantity/units';
 import { type Copied, type Extent, lengthOf } from './extents';
 
 /** Random-access bytes of known length, read by ranges. */
@@ -39,10 +40,10 @@ export function memoryBlocks(bytes: Uint8Array, blank = false): BlockSource & Bl
 }
 
 /** Largest run of zeros that is written at once. */
-const ZERO_RUN = 1024 * 1024;
+const ZERO_RUN = MIB;
 
-/** What `pour` tells while it works, in bytes handed to the sink. */
-export interface PourOptions {
+/** What `writeAll` reports while it works, in bytes given to the sink. */
+export interface WriteAllOptions {
   readonly onWritten?: (bytes: number) => void;
   /** Called between writes; throws to stop. */
   readonly checkpoint?: () => Promise<void> | void;
@@ -50,7 +51,7 @@ export interface PourOptions {
   readonly stored?: (wanted: Copied) => Promise<Uint8Array>;
 }
 
-async function pieceOf(extent: Extent, at: number, length: number, zeros: Uint8Array, { stored }: PourOptions) {
+async function pieceOf(extent: Extent, at: number, length: number, zeros: Uint8Array, { stored }: WriteAllOptions) {
   if ('bytes' in extent) return extent.bytes.subarray(at, at + length);
   if ('zeros' in extent) return zeros.subarray(0, length);
   if (!stored) throw new Error('Stored content is to be copied, and nobody reads it.');
@@ -58,7 +59,11 @@ async function pieceOf(extent: Extent, at: number, length: number, zeros: Uint8A
 }
 
 /** Writes extents in their order. A blank sink is spared the zero fills; any other gets every byte. */
-export async function pour(extents: Iterable<Extent>, sink: BlockSink, options: PourOptions = {}): Promise<void> {
+export async function writeAll(
+  extents: Iterable<Extent>,
+  sink: BlockSink,
+  options: WriteAllOptions = {},
+): Promise<void> {
   const zeros = new Uint8Array(sink.blank ? 0 : ZERO_RUN);
   for (const extent of extents) {
     if ('zeros' in extent && sink.blank) continue;

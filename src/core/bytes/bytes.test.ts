@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { memoryBlocks, pour } from './blocks';
+import { memoryBlocks, writeAll } from './blocks';
 import { Coverage, type Extent, endOf, joined, shifted, type Span, without } from './extents';
 import { crc32, crcJoined } from './crc32';
 import { guidFrom } from './guid';
@@ -81,7 +81,7 @@ test('coverage knows exactly the bytes that were covered', () => {
   );
 });
 
-describe('pouring', () => {
+describe('writing extents', () => {
   const extents: Extent[] = [
     { offset: 2, bytes: Uint8Array.of(1, 2, 3) },
     { offset: 5, zeros: 3 },
@@ -89,14 +89,14 @@ describe('pouring', () => {
 
   test('a used target gets the zeros too', async () => {
     const target = new Uint8Array(10).fill(0xaa);
-    await pour(extents, memoryBlocks(target));
+    await writeAll(extents, memoryBlocks(target));
     expect([...target]).toEqual([0xaa, 0xaa, 1, 2, 3, 0, 0, 0, 0xaa, 0xaa]);
   });
 
   test('a blank target is spared them', async () => {
     const written: number[] = [];
     const target = new Uint8Array(10);
-    await pour(extents, memoryBlocks(target, true), { onWritten: (bytes) => written.push(bytes) });
+    await writeAll(extents, memoryBlocks(target, true), { onWritten: (bytes) => written.push(bytes) });
     expect([...target]).toEqual([0, 0, 1, 2, 3, 0, 0, 0, 0, 0]);
     expect(written).toEqual([3]);
   });
@@ -113,7 +113,7 @@ describe('pouring', () => {
     const checkpoint = () => {
       if (offsets.length === 2) throw new Error('stopped');
     };
-    await expect(pour([{ offset: 0, zeros: 10 * 2 ** 20 }], sink, { checkpoint })).rejects.toThrow('stopped');
+    await expect(writeAll([{ offset: 0, zeros: 10 * 2 ** 20 }], sink, { checkpoint })).rejects.toThrow('stopped');
     expect(offsets).toEqual([0, 2 ** 20]);
   });
 

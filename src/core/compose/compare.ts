@@ -1,18 +1,15 @@
 /** Comparing: what a survey found against what a placement meant, fact by fact. */
-import { hiddenSectors } from '../filesystems/fat/geometry';
-import { storedLabel } from '../filesystems/label';
-import { blobOf } from '../layout/contents';
+import { compareContent } from '../filesystems/readers';
+import { blobOf } from '../filesystems/supplied';
 import { TABLE_NAMES } from '../layout/vocabulary';
 import { isPartition, type PlacedPartition, type Placement } from '../placement/placement';
-import { pageSizeOf } from '../layout/swap';
+import { siteIn } from '../placement/site';
 import { roomOf } from '../placement/volumes';
 import { grouped } from '../quantity/units';
 import type { FoundGpt, FoundPartition, Survey } from '../survey/found';
-import { imageInside } from '../survey/image';
 import { storedName } from '../tables/gpt';
 import { typeCode, typeName } from '../tables/types';
 import { besideEntries } from './compose';
-import { volumeIdNumber } from './contents';
 
 /** One fact that was compared. `slot` is missing for facts about the table. */
 export interface Comparison {
@@ -51,84 +48,17 @@ function said(words: readonly string[]): string {
   return [...words].sort().join(', ') || 'none';
 }
 
-function compareExfat(meant: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
-  const { content, id } = meant.slot;
-  if (content?.kind !== 'exfat' || !meant.exfat?.ok) return [];
-  const geometry = meant.exfat.value;
-  const room = roomOf(meant, placement);
-  const volume = found?.inside.kind === 'exfat' ? found.inside.exfat : undefined;
-  const sound = (is: boolean | undefined) => (is === undefined ? undefined : is ? 'right' : 'wrong');
-  return [
-    fact(id, 'volume starts at', meant.start, volume?.partitionOffset),
-    fact(id, 'volume sectors', geometry.sectors, volume?.shape.volumeSectors),
-    fact(id, 'bytes per cluster', geometry.clusterBytes, volume?.shape.clusterBytes),
-    fact(id, 'clusters', geometry.clusters, volume?.shape.clusters),
-    fact(id, 'data starts at', geometry.heapOffset, volume?.shape.heapOffset),
-    fact(id, 'volume id', volumeIdNumber(content.volumeId).toString(16), volume?.serial.toString(16)),
-    fact(id, 'label', content.label ?? '', volume?.label),
-    fact(id, 'checksum of the boot region', 'right', sound(volume?.regionSound)),
-    fact(id, 'checksum of its copy', 'right', sound(volume?.copySound)),
-    fact(id, 'free clusters, counted', room && room.clusters - room.used, volume?.free),
-  ];
-}
-
-function compareSwap(meant: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
-  const { content, id } = meant.slot;
-  if (content?.kind !== 'swap') return [];
-  const known = found?.inside.kind === 'known' ? found.inside.content : undefined;
-  return [
-    fact(id, 'content', `swap, ${pageSizeOf(content, placement.layout) / 1024} KiB pages`, known?.name),
-    fact(id, 'UUID', content.uuid, known?.id),
-    fact(id, 'label', content.label ?? '', known && (known.label ?? '')),
-  ];
-}
-
-/** What was recognised in a prepared image before is recognised in its place. */
-function compareImage(meant: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
-  const { content, id } = meant.slot;
-  const image = content?.kind === 'image' ? blobOf(content.sha256, placement.contents)?.image : undefined;
-  if (!image || image.disk !== undefined) return [];
-  const inside = found && imageInside(found.inside);
-  return [
-    fact(id, 'content', image.name, inside?.name),
-    fact(id, 'id', image.id ?? '', inside && (inside.id ?? '')),
-    fact(id, 'label', image.label ?? '', inside && (inside.label ?? '')),
-  ];
-}
-
-function compareVolume(meant: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
-  const { fileSystem, id } = meant.slot;
-  if (!fileSystem || !meant.fat?.ok) return [];
-  const geometry = meant.fat.value;
-  const volume = found?.inside.kind === 'fat' ? found.inside.fat : undefined;
-  const shape = volume?.shape;
-  const label = storedLabel(fileSystem.label ?? '').text;
-  const room = roomOf(meant, placement);
-  const free = room && room.clusters - room.used;
-  const yes = (value: boolean | undefined, good: string, bad: string) =>
-    value === undefined ? undefined : value ? good : bad;
-  return [
-    fact(id, 'variant', `FAT${geometry.variant}`, shape && `FAT${shape.variant}`),
-    fact(id, 'volume starts at', hiddenSectors(meant.start), volume?.hidden),
-    fact(id, 'volume sectors', geometry.totalSectors, shape?.totalSectors),
-    fact(id, 'bytes per cluster', geometry.clusterBytes, shape && shape.sectorsPerCluster * shape.sectorSize),
-    fact(id, 'clusters', geometry.clusters, shape?.clusters),
-    fact(id, 'data starts at', geometry.dataStart, shape?.dataStart),
-    fact(id, 'root directory entries', geometry.variant === 32 ? 0 : geometry.rootEntries, shape?.rootEntries),
-    fact(id, 'media byte', geometry.headers.media, volume?.media),
-    fact(id, 'volume id', volumeIdNumber(fileSystem.volumeId).toString(16), volume?.volumeId.toString(16)),
-    fact(id, 'label in the header', label, volume?.labelInHeader),
-    fact(id, 'label in the root directory', label, volume?.root.label),
-    ...(geometry.variant === 32
-      ? [
-          fact(id, 'free clusters, told', free, volume?.freeTold),
-          fact(id, 'boot sector copy', 'equal', yes(volume?.backupAgrees, 'equal', 'different')),
-        ]
-      : []),
-    fact(id, 'free clusters, counted', free, volume?.freeCounted),
-    fact(id, 'second FAT', 'equal', yes(volume?.fatsAgree, 'equal', 'different')),
-    fact(id, 'clean mark', 'set', yes(volume?.cleanlyUnmounted, 'set', 'missing')),
-  ];
+function compareInside(placed: PlacedPartition, found: FoundPartition | undefined, placement: Placement): Comparison[] {
+  const { content, id } = placed.slot;
+  if (!content) return [];
+  const meant = {
+    content,
+    site: siteIn(placed, placement),
+    made: placed.made,
+    room: roomOf(placed, placement),
+    image: content.kind === 'image' ? blobOf(content.sha256, placement.contents)?.image : undefined,
+  };
+  return compareContent(meant, found?.inside).map(([name, said, read]) => fact(id, name, said, read));
 }
 
 function comparePartition(
@@ -142,10 +72,7 @@ function comparePartition(
     fact(id, 'first sector', meant.start, found?.start),
     ...(meant.entry ? [fact(id, 'sectors', meant.sectors, found?.sectors)] : []),
     ...compareEntry(meant, found, isGpt),
-    ...compareVolume(meant, found, placement),
-    ...compareExfat(meant, found, placement),
-    ...compareSwap(meant, found, placement),
-    ...compareImage(meant, found, placement),
+    ...compareInside(meant, found, placement),
   ];
 }
 
@@ -198,7 +125,7 @@ function protectedSectors(placement: Placement): number {
 
 /** True where the medium has no table and holds a file of no known kind. */
 function broughtAsIs({ layout }: Placement): boolean {
-  return layout.slots.some((slot) => slot.kind === 'partition' && slot.content?.kind === 'blob');
+  return layout.slots.some((slot) => slot.kind === 'partition' && slot.content?.kind === 'file');
 }
 
 function compareTable(placement: Placement, survey: Survey): Comparison[] {

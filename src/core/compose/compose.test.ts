@@ -1,19 +1,19 @@
+import { MIB } from '../quantity/units';
 import { readFileSync } from 'node:fs';
-import fc from 'fast-check';
 import { PATIENCE } from '@tests/patience';
 import { fatPart, free, GPT_TABLE, layoutOn, NO_TABLE, noise, part, raw } from '@tests/samples';
-import { memoryBlocks, pour } from '../bytes/blocks';
+import { memoryBlocks, writeAll } from '../bytes/blocks';
 import { endOf, type Extent, lengthOf } from '../bytes/extents';
-import { check } from '../findings/check';
-import { stopsAmong } from '../findings/finding';
-import { checkSurvey } from '../findings/survey';
+import { check } from '../findings/layout/check';
+import { stopsAmong } from '../findings/layout/finding';
+import { checkSurvey } from '../findings/survey/check';
 import type { Layout } from '../layout/document';
 import { place } from '../placement/place';
 import { surveyMedium } from '../survey/survey';
 import { compare } from './compare';
 import { compose } from './compose';
+import fc from 'fast-check';
 
-const MIB = 2 ** 20;
 const GAUGE = JSON.parse(readFileSync('demo/gauge-logger.json', 'utf8')) as Layout;
 
 function extentsOf(layout: Layout): Extent[] {
@@ -27,7 +27,7 @@ async function builtOnNoise(layout: Layout, seed = 3) {
   const old = bytes.slice();
   const blocks = memoryBlocks(bytes);
   const ranges = compose(placement);
-  await pour(
+  await writeAll(
     ranges.map((range) => range.extent),
     blocks,
   );
@@ -97,7 +97,7 @@ test(
   'any accepted layout, built onto a target full of noise, reads back clean',
   async () => {
     const size = fc.constantFrom('3 MiB', '34 MiB', '36000001 B', 'rest', 'rest, at most 50 MiB', '500 KiB');
-    const content = fc.constantFrom('none', 'free', 'fat', 'fat12', 'fat16', 'fat32');
+    const content = fc.constantFrom('none' as const, 'free' as const, undefined, 12 as const, 16 as const, 32 as const);
     const padding = fc.constantFrom(undefined, 'root directory', 'none');
     const slot = fc.record({ size, content, padding });
     const table = fc.constantFrom<Layout['table']>({ kind: 'mbr', signature: '6d617272' }, GPT_TABLE, NO_TABLE);
@@ -115,7 +115,7 @@ test(
             if (one.content === 'free' && kind.kind !== 'none') return free(`f${i}`, one.size);
             if (one.content === 'none' || one.content === 'free') return part(`p${i}`, one.size);
             const more = {
-              kind: one.content as 'fat',
+              variant: one.content,
               label: `GAUGE ${i}`,
               ...(one.padding && { padding: one.padding as 'none' }),
             };
@@ -147,7 +147,7 @@ test(
 );
 
 /** What a survey may say of a sound build over noise: old bytes where nobody claims them, a medium of nothing. */
-const TOLERATED = ['found/data-between-partitions', 'found/no-table-and-no-volume'];
+const TOLERATED = ['found-place/data-between-partitions', 'found-table/no-table-and-no-volume'];
 
 describe('the comparison notices', () => {
   const layout = layoutOn('100 MiB', [fatPart('a', '50 MiB', { label: 'TIDELOG' }), part('b', 'rest')]);

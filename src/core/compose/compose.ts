@@ -7,6 +7,7 @@
  * partition, in the free clusters of a volume too. It yields to everything else. What a supplied
  * file leaves of a raw range is cleared whole.
  */
+import { MIB } from '../quantity/units';
 import { type Copied, endOf, type Span, without } from '../bytes/extents';
 import type { Table } from '../layout/document';
 import { hybridType } from '../placement/entries';
@@ -17,7 +18,7 @@ import { encodeChain, encodeMbr } from '../tables/mbr';
 import { contentRanges, type DefinedRange } from './contents';
 
 /** How far from each end old structures are looked for. */
-const CLEARED = 1024 * 1024;
+const CLEARED = MIB;
 
 function mbrRanges(placement: Placement, signature: number): DefinedRange[] {
   const { sectorSize, containers } = placement;

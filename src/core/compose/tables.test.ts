@@ -1,9 +1,9 @@
 /** Tables of every shape, composed and read back by the survey: what was placed is what is found. */
 import { fatPart, free, GPT_TABLE, layoutOn, part, raw } from '@tests/samples';
 import type { Layout } from '../layout/document';
-import { check } from '../findings/check';
-import { stopsAmong } from '../findings/finding';
-import { checkSurvey } from '../findings/survey';
+import { check } from '../findings/layout/check';
+import { stopsAmong } from '../findings/layout/finding';
+import { checkSurvey } from '../findings/survey/check';
 import { place } from '../placement/place';
 import { isEntered } from '../placement/placement';
 import { surveyMedium } from '../survey/survey';

@@ -2,19 +2,19 @@
  * Hostile volumes: filled ones with bytes changed in headers, FATs and directories, walked to the
  * end. Whatever they say, a walk ends soon, reads nothing outside of the source, and fails in one way only.
  */
+import { MIB } from '../quantity/units';
 import { anyTree, inMemory, overNoise, Shelf } from '@tests/filled';
 import { PATIENCE } from '@tests/patience';
-import fc from 'fast-check';
 import type { Extent } from '../bytes/extents';
 import { exfatGeometry } from './exfat/geometry';
 import { formatExfat } from './exfat/format';
 import { formatFat } from './fat/format';
 import { fatGeometry } from './fat/geometry';
 import type { Variant } from './fat/variants';
-import { openVolume } from './open';
+import { openVolume } from './readers';
 import { BrokenChain, walk } from './volume';
+import fc from 'fast-check';
 
-const MIB = 2 ** 20;
 const DATE = '2026-03-01T12:00:00';
 /** Most entries that are walked, and most pieces of one file: a mutant may have folders without end. */
 const MOST_ENTRIES = 3000;

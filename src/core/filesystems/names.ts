@@ -1,8 +1,7 @@
 /**
- * Names in FAT and exFAT volumes: what a long name may hold ("FAT Long Directory Entries" of the
- * published FAT32 specification; "FileName Field", 7.7.3 of the exFAT specification, which allows
- * blanks and points at both ends and every code above 1Fh that is not listed), and which names are
- * one name to a reader that does not mind case.
+ * Names in volumes: what a long name of FAT may hold ("FAT Long Directory Entries" of the published
+ * FAT32 specification), what other kinds say beside it, and which names are one name to a reader
+ * that does not mind case.
  */
 import { upcased } from './upcase';
 
@@ -12,19 +11,25 @@ const NAME_LIMIT = 255;
 /** U+FFFF fills up the last piece of a name, U+FFFE is no character either. */
 const NO_CHARACTER = /[\ufffe\uffff]/u;
 const FORBIDDEN = /[\u0000-\u001f"*/:<>?\\|\u007f]/u;
-const FORBIDDEN_EXFAT = /[\u0000-\u001f"*/:<>?\\|]/u;
 const HALF = /\p{Cs}/u;
 
-/** What a name is for. */
-export type NamedVolume = 'FAT' | 'exFAT';
+/** What the names of a kind of volume may hold. */
+export interface NameRules {
+  /** Characters that no name has. */
+  readonly forbidden: RegExp;
+  /** Blanks and points at the ends, and codes that stand for no character, are names like others. */
+  readonly takesAllElse: boolean;
+}
+
+export const FAT_NAMES: NameRules = { forbidden: FORBIDDEN, takesAllElse: false };
 
 /** Why a name cannot be stored; undefined for one that can. */
-export function nameTrouble(name: string, volume: NamedVolume = 'FAT'): string | undefined {
-  const bad = (volume === 'FAT' ? FORBIDDEN : FORBIDDEN_EXFAT).exec(name)?.[0];
+export function nameTrouble(name: string, { forbidden, takesAllElse }: NameRules = FAT_NAMES): string | undefined {
+  const bad = forbidden.exec(name)?.[0];
   if (bad !== undefined) return bad < ' ' || bad === '\u007f' ? 'has a control character' : `has the character ${bad}`;
   if (name.length > NAME_LIMIT) return `is longer than ${NAME_LIMIT} characters`;
   if (HALF.test(name)) return 'has half a character';
-  if (volume === 'exFAT') return name === '.' || name === '..' ? 'stands for a folder itself' : undefined;
+  if (takesAllElse) return name === '.' || name === '..' ? 'stands for a folder itself' : undefined;
   if (/[. ]$/.test(name)) return `ends with a ${name.endsWith('.') ? 'point' : 'space'}, which readers drop`;
   if (name.startsWith(' ')) return 'begins with a space, which readers drop';
   return NO_CHARACTER.test(name) ? 'has a code that stands for no character' : undefined;

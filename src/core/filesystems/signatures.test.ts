@@ -1,4 +1,5 @@
-import { MIB, mbr, extAt } from '@tests/found-base';
+import { extAt, mbr } from '@tests/found-base';
+import { MIB } from '@/core/quantity/units';
 import type { FoundImage } from '@tests/found-image';
 import { surveyMedium } from '../survey/survey';
 

@@ -4,7 +4,6 @@
  */
 
 import { dashed } from '../bytes/guid';
-import { volumeIdText } from './label';
 
 /** What a mark says. Sizes in bytes. */
 export interface KnownContent {
@@ -28,7 +27,7 @@ const upToZero = (bytes: Uint8Array): Uint8Array => {
 };
 
 /** Labels of everything but FAT and NTFS are bytes that systems show as UTF-8. */
-const utf8 = (bytes: Uint8Array): string => new TextDecoder('utf-8').decode(upToZero(bytes));
+export const utf8 = (bytes: Uint8Array): string => new TextDecoder('utf-8').decode(upToZero(bytes));
 
 /** Text of the characters that ISO 9660 and LUKS allow, padded with blanks. */
 const latin = (bytes: Uint8Array): string => String.fromCharCode(...upToZero(bytes)).trimEnd();
@@ -36,12 +35,12 @@ const latin = (bytes: Uint8Array): string => String.fromCharCode(...upToZero(byt
 const hex = (bytes: Uint8Array): string => [...bytes].map((byte) => byte.toString(16).padStart(2, '0')).join('');
 
 /** A UUID stored as it is written. */
-function uuid(bytes: Uint8Array): string {
+export function uuid(bytes: Uint8Array): string {
   return dashed(hex(bytes));
 }
 
 /** Reading from the head of a partition; what lies beyond it reads as zeros. */
-class Head {
+export class Head {
   private readonly view: DataView;
 
   constructor(private readonly bytes: Uint8Array) {
@@ -76,7 +75,8 @@ class Head {
   }
 }
 
-const times = (count: number | undefined, unit: number): number | undefined => {
+/** So many units of so many bytes; undefined where that is no safe integer. */
+export const times = (count: number | undefined, unit: number): number | undefined => {
   const size = (count ?? NaN) * unit;
   return Number.isSafeInteger(size) ? size : undefined;
 };
@@ -84,7 +84,8 @@ const times = (count: number | undefined, unit: number): number | undefined => {
 /** Leaves out what is not known. */
 type Told = { [Key in keyof Omit<KnownContent, 'name'>]: KnownContent[Key] | undefined };
 
-function content(name: string, more: Told = {}): KnownContent {
+/** What a signature says, without what is not known. */
+export function content(name: string, more: Told = {}): KnownContent {
   const told = Object.entries(more).filter(([, value]) => value !== undefined && value !== '');
   return { name, ...(Object.fromEntries(told) as Partial<KnownContent>) };
 }
@@ -109,24 +110,12 @@ function ext(head: Head): KnownContent {
   });
 }
 
-/** Page sizes at whose end the mark of swap may stand. */
-const PAGES = [4096, 16_384, 65_536];
+/** Looks for one signature in the first and last bytes of a partition. */
+export type Recogniser = (head: Head, tail: Uint8Array) => KnownContent | undefined;
 
-function swap(head: Head): KnownContent | undefined {
-  const page = PAGES.find((size) => head.has(size - 10, 'SWAPSPACE2'));
-  if (page === undefined) return undefined;
-  const label = utf8(head.slice(1052, 16));
-  return content(`swap, ${page / 1024} KiB pages`, {
-    label,
-    id: uuid(head.slice(1036, 16)),
-    size: times(head.u32(1028) + 1, page),
-  });
-}
-
-type Look = (head: Head, tail: Uint8Array) => KnownContent | undefined;
-
-const marked =
-  (at: number, mark: string | readonly number[], tell: (head: Head) => KnownContent): Look =>
+/** A recogniser of a fixed signature at a byte of the head. */
+export const marked =
+  (at: number, mark: string | readonly number[], tell: (head: Head) => KnownContent): Recogniser =>
   (head) =>
     head.has(at, mark) ? tell(head) : undefined;
 
@@ -181,30 +170,30 @@ function iso9660(head: Head): KnownContent {
   });
 }
 
-/** Each look in turn; those of containers come first, because a file system may show through them. */
-const LOOKS: readonly Look[] = [
+/** Containers: they are looked for first, because a file system may show through them. */
+export const CONTAINERS: readonly Recogniser[] = [
   marked(0, [...'LUKS'].map((c) => c.charCodeAt(0)).concat(0xba, 0xbe), (head) =>
     content('LUKS', { id: latin(head.slice(168, 40)) }),
   ),
   marked(3, '-FVE-FS-', named('encrypted NTFS')),
   (head) => (LVM_SECTORS.some((at) => head.has(at, 'LABELONE')) ? content('LVM') : undefined),
   raid,
-  marked(3, 'NTFS    ', (head) =>
-    content('NTFS', {
-      // A number of 64 bits, its highest digit first.
-      id: hex(head.slice(72, 8).slice().reverse()).toUpperCase(),
-      size: times(head.u64(40), head.u16(11)),
-      sectorSize: head.u16(11) || undefined,
-    }),
-  ),
-  marked(3, 'EXFAT   ', (head) =>
-    content('exFAT', {
-      id: volumeIdText(head.u32(100)),
-      size: times(head.u64(72), 2 ** Math.min(12, head.slice(108, 1)[0] ?? 0)),
-    }),
-  ),
-  marked(1024 + 56, [0x53, 0xef], ext),
-  swap,
+];
+
+/** NTFS. */
+export const NTFS: Recogniser = marked(3, 'NTFS    ', (head) =>
+  content('NTFS', {
+    // A number of 64 bits, its highest digit first.
+    id: hex(head.slice(72, 8).slice().reverse()).toUpperCase(),
+    size: times(head.u64(40), head.u16(11)),
+    sectorSize: head.u16(11) || undefined,
+  }),
+);
+
+export const EXT: Recogniser = marked(1024 + 56, [0x53, 0xef], ext);
+
+/** What is looked for last. */
+export const OTHERS: readonly Recogniser[] = [
   marked(0, 'XFSB', (head) =>
     content('XFS', {
       label: utf8(head.slice(108, 12)),
@@ -233,13 +222,3 @@ const LOOKS: readonly Look[] = [
   marked(32, 'NXSB', named('APFS')),
   zfs,
 ];
-
-/** What the marks in the first and last bytes of a partition say; undefined where there is none that is known. */
-export function recognise(head: Uint8Array, tail: Uint8Array): KnownContent | undefined {
-  const reading = new Head(head);
-  for (const look of LOOKS) {
-    const found = look(reading, tail);
-    if (found) return found;
-  }
-  return undefined;
-}

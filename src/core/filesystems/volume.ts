@@ -1,4 +1,5 @@
 /** What a volume that was read offers, whatever its kind: folders to list and files to read. */
+import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
 import { joined } from '../bytes/extents';
 import type { FileAttribute } from './tree';
@@ -111,8 +112,8 @@ export interface Volume {
   pieces(file: VolumeEntry): AsyncGenerator<Piece>;
 }
 
-/** Bytes that are read and handed on at a time. */
-const WINDOW = 1024 * 1024;
+/** Bytes that are read at a time. */
+const WINDOW = MIB;
 
 /** The content of a file, what was never written as zeros. Throws a BrokenChain. */
 export async function* contentOf(volume: Volume, source: BlockSource, file: VolumeEntry): AsyncGenerator<Uint8Array> {

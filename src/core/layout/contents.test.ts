@@ -1,16 +1,9 @@
 /** What a document refers to, and how slots get and lose their files. */
+import type { ContentOf } from '../filesystems/shapes';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part, raw } from '@tests/samples';
 import type { Tree } from '../filesystems/tree';
-import {
-  blobOf,
-  contentsOf,
-  fillingOf,
-  NO_CONTENTS,
-  referredTo,
-  saysWhatIsInside,
-  treeOfSlot,
-  withFiles,
-} from './contents';
+import { fillingOf, referredTo, namesContents, treeOfSlot, withFiles } from './contents';
+import { blobOf, contentsOf, NO_CONTENTS } from '../filesystems/supplied';
 import type { PartitionSlot, RawSlot, Slot } from './document';
 
 const sum = (digit: string) => digit.repeat(64);
@@ -21,7 +14,7 @@ const loader: RawSlot = { ...(raw('loader', '8 KiB', '32 KiB') as RawSlot), blob
 const boot = fatPart('boot', '40 MiB', { files: sum('2'), code: file('3') });
 const wide = part('wide', '40 MiB', { content: { ...EXFAT, files: sum('4') } });
 const system = part('system', '40 MiB', { content: { kind: 'image', ...file('5') } });
-const other = part('other', '40 MiB', { content: { kind: 'blob', ...file('1') } });
+const other = part('other', '40 MiB', { content: { kind: 'file', ...file('1') } });
 
 test('everything that is named is named once, trees and other files apart', () => {
   const slots: Slot[] = [loader, boot, wide, system, other, { id: 'f', kind: 'free', name: 'F', size: 'rest' }];
@@ -38,21 +31,21 @@ test.each<[string, Slot[], boolean]>([
   ['boot code of a volume', [fatPart('a', 'rest', { code: file('3') })], true],
   ['a loader', [loader], true],
   ['a raw range without one', [raw('loader', '8 KiB', '32 KiB')], false],
-  ['zeros', [part('a', 'rest', { content: { kind: 'overwritten' } })], true],
+  ['zeros', [part('a', 'rest', { content: { kind: 'zeros' } })], true],
 ])('%s: the layout says what is inside, or does not', (_, slots, says) => {
-  expect(saysWhatIsInside(layoutOn('1 GiB', slots))).toBe(says);
+  expect(namesContents(layoutOn('1 GiB', slots))).toBe(says);
 });
 
 test('boot code of sector 0 says what is inside too', () => {
-  expect(saysWhatIsInside(layoutOn('1 GiB', [], { table: { ...GPT_TABLE, code: file('6') } }))).toBe(true);
-  expect(saysWhatIsInside(layoutOn('1 GiB', [], { table: GPT_TABLE }))).toBe(false);
+  expect(namesContents(layoutOn('1 GiB', [], { table: { ...GPT_TABLE, code: file('6') } }))).toBe(true);
+  expect(namesContents(layoutOn('1 GiB', [], { table: GPT_TABLE }))).toBe(false);
 });
 
 test('files are put into what can hold them, and taken out, and all else stays', () => {
   const change = (slot: PartitionSlot, files: string | undefined) => ({ ...slot, ...withFiles(slot, files) });
   expect(fillingOf(change(boot, sum('7')))).toMatchObject({ files: sum('7') });
-  expect(change(boot, sum('7')).fileSystem!.code).toEqual(file('3'));
-  expect(change(boot, undefined).fileSystem).toEqual(fatPart('boot', '40 MiB', { code: file('3') }).fileSystem);
+  expect((change(boot, sum('7')).content as ContentOf<'fat'>).code).toEqual(file('3'));
+  expect(change(boot, undefined).content).toEqual(fatPart('boot', '40 MiB', { code: file('3') }).content);
   expect(change(wide, undefined).content).toEqual(EXFAT);
   expect(change(system, sum('7'))).toEqual(system);
   expect(fillingOf(system)).toBeUndefined();

@@ -8,7 +8,6 @@ const FIELD_NAMES: Readonly<Record<string, string>> = {
   role: 'role',
   type: 'type',
   active: 'active mark',
-  fileSystem: 'file system',
   content: 'content',
   blob: 'loader file',
   mount: 'mount point',

@@ -4,19 +4,17 @@
  * the published JSON Schema are all taken from it. Keys are written in the order given here.
  */
 import { z } from 'zod';
-import { PADDINGS } from '../filesystems/fat/geometry';
-import { PAGE_SIZES } from '../filesystems/swap';
-import { SHA256 } from '../filesystems/tree';
+import { anyGuid, guid, line, LINE, LINE_ERROR, sizeText, storedPart } from '../filesystems/fields';
+import { contentShape } from '../filesystems/shapes';
+import { pageSize } from '../filesystems/swap/shape';
 import { BOARD_FAMILIES, FIRST_RULES } from '../medium/boards';
 import { MEDIUM_KINDS } from '../medium/medium';
-import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
 import { ATTRIBUTES } from '../tables/gpt';
 import {
-  BIOS_WALL_NAMES,
+  BIOS_LIMIT_NAMES,
   BOOTS,
   CONTAINER_TYPES,
   CYLINDERS,
-  FILE_SYSTEMS,
   HYBRID_LIMIT,
   LAYOUT_NAME_LIMIT,
   LOADERS,
@@ -29,36 +27,11 @@ import {
   TABLES,
   TYPE_CODE,
   USES,
-  VOLUME_ID,
+  LAYOUT_VERSION,
 } from './vocabulary';
 
-/** Newest version of the document that this program reads and the only one it writes. */
-export const LAYOUT_VERSION = 1;
 /** Most accepted risks of a layout. */
 const ACCEPTED_LIMIT = 512;
-
-/** One line of visible text. */
-const LINE = /^[^\p{Cc}\p{Zl}\p{Zp}]*$/u;
-const line = (most: number) => z.string().min(1).max(most).regex(LINE, 'must be one line without control characters');
-
-/** A size text; `reader` decides which part of the size language is allowed here. */
-const sizeText = (format: 'size' | 'exact-size') => {
-  const reader = format === 'size' ? parseSize : parseExact;
-  return (
-    z
-      .string()
-      .min(1)
-      .max(SIZE_TEXT_LIMIT)
-      // One line without blanks around it, so that it can stand in a slot line.
-      .overwrite((text) => text.replace(/[\t-\r\u2028\u2029]+/g, ' ').trim())
-      .superRefine((text, context) => {
-        const read = reader(text);
-        if (!read.ok)
-          context.addIssue({ code: 'custom', message: `${read.error.message} (character ${read.error.at + 1})` });
-      })
-      .meta({ format: `loess-${format}` })
-  );
-};
 
 const sectorSize = z.union([z.literal(512), z.literal(4096)]);
 const slotId = z.string().regex(/^[a-z][a-z0-9-]{0,31}$/, 'must be lower-case letters, digits and dashes');
@@ -80,14 +53,13 @@ const medium = z.strictObject({
 });
 
 const place = sizeText('exact-size').or(z.literal('0'));
-const pageSize = z.union(PAGE_SIZES.map((size) => z.literal(size)));
 
 /** A board: one of the families that are known here, or a profile of one's own. */
 const board = z.union([
   z.strictObject({ family: z.enum(BOARD_FAMILIES) }),
   z.strictObject({
     name: line(SLOT_NAME_LIMIT),
-    source: z.string().max(200).regex(LINE, 'must be one line without control characters').optional(),
+    source: z.string().max(200).regex(LINE, LINE_ERROR).optional(),
     ranges: z
       .array(
         z.strictObject({
@@ -113,60 +85,10 @@ const machine = z.strictObject({
   esp: z.enum(['elsewhere', 'kept']).optional(),
   root: z.literal('elsewhere').optional(),
   loader: z.enum(LOADERS).optional(),
-  biosWall: z.enum(BIOS_WALL_NAMES).optional(),
+  biosLimit: z.enum(BIOS_LIMIT_NAMES).optional(),
   board: board.optional(),
   /** Bytes of a memory page of its kernel. */
   pageSize: pageSize.optional(),
-});
-
-/** A GUID in either case; it is kept in lower case. */
-const anyGuid = (message: string) =>
-  z
-    .string()
-    .regex(/^[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12}$/, message)
-    .overwrite((text) => text.toLowerCase());
-const guid = anyGuid('must be a GUID');
-
-const sha256 = z.string().regex(SHA256, 'must be a SHA-256, 64 hexadecimal digits in lower case');
-
-/** A file that a person supplied, known by its content; the name is for people. */
-const stored = z.strictObject({ sha256, name: line(255), size: z.int().min(0) });
-
-/** A part of a supplied file: from a byte on, and so many of them; without figures the whole. */
-const storedPart = stored.extend({ from: z.int().min(0).optional(), take: z.int().min(1).optional() });
-
-const volumeId = z.string().regex(VOLUME_ID, 'must be eight hexadecimal digits, as in 3A1F-77C0');
-const anyLabel = z.string().max(64).regex(LINE, 'must be one line without control characters').optional();
-
-/** Files of a volume: the SHA-256 of the text of their tree, and whose times they have. */
-const filling = { files: sha256.optional(), times: z.literal('of the files').optional() };
-
-/** What is in a partition instead of a FAT file system. */
-const content = z.discriminatedUnion('kind', [
-  z.strictObject({
-    kind: z.literal('exfat'),
-    cluster: sizeText('exact-size').optional(),
-    label: anyLabel,
-    volumeId,
-    ...filling,
-  }),
-  z.strictObject({ kind: z.literal('swap'), label: anyLabel, uuid: guid, pageSize: pageSize.optional() }),
-  /** A prepared image of a file system, put in as it is; on request with the place written into its header. */
-  stored.extend({ kind: z.literal('image'), hidden: z.literal('corrected').optional() }),
-  stored.extend({ kind: z.literal('blob') }),
-  z.strictObject({ kind: z.literal('overwritten') }),
-]);
-
-const fileSystem = z.strictObject({
-  kind: z.enum(FILE_SYSTEMS),
-  cluster: sizeText('exact-size').optional(),
-  rootEntries: z.int().min(1).max(65_535).optional(),
-  padding: z.enum(PADDINGS).optional(),
-  label: anyLabel,
-  volumeId,
-  ...filling,
-  /** Boot code for its boot sector. */
-  code: stored.optional(),
 });
 
 /** Where a slot stands, beside its size: pinned, on a grain of its own, ending on it. */
@@ -193,8 +115,8 @@ const partition = z.strictObject({
   partitionId: guid.optional(),
   attributes: z.array(z.enum(ATTRIBUTES)).max(ATTRIBUTES.length).optional(),
   active: z.literal(true).optional(),
-  fileSystem: fileSystem.optional(),
-  content: content.optional(),
+  /** What is inside; where nothing is said, it is left to its system, and a swap partition is made swap. */
+  content: contentShape.optional(),
   mount: z.string().max(200).regex(MOUNT_POINT, 'must be a path that begins with /').optional(),
 });
 
@@ -252,7 +174,7 @@ export const layoutShape = z.strictObject({
   format: z.literal('loess-layout'),
   version: z.literal(LAYOUT_VERSION),
   name: line(LAYOUT_NAME_LIMIT),
-  story: z.string().max(400).regex(LINE, 'must be one line without control characters').optional(),
+  story: z.string().max(400).regex(LINE, LINE_ERROR).optional(),
   date: z
     .string()
     .regex(
@@ -273,13 +195,6 @@ export type Slot = Layout['slots'][number];
 export type PartitionSlot = Extract<Slot, { kind: 'partition' }>;
 export type RawSlot = Extract<Slot, { kind: 'raw' }>;
 export type FreeSlot = Extract<Slot, { kind: 'free' }>;
-export type FileSystem = NonNullable<PartitionSlot['fileSystem']>;
-export type Content = NonNullable<PartitionSlot['content']>;
-export type ExfatContent = Extract<Content, { kind: 'exfat' }>;
-export type SwapContent = Extract<Content, { kind: 'swap' }>;
-export type ImageContent = Extract<Content, { kind: 'image' }>;
-export type Stored = z.infer<typeof stored>;
-export type StoredPart = z.infer<typeof storedPart>;
 export type MediumSpec = Layout['medium'];
 export type Table = Layout['table'];
 export type Machine = NonNullable<Layout['machine']>;

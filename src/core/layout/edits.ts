@@ -2,8 +2,9 @@
  * Edits: every change of a layout, as plain data and one pure function. An edit never
  * mutates; it gives a new layout in which everything untouched is the same object.
  */
-import { guidFrom, hashText } from '../bytes/guid';
-import { volumeIdText } from '../filesystems/label';
+import { guidFrom } from '../bytes/guid';
+import { kindNamed, kindOf, KINDS } from '../filesystems/kinds';
+import type { Content, ContentKind } from '../filesystems/shapes';
 import { nameInSize, parseSize } from '../quantity/size-language';
 import type { FreeSlot, Layout, Machine, PartitionSlot, RawSlot, Slot } from './document';
 
@@ -50,8 +51,25 @@ function followed(layout: Layout, slot: Slot, renamed: string, name: string | un
   return meant?.id === renamed ? { ...slot, size: `same as ${nameInSize(name)}` } : slot;
 }
 
+/** A swap partition of which nothing else is said is made swap; the others are left as they are. */
+export function settled(layout: Layout): Layout {
+  if (!layout.slots.some(isBareSwap)) return layout;
+  const slots = layout.slots.map((slot): Slot =>
+    isBareSwap(slot) ? { ...slot, content: freshContent('swap', layout, slot.id) } : slot,
+  );
+  return { ...layout, slots };
+}
+
+function isBareSwap(slot: Slot): slot is PartitionSlot {
+  return slot.kind === 'partition' && slot.role === 'swap' && slot.content === undefined;
+}
+
 /** Applies an edit. Naming a slot that is not there changes nothing. */
 export function applyEdit(layout: Layout, edit: Edit): Layout {
+  return settled(applied(layout, edit));
+}
+
+function applied(layout: Layout, edit: Edit): Layout {
   switch (edit.do) {
     case 'add slot': {
       const index = Math.max(0, Math.min(edit.index, layout.slots.length));
@@ -96,15 +114,36 @@ export function newSlotId(layout: Layout): string {
 }
 
 /**
- * A volume id for a new FAT volume: follows from the id of the disk and of the slot, so that the
- * same document always gives the same bytes.
+ * An id for a new content of a slot: follows from the id of the disk and of the slot, so that the same
+ * document always gives the same bytes.
  */
-export function derivedVolumeId(layout: Layout, slotId: string): string {
-  return volumeIdText(hashText(`${seedOf(layout)}/${slotId}`));
+function derivedId(
+  layout: Pick<Layout, 'table' | 'name'>,
+  slotId: string,
+  { from, suffix }: { from(text: string): string; readonly suffix: string },
+): string {
+  return from(`${seedOf(layout)}/${slotId}${suffix}`);
+}
+
+/** A volume id for a new volume of a slot. */
+export function derivedVolumeId(layout: Pick<Layout, 'table' | 'name'>, slotId: string): string {
+  return derivedId(layout, slotId, KINDS.fat.identity!);
+}
+
+/** A new content of this kind for a slot; undefined for what can only be supplied. */
+export function freshContent(kind: ContentKind, layout: Layout, slotId: string): Content | undefined {
+  const { fresh, identity } = kindNamed(kind);
+  return fresh?.(identity ? derivedId(layout, slotId, identity) : '');
+}
+
+/** The content with an id of its own, where it has one that is not brought along. */
+export function withFreshId(content: Content, layout: Layout, slotId: string): Content | undefined {
+  const { identity } = kindOf(content);
+  return identity && identity.with(content, derivedId(layout, slotId, identity));
 }
 
 /** What makes the ids of this layout differ from those of others. */
-export function seedOf({ table, name }: Layout): string {
+export function seedOf({ table, name }: Pick<Layout, 'table' | 'name'>): string {
   return table.kind === 'mbr' ? table.signature : table.kind === 'gpt' ? table.diskId : name;
 }
 
@@ -114,7 +153,7 @@ export function partitionGuid(diskId: string, slot: PartitionSlot): string {
 }
 
 /** Marks one partition active and takes the mark from all others. */
-export function markOnly(layout: Layout, id: string): Edit {
+export function activateOnly(layout: Layout, id: string): Edit {
   const edits = layout.slots
     .filter((slot) => slot.kind === 'partition' && (slot.id === id) !== (slot.active === true))
     .map((slot): Edit => ({

@@ -1,21 +1,30 @@
 /** Help with slot lines: what a line means, what could follow, and many lines at once. */
-import { storedLabel } from '../filesystems/label';
-import { nameInSize, parseSize, saySize, type SizeFacts } from '../quantity/size-language';
+import { storedLabel } from '../filesystems/fat/label';
+import { EXPECTED, EXPECTED_NAMES } from '../filesystems/left/expected';
+import { nameInSize, parseSize, describeSize, type SizeFacts } from '../quantity/size-language';
 import { ATTRIBUTES } from '../tables/gpt';
 import { typeName } from '../tables/types';
 import type { Layout, Slot } from './document';
 import { derivedVolumeId, type Edit } from './edits';
 import { SLOT_LIMIT } from './vocabulary';
 import { type LineError, readLine, slotOf } from './line';
-import { ROLE_WORDS, type Said } from './line-write';
+import { ROLE_WORDS, type LineSlot, type LineContent } from './line-write';
 
 function sizeMeaning(text: string, sectorSize: number, facts: SizeFacts): string {
   const rule = parseSize(text);
-  return rule.ok ? saySize(rule.value, sectorSize, facts) : text;
+  return rule.ok ? describeSize(rule.value, sectorSize, facts) : text;
+}
+
+function describeContent(content: LineContent | undefined): string {
+  if (content?.kind !== 'fat')
+    return `left to its system${content?.expects ? `, for ${EXPECTED_NAMES[content.expects]}` : ''}`;
+  const { variant, label } = content;
+  const stored = label === undefined ? '' : `, label stored as “${storedLabel(label).text}”`;
+  return `${variant === undefined ? 'FAT, the variant by its size' : `FAT${variant}`}${stored}`;
 }
 
 /** What a line means, in one sentence with figures. */
-export function sayLine(said: Said, sectorSize: number, facts: SizeFacts = {}): string {
+export function describeLine(said: LineSlot, sectorSize: number, facts: SizeFacts = {}): string {
   const size = sizeMeaning(said.kind === 'raw' ? said.length : said.size, sectorSize, facts);
   if (said.kind === 'raw') return `Raw range from ${sizeMeaning(said.at, sectorSize, facts)}; length ${size}.`;
   const placing = [
@@ -24,15 +33,12 @@ export function sayLine(said: Said, sectorSize: number, facts: SizeFacts = {}): 
     ...(said.endsOnGrain ? ['ending on the grain'] : []),
   ];
   if (said.kind === 'free') return `${['Free on purpose', size, ...placing].join('; ')}.`;
-  const { role, fileSystem, mount, active, logical, type, attributes } = said;
-  const label = fileSystem?.label === undefined ? '' : `, label stored as “${storedLabel(fileSystem.label).text}”`;
+  const { role, content, mount, active, logical, type, attributes } = said;
   const parts = [
     `${logical ? 'Logical partition' : 'Partition'} for ${ROLE_WORDS[role]}`,
     size,
     ...placing,
-    fileSystem
-      ? `${fileSystem.kind === 'fat' ? 'FAT, the variant by its size' : fileSystem.kind.toUpperCase()}${label}`
-      : 'left to its system',
+    describeContent(content),
     ...(mount === undefined ? [] : [`mounted at ${mount}`]),
     ...(active ? ['marked active'] : []),
     ...(type === undefined ? [] : [`type ${typeName(type)}`]),
@@ -62,6 +68,8 @@ const PHRASES: readonly string[] = [
   'label "',
   'cluster ',
   'root entries ',
+  'left',
+  ...EXPECTED.map((one) => `left for ${one}`),
   'active',
   'logical',
   'from ',
@@ -109,7 +117,7 @@ export interface ReadLine {
   /** Counted from 1, empty lines included. */
   readonly number: number;
   readonly text: string;
-  readonly said?: Said;
+  readonly said?: LineSlot;
   readonly error?: LineError;
 }
 
@@ -123,7 +131,7 @@ export function readLines(text: string): ReadLine[] {
 }
 
 /** Slots for lines that were read, with ids that the layout does not have yet. */
-export function slotsOf(layout: Layout, lines: readonly Said[]): Slot[] {
+export function slotsOf(layout: Layout, lines: readonly LineSlot[]): Slot[] {
   const taken = new Set(layout.slots.map((slot) => slot.id));
   let n = layout.slots.length;
   return lines.map((said) => {

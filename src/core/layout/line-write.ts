@@ -1,13 +1,19 @@
 /** Writing slots as lines; `line.ts` reads them, and says what the words are. */
-import type { FileSystem, FreeSlot, PartitionSlot, RawSlot, Slot } from './document';
+import type { Content, ContentOf } from '../filesystems/shapes';
+import type { FreeSlot, PartitionSlot, RawSlot, Slot } from './document';
 import type { Role } from './vocabulary';
 
-/** What a line says of a partition: everything but its ids. */
-export type SaidPartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'fileSystem' | 'content'> & {
-  readonly fileSystem?: Omit<FileSystem, 'volumeId' | 'files' | 'times' | 'code'>;
+/** What a line says of a FAT file system: everything but its id, and what is in it. */
+export type LineFat = Omit<ContentOf<'fat'>, 'volumeId' | 'files' | 'times' | 'code'>;
+/** Contents that a line can say. */
+export type LineContent = LineFat | ContentOf<'left'>;
+
+/** What a line says of a partition: everything but its ids, and contents that it has no words for. */
+export type LinePartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'content'> & {
+  readonly content?: LineContent;
 };
 /** What a line says. */
-export type Said = SaidPartition | Omit<RawSlot, 'id' | 'blob'> | Omit<FreeSlot, 'id'>;
+export type LineSlot = LinePartition | Omit<RawSlot, 'id' | 'blob'> | Omit<FreeSlot, 'id'>;
 
 /** How roles are said. */
 export const ROLE_WORDS: Readonly<Record<Role, string>> = {
@@ -31,9 +37,12 @@ function mountText(mount: string): string {
   return /[,;"]/.test(mount) ? `mount ${quoted(mount)}` : mount;
 }
 
-function fatTexts({ kind, cluster, rootEntries, padding, label }: Omit<FileSystem, 'volumeId'>): string[] {
+function contentTexts(content: LineContent | Content | undefined): string[] {
+  if (content?.kind === 'left') return [content.expects === undefined ? 'left' : `left for ${content.expects}`];
+  if (content?.kind !== 'fat') return [];
+  const { variant, cluster, rootEntries, padding, label } = content;
   return [
-    kind.toUpperCase(),
+    `FAT${variant ?? ''}`,
     ...(cluster === undefined ? [] : [`cluster ${cluster}`]),
     ...(rootEntries === undefined ? [] : [`root entries ${rootEntries}`]),
     ...(padding === undefined ? [] : [`padding ${padding}`]),
@@ -50,7 +59,7 @@ function placingTexts({ at, grain, endsOnGrain }: Pick<FreeSlot, 'at' | 'grain' 
 }
 
 /** The canonical line of a slot. */
-export function writeLine(slot: Said | Slot): string {
+export function writeLine(slot: LineSlot | Slot): string {
   const parts =
     slot.kind === 'raw'
       ? ['raw', `from ${slot.at}`, slot.length]
@@ -59,7 +68,7 @@ export function writeLine(slot: Said | Slot): string {
         : [
             slot.size,
             ...(slot.role === 'data' ? [] : [ROLE_WORDS[slot.role]]),
-            ...(slot.fileSystem ? fatTexts(slot.fileSystem) : []),
+            ...contentTexts(slot.content),
             ...(slot.mount === undefined ? [] : [mountText(slot.mount)]),
             ...(slot.active ? ['active'] : []),
             ...(slot.logical ? ['logical'] : []),

@@ -1,15 +1,16 @@
+import { fillingOf } from './contents';
 import fc from 'fast-check';
 import { anySlot } from '@tests/any/layout';
 import { fatPart, free, layoutOn, part, raw } from '@tests/samples';
 import type { Slot } from './document';
 import { applyEdit } from './edits';
 import { LINE_LIMIT, readLine, slotOf } from './line';
-import { type Said, writeLine } from './line-write';
-import { addingSlots, completions, readLines, sayLine, slotsOf } from './line-help';
+import { type LineSlot, writeLine } from './line-write';
+import { addingSlots, completions, readLines, describeLine, slotsOf } from './line-help';
 import { validateLayout } from './validate';
 
 /** What a line says, or where it goes wrong. */
-function read(text: string): Said | [number, string] {
+function read(text: string): LineSlot | [number, string] {
   const line = readLine(text);
   return line.ok ? line.value : [line.error.at, line.error.message];
 }
@@ -17,7 +18,7 @@ function read(text: string): Said | [number, string] {
 const VOLUME = '1234-ABCD';
 
 describe('reading', () => {
-  test.each<[string, Partial<Said> | object]>([
+  test.each<[string, Partial<LineSlot> | object]>([
     ['Data: rest', { kind: 'partition', name: 'Data', role: 'data', size: 'rest' }],
     ['System A: 2560 MiB system /', { role: 'system', size: '2560 MiB', mount: '/' }],
     ['System B: same as System A, role system', { size: 'same as System A', role: 'system' }],
@@ -25,18 +26,24 @@ describe('reading', () => {
       'Log: rest × 2, at least 1 GiB, at most 4 GiB, fat32, label TIDE LOG, grow',
       {
         size: 'rest × 2, at least 1 GiB, at most 4 GiB',
-        fileSystem: { kind: 'fat32', label: 'TIDE LOG' },
+        content: { kind: 'fat', variant: 32, label: 'TIDE LOG' },
         attributes: ['grow'],
       },
     ],
     [
       'Boot: /boot active FAT16 cluster 4 KiB 256 MiB boot',
-      { size: '256 MiB', mount: '/boot', active: true, role: 'boot', fileSystem: { kind: 'fat16', cluster: '4 KiB' } },
+      {
+        size: '256 MiB',
+        mount: '/boot',
+        active: true,
+        role: 'boot',
+        content: { kind: 'fat', variant: 16, cluster: '4 KiB' },
+      },
     ],
     ['BIOS: BIOS boot, 1 MiB', { role: 'bios-boot', size: '1 MiB' }],
     [
       'ESP: esp; 300 MiB; FAT; root entries 512; padding root directory',
-      { role: 'esp', fileSystem: { kind: 'fat', rootEntries: 512, padding: 'root directory' } },
+      { role: 'esp', content: { kind: 'fat', rootEntries: 512, padding: 'root directory' } },
     ],
     ['Loader: raw from 8 KiB, 504 KiB', { kind: 'raw', at: '8 KiB', length: '504 KiB' }],
     ['Code: raw, from 0, 440 B', { kind: 'raw', at: '0', length: '440 B' }],
@@ -158,14 +165,49 @@ describe('writing', () => {
     );
   });
 
+  test.each([
+    ['a: 1 GiB, left', { kind: 'left' }, 'a: 1 GiB, left'],
+    ['a: 1 GiB, system, left for EXT4, /', { kind: 'left', expects: 'ext4' }, 'a: 1 GiB, system, left for ext4, /'],
+    ['a: 1 GiB, left   for luks', { kind: 'left', expects: 'luks' }, 'a: 1 GiB, left for luks'],
+    ['s: 1 GiB, swap, left for swap', { kind: 'left', expects: 'swap' }, 's: 1 GiB, swap, left for swap'],
+  ])('“%s” leaves it to its system', (text, content, canonical) => {
+    const said = readLine(text);
+    if (!said.ok) throw new Error(said.error.message);
+    expect(said.value).toMatchObject({ content });
+    expect(writeLine(said.value)).toBe(canonical);
+    expect(slotOf(said.value, 'a', VOLUME, fatPart('a', '2 GiB'))).toMatchObject({ content });
+  });
+
+  test.each([
+    ['a: 1 GiB, left, FAT32', 10, /cannot be left to its system too/],
+    ['a: 1 GiB, left for tape', 19, /a system makes ext2, .*raid/],
+    ['a: 1 GiB, left for ', 19, /a system makes/],
+    ['a: 1 GiB, left, left for ext4', 16, /already said/],
+  ])('“%s” is refused at %i', (text, at, message) => {
+    const read = readLine(text);
+    expect(read).toMatchObject({ ok: false, error: { at } });
+    expect(!read.ok && read.error.message).toMatch(message);
+  });
+
+  test('a line that says no content keeps what it has no words for, and takes away what it has', () => {
+    const said = readLine('a: 1 GiB');
+    if (!said.ok) throw new Error();
+    const exfat = { kind: 'exfat', volumeId: VOLUME } as const;
+    expect(slotOf(said.value, 'a', VOLUME, part('a', '2 GiB', { content: exfat }))).toMatchObject({ content: exfat });
+    expect(slotOf(said.value, 'a', VOLUME, fatPart('a', '2 GiB'))).not.toHaveProperty('content');
+    expect(slotOf(said.value, 'a', VOLUME, part('a', '2 GiB', { content: { kind: 'left' } }))).not.toHaveProperty(
+      'content',
+    );
+  });
+
   test('a line gives a new file system an id, and keeps the one that is there', () => {
     const said = readLine('a: 1 GiB, FAT32');
     if (!said.ok) throw new Error();
-    expect(slotOf(said.value, 'a', VOLUME)).toMatchObject({ fileSystem: { volumeId: VOLUME } });
+    expect(slotOf(said.value, 'a', VOLUME)).toMatchObject({ content: { volumeId: VOLUME } });
     const before = fatPart('a', '2 GiB', {}, { partitionId: '6d617272-616d-4c0a-8d05-7469646573aa' });
     expect(slotOf(said.value, 'a', VOLUME, before)).toMatchObject({
       partitionId: '6d617272-616d-4c0a-8d05-7469646573aa',
-      fileSystem: { volumeId: before.fileSystem!.volumeId },
+      content: { volumeId: fillingOf(before)!.volumeId },
     });
   });
 });
@@ -198,11 +240,13 @@ describe('help', () => {
 
   test('the meaning is said with figures', () => {
     const said = readLine('Tide: 25 %, FAT16, label tide share, /srv, logical, active, type 0E, grow');
-    expect(said.ok && sayLine(said.value, 512, { space: 8000 })).toBe(
+    expect(said.ok && describeLine(said.value, 512, { space: 8000 })).toBe(
       'Logical partition for data; 25 % of the space between the table areas: 1,024,000 bytes · 1000 KiB = 1.024 MB, then down to the grain; FAT16, label stored as “TIDE SHARE”; mounted at /srv; marked active; type 0E FAT16 LBA; attributes grow.',
     );
     const loader = readLine('Loader: raw, from 8 KiB, 1 MiB');
-    expect(loader.ok && sayLine(loader.value, 512)).toMatch(/^Raw range from 8,192 bytes .*length 1,048,576 bytes/);
+    expect(loader.ok && describeLine(loader.value, 512)).toMatch(
+      /^Raw range from 8,192 bytes .*length 1,048,576 bytes/,
+    );
   });
 
   test('what is begun is completed, what is said is not offered again', () => {

@@ -7,7 +7,7 @@
  *   Log data: rest, at least 1 GiB, FAT32, grow
  *
  * A name, a colon, and then what is to be said, in any order, with commas or blanks between.
- * Everything that differs from its default can be said, except content and ids. Texts are kept
+ * Everything that differs from its default can be said, except ids and most contents. Texts are kept
  * as they were typed, so that a slot, its line, and the slot of that line are the same; the
  * writer's order makes the canonical line, which reads to itself.
  */
@@ -15,9 +15,12 @@ import { type Padding, PADDINGS } from '../filesystems/fat/geometry';
 import { fail, ok, type Result } from '../quantity/result';
 import { parseExact, parseSizeAhead, SIZE_TEXT_LIMIT, type SizeError } from '../quantity/size-language';
 import { type Attribute, ATTRIBUTES, isGuid } from '../tables/gpt';
-import type { FileSystem, PartitionSlot, Slot } from './document';
-import type { Said } from './line-write';
-import { FILE_SYSTEMS, MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT, TYPE_CODE } from './vocabulary';
+import { type Expected, EXPECTED } from '../filesystems/left/expected';
+import { VARIANTS } from '../filesystems/fat/variants';
+import type { Content, ContentOf } from '../filesystems/shapes';
+import type { PartitionSlot, Slot } from './document';
+import type { LineSlot, LineContent } from './line-write';
+import { MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT, TYPE_CODE } from './vocabulary';
 
 /** Why a line cannot be read: `at` is the index of the first offending character. */
 export type LineError = SizeError;
@@ -32,7 +35,10 @@ interface Clauses {
   kind?: 'raw' | 'free';
   size?: string;
   role?: Role;
-  fs?: FileSystem['kind'];
+  /** FAT, with or without its variant. */
+  fat?: ContentOf<'fat'>['variant'] | 'any';
+  /** Left to its system, with or without what that will make. */
+  left?: Expected | 'any';
   cluster?: string;
   rootEntries?: number;
   padding?: Padding;
@@ -56,7 +62,7 @@ class Refused extends Error {
 const QUOTED = /"((?:[^"]|"")*)"/y;
 
 /** A reader over one line; `at` is where it stands. */
-class Reader {
+class LineReader {
   at = 0;
   private readonly places = new Map<keyof Clauses, number>();
 
@@ -178,8 +184,9 @@ class Reader {
       (said.attributes ??= []).push(attribute[0].toLowerCase() as Attribute);
       return;
     }
-    const fs = word(new RegExp([...FILE_SYSTEMS].reverse().join('|')));
-    if (fs) return this.set(said, 'fs', fs[0].toLowerCase() as FileSystem['kind'], start);
+    const fat = word(new RegExp(`fat(${VARIANTS.join('|')})?`));
+    if (fat) return this.set(said, 'fat', fat[1] ? (Number(fat[1]) as (typeof VARIANTS)[number]) : 'any', start);
+    if (word(/left/)) return this.set(said, 'left', this.expected(), start);
     const role = word(new RegExp(`(?:role\\s+)?(bios[ -]boot|${ROLES.join('|')})`));
     if (role) return this.set(said, 'role', role[1]!.toLowerCase().replace(' ', '-') as Role, start);
     if (
@@ -190,6 +197,15 @@ class Reader {
       this.refuse(start, unknown.length, `“${unknown}” is no size, role, file system, mark or mount point.`);
     }
     this.set(said, 'size', this.size(false), start);
+  }
+
+  /** What its system will make of a partition that is left to it. */
+  private expected(): Expected | 'any' {
+    if (!this.take(/\s+for(?=\s)\s*/)) return 'any';
+    const start = this.at;
+    const text = this.take(/[^\s,;]*/)![0];
+    const found = EXPECTED.find((one) => one === text.toLowerCase());
+    return found ?? this.refuse(start, text.length, `Of what is left to it, a system makes ${EXPECTED.join(', ')}.`);
   }
 
   private mount(start: number): string {
@@ -232,7 +248,8 @@ const FIELD_NAMES: Readonly<Record<keyof Clauses, string>> = {
   kind: 'kind of slot',
   size: 'size',
   role: 'role',
-  fs: 'file system',
+  fat: 'file system',
+  left: 'system that it is left to',
   cluster: 'cluster size',
   rootEntries: 'number of root entries',
   padding: 'padding',
@@ -259,12 +276,20 @@ function only<Key extends keyof Clauses>(said: Clauses, keys: readonly Key[]): P
 
 const SHARED = ['at', 'grain', 'endsOnGrain'] as const;
 
-function refuseOthers(reader: Reader, said: Clauses, allowed: readonly (keyof Clauses)[], what: string): void {
+function refuseOthers(reader: LineReader, said: Clauses, allowed: readonly (keyof Clauses)[], what: string): void {
   const other = (Object.keys(said) as (keyof Clauses)[]).find((key) => !allowed.includes(key));
   if (other) reader.refuse(reader.placeOf(other), 1, `${what} has no ${FIELD_NAMES[other]}.`);
 }
 
-function saidOf(reader: Reader, name: string, said: Clauses): Said {
+function contentFrom(said: Clauses): { content?: LineContent } {
+  const { fat, left } = said;
+  if (fat !== undefined)
+    return { content: { kind: 'fat', ...(fat !== 'any' && { variant: fat }), ...only(said, FAT_FIELDS) } };
+  if (left === undefined) return {};
+  return { content: { kind: 'left', ...(left !== 'any' && { expects: left }) } };
+}
+
+function slotFrom(reader: LineReader, name: string, said: Clauses): LineSlot {
   const end = reader.text.length;
   const size = said.size ?? reader.refuse(end, 1, 'Say a size, for instance 512 MiB, or rest.');
   if (said.kind === 'raw') {
@@ -281,7 +306,9 @@ function saidOf(reader: Reader, name: string, said: Clauses): Said {
     refuseOthers(reader, said, ['kind', 'size', ...SHARED], 'Free space');
     return { kind: 'free', name, size, ...only(said, SHARED) };
   }
-  const lost = said.fs === undefined ? FAT_FIELDS.find((key) => said[key] !== undefined) : undefined;
+  if (said.fat !== undefined && said.left !== undefined)
+    reader.refuse(reader.placeOf('left'), 4, 'FAT is made here: it cannot be left to its system too.');
+  const lost = said.fat === undefined ? FAT_FIELDS.find((key) => said[key] !== undefined) : undefined;
   if (lost) reader.refuse(reader.placeOf(lost), 1, `A ${FIELD_NAMES[lost]} belongs to a file system: say FAT too.`);
   return {
     kind: 'partition',
@@ -289,47 +316,49 @@ function saidOf(reader: Reader, name: string, said: Clauses): Said {
     role: said.role ?? 'data',
     size,
     ...only(said, [...SHARED, 'logical', 'type', 'attributes', 'active']),
-    ...(said.fs !== undefined && { fileSystem: { kind: said.fs, ...only(said, FAT_FIELDS) } }),
+    ...contentFrom(said),
     ...only(said, ['mount']),
   };
 }
 
 /** Reads a slot line. The error points at the character that cannot be understood. */
-export function readLine(text: string): Result<Said, LineError> {
+export function readLine(text: string): Result<LineSlot, LineError> {
   if (text.length > LINE_LIMIT)
     return fail({ at: LINE_LIMIT, length: 1, message: `A line has at most ${LINE_LIMIT} characters.` });
   const control = /[\p{Cc}\p{Zl}\p{Zp}]/u.exec(text.replaceAll('\t', ' '));
   if (control) return fail({ at: control.index, length: 1, message: 'A line has no control characters.' });
   try {
-    const reader = new Reader(text.replaceAll('\t', ' '));
+    const reader = new LineReader(text.replaceAll('\t', ' '));
     const name = reader.name();
-    return ok(saidOf(reader, name, reader.clauses()));
+    return ok(slotFrom(reader, name, reader.clauses()));
   } catch (error) {
     if (error instanceof Refused) return fail(error.detail);
     throw error;
   }
 }
 
-/** What a line never says of a file system: its id, and what is in it. */
-function contentOf(old: FileSystem | undefined, volumeId: string) {
-  const { files, times, code } = old ?? {};
-  return {
-    volumeId: old?.volumeId ?? volumeId,
-    ...(files && { files }),
-    ...(times && { times }),
-    ...(code && { code }),
-  };
+/** The content that a line means: what it has words for is said anew, everything else stays. */
+function contentMeant(said: LineContent | undefined, old: Content | undefined, volumeId: string): Content | undefined {
+  if (said?.kind === 'left') return said;
+  if (said === undefined) return old?.kind === 'fat' || old?.kind === 'left' ? undefined : old;
+  const {
+    files,
+    times,
+    code,
+    volumeId: known = volumeId,
+  } = old?.kind === 'fat' ? old : ({} as Partial<ContentOf<'fat'>>);
+  return { ...said, volumeId: known, ...(files && { files }), ...(times && { times }), ...(code && { code }) };
 }
 
 /**
  * The slot that a line means: a new one, or `before` with everything that the line can say
  * replaced and its ids left alone. `volumeId` is for a file system that has none yet.
  */
-export function slotOf(said: Said, id: string, volumeId: string, before?: Slot): Slot {
+export function slotOf(said: LineSlot, id: string, volumeId: string, before?: Slot): Slot {
   if (said.kind === 'raw') return { id, ...said, ...(before?.kind === 'raw' && before.blob && { blob: before.blob }) };
   if (said.kind === 'free') return { id, ...said };
   const old = before?.kind === 'partition' ? before : undefined;
-  const { kind, name, role, size, at, grain, endsOnGrain, logical, type, attributes, active, fileSystem, mount } = said;
+  const { kind, name, role, size, at, grain, endsOnGrain, logical, type, attributes, active, content, mount } = said;
   const slot = {
     id,
     kind,
@@ -344,8 +373,7 @@ export function slotOf(said: Said, id: string, volumeId: string, before?: Slot):
     partitionId: old?.partitionId,
     attributes,
     active,
-    fileSystem: fileSystem && { ...fileSystem, ...contentOf(old?.fileSystem, volumeId) },
-    content: fileSystem ? undefined : old?.content,
+    content: contentMeant(content, old?.content, volumeId),
     mount,
   };
   return Object.fromEntries(

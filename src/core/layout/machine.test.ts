@@ -1,4 +1,5 @@
 /** What the document says about the machine, its board and its table beyond the kind. */
+import { GIB } from '../quantity/units';
 import { fatPart, free, GPT_TABLE, layoutOn, part, raw } from '@tests/samples';
 import { BOARD_FAMILIES, boardProfile } from '../medium/boards';
 import { grainFor } from '../medium/grain';
@@ -6,11 +7,10 @@ import { twinType } from '../tables/types';
 import { describeEdit } from './describe';
 import type { Layout } from './document';
 import { applyEdit } from './edits';
-import { boardOf, chosenGrain, memoryOf, mediumOf } from './medium-spec';
+import { boardOf, chosenGrain, mediumOf, memoryOf } from './medium-spec';
 import { swapAdvice } from './swap';
 import { validateLayout } from './validate';
 
-const GIB = 2 ** 30;
 const errors = (layout: object) => {
   const checked = validateLayout(JSON.parse(JSON.stringify(layout)));
   return checked.ok ? [] : checked.error.map((one) => one.path);
@@ -29,7 +29,7 @@ describe('validation', () => {
         esp: 'kept',
         root: 'elsewhere',
         loader: 'gap',
-        biosWall: '33.8 GB',
+        biosLimit: '33.8 GB',
         board: {
           name: 'Pier board',
           ranges: [{ name: 'Stage', at: '0', length: '440 B', instead: true }],
@@ -60,7 +60,7 @@ describe('validation', () => {
 
   test.each<[string, object, string]>([
     ['an unknown use', { machine: { use: 'ship' } }, 'machine.use'],
-    ['a wall that no BIOS had', { machine: { biosWall: '1 TB' } }, 'machine.biosWall'],
+    ['a wall that no BIOS had', { machine: { biosLimit: '1 TB' } }, 'machine.biosLimit'],
     ['a share as memory', { machine: { memory: 'rest' } }, 'machine.memory'],
     ['a family that nobody knows', { machine: { board: { family: 'abacus' } } }, 'machine.board.family'],
     ['too few entries', { table: { ...GPT_TABLE, entries: 3 } }, 'table.entries'],

@@ -1,17 +1,9 @@
 /** From what a document says about its medium to the medium in figures. */
 import { boardProfile, type BoardProfile } from '../medium/boards';
 import { KIND_NAMES, type Medium, nominalCapacity, usualFloor } from '../medium/medium';
-import { amountInBytes, parseExact } from '../quantity/size-language';
+import { exactBytes } from '../quantity/size-language';
 import type { Layout, MediumSpec } from './document';
 import { CYLINDERS } from './vocabulary';
-
-/** Bytes of an exact size text of a validated document. */
-export function exactBytes(text: string, sectorSize: number): number {
-  if (text === '0') return 0;
-  const amount = parseExact(text);
-  if (!amount.ok) throw new RangeError(`not an exact size: ${text}`);
-  return amountInBytes(amount.value, sectorSize);
-}
 
 /** The medium that a document describes; a nominal size counts with its floor. */
 export function mediumOf(spec: MediumSpec): Medium {

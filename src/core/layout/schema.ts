@@ -1,6 +1,7 @@
 /** The published JSON Schema of the layout document, made from its one description. */
 import { z } from 'zod';
 import { layoutShape } from './document';
+import { LAYOUT_VERSION } from './vocabulary';
 
 /**
  * JSON Schema (2020-12). Size texts carry the formats `loess-size` and `loess-exact-size`,
@@ -9,5 +10,9 @@ import { layoutShape } from './document';
  */
 export function layoutSchema(): object {
   const schema = z.toJSONSchema(layoutShape, { target: 'draft-2020-12' });
-  return { title: 'Loess layout', description: 'A partition layout, version 1. See docs/document.md.', ...schema };
+  return {
+    title: 'Loess layout',
+    description: `A partition layout, version ${LAYOUT_VERSION}. See docs/document.md.`,
+    ...schema,
+  };
 }

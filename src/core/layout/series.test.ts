@@ -1,8 +1,8 @@
-/** Copies of a series, and the page of swap. */
+/** Copies of a series. */
+import { fillingOf } from './contents';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part, raw } from '@tests/samples';
 import { copyOf, COPY_LIMIT } from './series';
 import type { Layout } from './document';
-import { pageSizeOf } from './swap';
 import { validateLayout } from './validate';
 
 const EXFAT = { kind: 'exfat', volumeId: '7A1D-10C5', label: 'Wide' } as const;
@@ -21,9 +21,9 @@ function idsOf({ table, slots }: Layout): string[] {
     ...own,
     ...slots.flatMap((slot) => {
       if (slot.kind !== 'partition') return [];
-      const { content, fileSystem, partitionId } = slot;
-      const inside = content?.kind === 'swap' ? content.uuid : content?.kind === 'exfat' ? content.volumeId : undefined;
-      return [partitionId, fileSystem?.volumeId, inside].filter((id) => id !== undefined);
+      const { content, partitionId } = slot;
+      const inside = content?.kind === 'swap' ? content.uuid : fillingOf(slot)?.volumeId;
+      return [partitionId, inside].filter((id) => id !== undefined);
     }),
   ];
 }
@@ -52,11 +52,4 @@ describe.each<[string, Layout]>([
       );
     expect(plain(copy)).toBe(plain(layout));
   });
-});
-
-test('the page of a swap space is its own, or the machine’s, or 4 KiB', () => {
-  const on = (pageSize?: 4096 | 16_384 | 65_536) => layoutOn('1 GiB', [], pageSize ? { machine: { pageSize } } : {});
-  expect(pageSizeOf(SWAP, on())).toBe(4096);
-  expect(pageSizeOf(SWAP, on(65_536))).toBe(65_536);
-  expect(pageSizeOf({ ...SWAP, pageSize: 16_384 }, on(65_536))).toBe(16_384);
 });

@@ -3,7 +3,7 @@
  * The ids of copy n follow from those of the document and n: they are the same whenever it is built.
  */
 import { guidFrom, hashText } from '../bytes/guid';
-import { volumeIdText } from '../filesystems/label';
+import { kindOf } from '../filesystems/kinds';
 import { fillingOf } from './contents';
 import type { Layout, PartitionSlot, Slot, Table } from './document';
 import { partitionGuid } from './edits';
@@ -20,14 +20,14 @@ function tableOf(table: Table, copy: number): Table {
 
 function partitionOf(slot: PartitionSlot, { table }: Layout, copy: number): PartitionSlot {
   const next = (id: string) => `${id}/copy ${copy}`;
-  const volume = (id: string) => volumeIdText(hashText(next(`${id}/${slot.id}`)) || 1);
-  const { fileSystem, content } = slot;
+  const { content } = slot;
+  const identity = content && kindOf(content).identity;
   return {
     ...slot,
     ...(table.kind === 'gpt' && { partitionId: guidFrom(next(partitionGuid(table.diskId, slot))) }),
-    ...(fileSystem && { fileSystem: { ...fileSystem, volumeId: volume(fileSystem.volumeId) } }),
-    ...(content?.kind === 'exfat' && { content: { ...content, volumeId: volume(content.volumeId) } }),
-    ...(content?.kind === 'swap' && { content: { ...content, uuid: guidFrom(next(`${content.uuid}/${slot.id}`)) } }),
+    ...(identity && {
+      content: identity.with(content, identity.from(next(`${identity.of(content)}/${slot.id}`))),
+    }),
   };
 }
 

@@ -1,9 +1,7 @@
-/** How much swap a machine wants, from its memory (one formula, rounded up to 256 MiB), and for which pages. */
-import type { PageSize } from '../filesystems/swap';
+/** How much swap a machine wants, from its memory (one formula, rounded up to 256 MiB). */
+import { GIB } from '../quantity/units';
 import { alignUp } from '../quantity/integers';
-import type { Layout, SwapContent } from './document';
 
-const GIB = 2 ** 30;
 const STEP = 2 ** 28;
 
 function without(memory: number): number {
@@ -19,9 +17,4 @@ export function swapAdvice(memory: number, hibernates: boolean): number {
   const base = without(memory);
   const image = hibernates ? memory + Math.sqrt(memory / GIB) * GIB : 0;
   return alignUp(Math.ceil(Math.max(base, image)), STEP);
-}
-
-/** Page of a swap space: its own, or the machine's, or what most machines have. */
-export function pageSizeOf(content: SwapContent, { machine }: Pick<Layout, 'machine'>): PageSize {
-  return content.pageSize ?? machine?.pageSize ?? 4096;
 }

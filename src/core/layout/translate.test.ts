@@ -1,6 +1,6 @@
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from '@tests/samples';
-import { check } from '../findings/check';
-import { stopsAmong } from '../findings/finding';
+import { check } from '../findings/layout/check';
+import { stopsAmong } from '../findings/layout/finding';
 import { place } from '../placement/place';
 import type { Layout } from './document';
 import { applyEdit } from './edits';

@@ -39,7 +39,7 @@ interface Carried {
 
 function typeCarried(slot: PartitionSlot, kind: TableKind): Carried {
   if (slot.type === undefined || kind === 'none' || fitsTable(slot.type, kind)) return { patch: {}, said: [] };
-  const twin = twinType(slot.type, kind, slot.fileSystem !== undefined);
+  const twin = twinType(slot.type, kind, slot.content?.kind === 'fat');
   const text = twin
     ? `${slot.name}: type ${typeName(slot.type)} becomes ${typeName(twin)}.`
     : `${slot.name}: type ${typeName(slot.type)} has no one counterpart; role and content decide now.`;
@@ -48,7 +48,7 @@ function typeCarried(slot: PartitionSlot, kind: TableKind): Carried {
 
 const LEGACY: Attribute = 'legacy boot';
 
-function marksCarried(slot: PartitionSlot, kind: TableKind, mayMark: boolean): Carried {
+function carriedAttributes(slot: PartitionSlot, kind: TableKind, mayMark: boolean): Carried {
   const attributes = slot.attributes ?? [];
   if (kind === 'gpt' && slot.active) {
     const more = attributes.includes(LEGACY) ? attributes : [...attributes, LEGACY];
@@ -116,7 +116,7 @@ function loaderCarried(layout: Layout, kind: TableKind): { edits: Edit[]; said: 
   };
 }
 
-function tableSaid({ table }: Layout, kind: TableKind): string[] {
+function describeTable({ table }: Layout, kind: TableKind): string[] {
   if (table.kind === kind) return [];
   const said: string[] = [];
   if (table.kind === 'gpt') {
@@ -141,7 +141,7 @@ export function translation(layout: Layout, kind: TableKind): Translation {
   const logical = kind === 'mbr' ? logicalOnes(partitions) : new Set<string>();
   let mayMark = !partitions.some((slot) => slot.active);
   const carried = partitions.map((slot) => {
-    const marks = marksCarried(slot, kind, mayMark && !logical.has(slot.id));
+    const marks = carriedAttributes(slot, kind, mayMark && !logical.has(slot.id));
     if (marks.patch.active) mayMark = false;
     const parts = [logicalCarried(slot, kind, logical), typeCarried(slot, kind), marks, idCarried(slot, kind)];
     const patch: SlotPatch = Object.assign({}, ...parts.map((one) => one.patch)) as SlotPatch;
@@ -155,7 +155,7 @@ export function translation(layout: Layout, kind: TableKind): Translation {
       do: 'several',
       edits: [{ do: 'change layout', patch: { table: tableOf(layout, kind) } }, ...changes, ...loader.edits],
     },
-    said: [...tableSaid(layout, kind), ...carried.flatMap((one) => one.said), ...loader.said],
+    said: [...describeTable(layout, kind), ...carried.flatMap((one) => one.said), ...loader.said],
   };
 }
 

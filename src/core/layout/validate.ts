@@ -1,11 +1,13 @@
 /** From unknown bytes to a layout: shape first, then what only the whole document can tell. */
+import { MIB, GIB } from '../quantity/units';
 import type { z } from 'zod';
-import { exfatClusterSizes } from '../filesystems/exfat/geometry';
-import { clusterSizes } from '../filesystems/fat/variants';
+import { kindOf, KINDS } from '../filesystems/kinds';
 import { fail, ok, type Result } from '../quantity/result';
 import { amountInBytes, parseExact } from '../quantity/size-language';
-import { CYLINDERS, SLOT_LIMIT } from './vocabulary';
-import { LAYOUT_VERSION, type Layout, layoutShape, type Slot } from './document';
+import { CYLINDERS, SLOT_LIMIT, LAYOUT_VERSION } from './vocabulary';
+import { type Layout, layoutShape, type Slot } from './document';
+import { settled } from './edits';
+import { upgraded, writtenPath } from './upgrade';
 
 /** One thing that is wrong with a document; `path` as in `slots[2].size`, empty for the whole. */
 export interface DocumentError {
@@ -17,20 +19,28 @@ export interface DocumentError {
 const ERROR_LIMIT = 20;
 
 /** Longest document text, in characters. */
-export const DOCUMENT_LIMIT = 1024 * 1024;
+export const DOCUMENT_LIMIT = MIB;
 
 function pathText(path: readonly PropertyKey[]): string {
   return path.map((key, i) => (typeof key === 'number' ? `[${key}]` : `${i ? '.' : ''}${String(key)}`)).join('');
 }
 
 /** What the field `kind` may say, by the part of the document that it stands in. */
-const KINDS: Readonly<Record<string, string>> = {
+const KIND_WORDS: Readonly<Record<string, string>> = {
   table: '"mbr", "gpt" or "none"',
   slots: '"partition", "raw" or "free"',
+  content: Object.keys(KINDS)
+    .map((kind) => JSON.stringify(kind))
+    .join(', '),
 };
 
+/** The part of the document that a path leads into, by its last name that is no index, `kind` aside. */
+function partOf(path: readonly PropertyKey[]): string {
+  return String(path.filter((key) => typeof key !== 'number' && key !== 'kind').at(-1));
+}
+
 /** Says an issue of the shape in our words; unions are told by their most specific branch. */
-function tell(issue: z.core.$ZodIssue, base: readonly PropertyKey[] = []): DocumentError[] {
+function documentErrors(issue: z.core.$ZodIssue, base: readonly PropertyKey[] = []): DocumentError[] {
   const path = [...base, ...issue.path];
   const at = pathText(path);
   switch (issue.code) {
@@ -45,9 +55,9 @@ function tell(issue: z.core.$ZodIssue, base: readonly PropertyKey[] = []): Docum
     case 'too_small':
       return [{ path: at, message: `is too small or too short: at least ${String(issue.minimum)}` }];
     case 'invalid_union': {
-      if (issue.errors.length === 0) return [{ path: at, message: `must be ${KINDS[String(path[0])] ?? 'another'}` }];
+      if (issue.errors.length === 0) return [{ path: at, message: `must be ${KIND_WORDS[partOf(path)] ?? 'another'}` }];
       const closest = [...issue.errors].sort((a, b) => a.length - b.length)[0]!;
-      return closest.flatMap((inner) => tell(inner, path));
+      return closest.flatMap((inner) => documentErrors(inner, path));
     }
     default:
       return [{ path: at, message: issue.message.replace(/^Invalid input$/, 'is not valid') }];
@@ -71,13 +81,12 @@ function bytesOf(text: string, sectorSize: number): number {
 
 /** What only the content of a slot as a whole can tell. */
 function contentErrors(slot: Slot, i: number, sectorSize: number): DocumentError[] {
-  if (slot.kind !== 'partition' || !slot.content) return [];
-  const path = `slots[${i}].content`;
-  if (slot.fileSystem) return [{ path, message: 'cannot stand beside a file system' }];
-  if (slot.content.kind !== 'exfat' || !slot.content.cluster) return [];
-  return exfatClusterSizes(512).includes(bytesOf(slot.content.cluster, sectorSize))
+  const content = slot.kind === 'partition' ? slot.content : undefined;
+  const clusters = content && kindOf(content).clusters;
+  if (!clusters || !('cluster' in content) || content.cluster === undefined) return [];
+  return clusters.sizes.includes(bytesOf(content.cluster, sectorSize))
     ? []
-    : [{ path: `${path}.cluster`, message: 'must be a power of two from 512 B to 32 MiB' }];
+    : [{ path: `slots[${i}].content.cluster`, message: `must be ${clusters.text}` }];
 }
 
 /** Rules that go across fields. */
@@ -88,11 +97,6 @@ function wholeDocument(layout: Layout): DocumentError[] {
     const first = seen.get(slot.id);
     if (first === undefined) seen.set(slot.id, i);
     else errors.push({ path: `slots[${i}].id`, message: `"${slot.id}" is already the id of slots[${first}]` });
-    if (slot.kind === 'partition' && slot.fileSystem?.cluster) {
-      const bytes = bytesOf(slot.fileSystem.cluster, layout.medium.logicalSector);
-      if (!clusterSizes(512).includes(bytes))
-        errors.push({ path: `slots[${i}].fileSystem.cluster`, message: 'must be a power of two from 512 B to 64 KiB' });
-    }
     errors.push(...contentErrors(slot, i, layout.medium.logicalSector));
   });
   if (new Set(layout.boots).size !== layout.boots.length)
@@ -115,15 +119,20 @@ function wholeDocument(layout: Layout): DocumentError[] {
     ...grains,
   ] as const) {
     const bytes = text === undefined ? 0 : bytesOf(text, layout.medium.logicalSector);
-    if (bytes % layout.medium.logicalSector !== 0 || bytes > 2 ** 30)
+    if (bytes % layout.medium.logicalSector !== 0 || bytes > GIB)
       errors.push({ path, message: 'must be a multiple of the logical sector, 1 GiB at most' });
   }
   return errors;
 }
 
+/** Errors with the paths that the document itself has, whatever its version. */
+function asWritten(errors: readonly DocumentError[], value: unknown): DocumentError[] {
+  return errors.slice(0, ERROR_LIMIT).map((error) => ({ ...error, path: writtenPath(error.path, value) }));
+}
+
 /**
- * Checks a parsed JSON value. The layout that comes back is a new object with its keys in the
- * document's order and nothing that the document does not know.
+ * Checks a parsed JSON value of this version or an older one. The layout that comes back is a new object
+ * of the newest version, with its keys in the document's order and nothing that the document does not know.
  */
 export function validateLayout(value: unknown): Result<Layout, DocumentError[]> {
   if (typeof value === 'object' && value !== null) {
@@ -135,10 +144,16 @@ export function validateLayout(value: unknown): Result<Layout, DocumentError[]> 
     if (Array.isArray(slots) && slots.length > SLOT_LIMIT)
       return fail([{ path: 'slots', message: `are ${slots.length}; a layout has at most ${SLOT_LIMIT}` }]);
   }
-  const parsed = layoutShape.safeParse(value, { reportInput: true });
-  if (!parsed.success) return fail(parsed.error.issues.flatMap((issue) => tell(issue)).slice(0, ERROR_LIMIT));
+  const parsed = layoutShape.safeParse(upgraded(value), { reportInput: true });
+  if (!parsed.success)
+    return fail(
+      asWritten(
+        parsed.error.issues.flatMap((issue) => documentErrors(issue)),
+        value,
+      ),
+    );
   const errors = wholeDocument(parsed.data);
-  return errors.length > 0 ? fail(errors.slice(0, ERROR_LIMIT)) : ok(parsed.data);
+  return errors.length > 0 ? fail(asWritten(errors, value)) : ok(settled(parsed.data));
 }
 
 /** Reads the text of a document. */

@@ -1,5 +1,8 @@
 /** Words and patterns of the document that the interface uses too. */
 
+/** Newest version of the document, and the only one that is written; `upgrade.ts` reads the older ones. */
+export const LAYOUT_VERSION = 2;
+
 /** What a partition is for. */
 export const ROLES = ['boot', 'esp', 'bios-boot', 'system', 'data', 'swap'] as const;
 export type Role = (typeof ROLES)[number];
@@ -17,15 +20,15 @@ export const LOADERS = ['active partition', 'gap', 'bios boot partition'] as con
 export type Loader = (typeof LOADERS)[number];
 
 /** Where old BIOSes stop, by the name of the trade, in bytes (first byte out of reach). */
-export const BIOS_WALLS = {
+export const BIOS_LIMITS = {
   '504 MiB': 1024 * 16 * 63 * 512,
   '2.1 GB': 4096 * 16 * 63 * 512,
   '8.4 GB': 1024 * 255 * 63 * 512,
   '33.8 GB': 65_535 * 16 * 63 * 512,
   '137 GB': 2 ** 28 * 512,
 } as const;
-export type BiosWall = keyof typeof BIOS_WALLS;
-export const BIOS_WALL_NAMES = Object.keys(BIOS_WALLS) as [BiosWall, ...BiosWall[]];
+export type BiosLimit = keyof typeof BIOS_LIMITS;
+export const BIOS_LIMIT_NAMES = Object.keys(BIOS_LIMITS) as [BiosLimit, ...BiosLimit[]];
 
 /** The grain of machines that compute with cylinders, as the document says it. */
 export const CYLINDERS = 'cylinders';
@@ -42,13 +45,6 @@ export const TABLES = ['mbr', 'gpt', 'none'] as const;
 export type TableKind = (typeof TABLES)[number];
 export const TABLE_NAMES: Readonly<Record<TableKind, string>> = { mbr: 'MBR', gpt: 'GPT', none: 'no table' };
 
-/** File systems that are made here; `fat` leaves the variant to the size. */
-export const FILE_SYSTEMS = ['fat', 'fat12', 'fat16', 'fat32'] as const;
-export type FileSystemKind = (typeof FILE_SYSTEMS)[number];
-
-/** What can be in a partition instead of a FAT file system. */
-export type ContentKind = 'exfat' | 'swap' | 'image' | 'blob' | 'overwritten';
-
 /** Most slots of a layout. */
 export const SLOT_LIMIT = 256;
 /** Longest names, in characters. */
@@ -59,8 +55,6 @@ export const REASON_LIMIT = 300;
 
 /** Two hexadecimal digits, 01 to FF: a type on MBR. */
 export const TYPE_CODE = /^(0[1-9A-F]|[1-9A-F][0-9A-F])$/;
-/** A FAT volume id, as in `3A1F-77C0`. */
-export const VOLUME_ID = /^[0-9A-F]{4}-[0-9A-F]{4}$/;
 /** An MBR disk signature. */
 export const SIGNATURE = /^[0-9a-f]{8}$/;
 /** A mount point. */

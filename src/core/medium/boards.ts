@@ -3,6 +3,7 @@
  * note where it comes from; offsets are those of the user area of a card or of on-board flash.
  * "To be checked against the board's manual" holds for all of them: boards differ.
  */
+import { KIB, MIB } from '../quantity/units';
 
 /** What the ROM asks of the first partition. */
 export const FIRST_RULES = ['any', 'fat first', 'fat active'] as const;
@@ -43,8 +44,6 @@ export interface BoardProfile {
   readonly customaryFirst: number;
 }
 
-const KIB = 1024;
-const MIB = 1024 * KIB;
 const NOTE = 'to be checked against the manual of the board';
 
 interface Facts extends Partial<Omit<BoardProfile, 'name'>> {

@@ -1,5 +1,5 @@
 /** The grain: the unit on which partitions start. One ordered rule decides it. */
-import { inBinary } from '../quantity/units';
+import { GIB, inBinary, KIB, MIB } from '../quantity/units';
 import { lcm } from '../quantity/integers';
 import { isPlainFlash, KIND_NAMES, type Medium } from './medium';
 
@@ -20,11 +20,7 @@ const CYLINDER = 255 * 63;
 const TRACK = 63;
 
 /** An optimal I/O size that would make the grain larger than this is a misreport. */
-const LARGEST_WITH_IO = 64 * 1024 * 1024;
-
-const KIB = 1024;
-const MIB = 1024 * KIB;
-const GIB = 1024 * MIB;
+const LARGEST_WITH_IO = 64 * MIB;
 
 function base(medium: Medium): { bytes: number; because: string } {
   const { capacity, kind, physicalSector, writeUnit } = medium;

@@ -1,8 +1,6 @@
+import { GB, MIB } from '../quantity/units';
 import { grainFor } from './grain';
 import { followsFormula, type Medium, nominalCapacity, usualFloor } from './medium';
-
-const GB = 1e9;
-const MIB = 2 ** 20;
 
 describe('nominal capacities', () => {
   test.each([

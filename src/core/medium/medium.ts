@@ -3,6 +3,7 @@
  * Capacities of disks follow the industry's formula; cards and sticks follow nothing, so a
  * layout for "any 8 GB card" is placed on a floor below the nominal size.
  */
+import { GB, MIB } from '../quantity/units';
 import { alignDown } from '../quantity/integers';
 
 /** What sort of thing the medium is. */
@@ -53,9 +54,6 @@ export const SOLD_SIZES: Readonly<Record<MediumKind, readonly number[]>> = {
   'on-board': FLASH,
   image: [],
 };
-
-const GB = 1_000_000_000;
-const MIB = 1024 * 1024;
 
 /**
  * Smallest capacity in bytes that a medium sold as `nominal` bytes is counted on to have.

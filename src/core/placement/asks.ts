@@ -1,10 +1,9 @@
 /** What each slot asks of the run that it stands in: a size in sectors, or a share. */
-import type { Contents } from '../layout/contents';
+import type { Contents } from '../filesystems/supplied';
 import type { FreeSlot, Layout, PartitionSlot, Slot } from '../layout/document';
-import { exactBytes } from '../layout/medium-spec';
+import { exactBytes, amountInSectors, memoryBytes, parseSize, shareOf, type SizeRule } from '../quantity/size-language';
 import type { Grain } from '../medium/grain';
 import { alignDown } from '../quantity/integers';
-import { amountInSectors, memoryBytes, parseSize, shareOf, type SizeRule } from '../quantity/size-language';
 
 export type FlowSlot = PartitionSlot | FreeSlot;
 

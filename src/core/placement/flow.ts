@@ -101,7 +101,7 @@ export interface Room {
  * Places a run. With one grain for all, the first division is exact; grains of one's own and
  * records change the padding with the sizes, so the space shrinks until everything lies inside.
  */
-export function layRun(asks: readonly Ask[], { from, until: wall }: Room, unit: number): Spot[] {
+export function placeRun(asks: readonly Ask[], { from, until: wall }: Room, unit: number): Spot[] {
   const groups = groupsOf(asks, unit);
   const last = asks.at(-1);
   const fixed = asks.map(({ wants }) => (isShare(wants) ? 0 : wants));

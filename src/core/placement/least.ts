@@ -3,15 +3,16 @@
  * cent, grains of large media), but slower than the medium: so the least size is the least
  * fixed point of "what is needed here", and every step below it is a lower bound.
  */
+import { GIB, MIB } from '../quantity/units';
+import { madeAs } from '../filesystems/kinds';
 import type { Layout } from '../layout/document';
-import { exactBytes } from '../layout/medium-spec';
+import { exactBytes } from '../quantity/size-language';
 import { nominalCapacity, SOLD_SIZES, usualFloor } from '../medium/medium';
 import type { Placement } from './placement';
 import { place } from './place';
 
-const MIB = 2 ** 20;
 /** Capacities from which on other rules for the grain hold, in bytes. */
-const REGIMES = [0, 4 * MIB, 64 * MIB, 2 ** 30, Number.MAX_SAFE_INTEGER] as const;
+const REGIMES = [0, 4 * MIB, 64 * MIB, GIB, Number.MAX_SAFE_INTEGER] as const;
 /** More steps are not needed for any layout of whole grains; who needs more does not fit anywhere. */
 const STEPS = 500;
 
@@ -46,7 +47,8 @@ function lacking(placement: Placement): number | undefined {
     // Shares of all of it leave room for others only by what is rounded off.
     return missing <= rounding ? missing : undefined;
   }
-  const volumes = placement.placed.map(({ fat, rule, sectors }) => {
+  const volumes = placement.placed.map(({ made, rule, sectors }) => {
+    const fat = madeAs({ made }, 'fat');
     if (!fat || fat.ok || fat.error.reason !== 'too few clusters') return 0;
     const isShare = rule?.kind === 'rest' || rule?.kind === 'percent' || rule?.kind === 'same';
     return isShare && fat.error.least !== undefined ? Math.max(1, fat.error.least - sectors) : 0;

@@ -5,16 +5,16 @@
  * say, and a slot that ends at a position ends there: these cut the medium into runs, and the
  * slots of a run share the space between its ends. See docs/placement.md.
  */
-import { type Contents, NO_CONTENTS } from '../layout/contents';
+import { type Contents, NO_CONTENTS } from '../filesystems/supplied';
 import type { Layout, RawSlot } from '../layout/document';
-import { chosenGrain, exactBytes, mediumOf, memoryOf } from '../layout/medium-spec';
+import { chosenGrain, mediumOf, memoryOf } from '../layout/medium-spec';
+import { exactBytes, amountInSectors } from '../quantity/size-language';
 import { grainFor } from '../medium/grain';
 import { isPlainFlash } from '../medium/medium';
-import { amountInSectors } from '../quantity/size-language';
 import { type GptPlaces, gptPlaces } from '../tables/gpt';
 import { type Ask, askOf, type FlowSlot, type Ground } from './asks';
 import { enter } from './entries';
-import { layRun } from './flow';
+import { placeRun } from './flow';
 import type { Misfit, Placed, Placement } from './placement';
 import { endReason, rawReasons, startReason } from './reasons';
 import { strataOf } from './strata';
@@ -33,9 +33,9 @@ function usableOf({ table }: Layout, gpt: GptPlaces | undefined, sectors: number
 }
 
 /** What ends a run. */
-type Wall = Misfit['against'];
+type RunLimit = Misfit['against'];
 
-function misfitOf(placed: readonly Placed[], over: number, against: Wall, { grain }: Ground): Misfit | undefined {
+function misfitOf(placed: readonly Placed[], over: number, against: RunLimit, { grain }: Ground): Misfit | undefined {
   if (over <= 0 || placed.length === 0) return undefined;
   const couldGive = placed
     .map(({ slot, rule, sectors }) => {
@@ -102,7 +102,7 @@ class Walk {
   }
 
   /** `until` is the first sector that the run must leave alone. */
-  private close(against: Wall, until: number): void {
+  private close(against: RunLimit, until: number): void {
     const { ground, waiting, behind } = this;
     const before = this.placed.at(-1)?.slot;
     const previous = before && before.kind !== 'raw' ? before : undefined;
@@ -110,7 +110,7 @@ class Walk {
     const { end: usableEnd } = ground.usable;
     // A position is kept even behind the end of the medium, to be seen there; nothing shares that space.
     const room = against.kind === 'position' ? until : Math.min(until, usableEnd);
-    const spots = layRun(asks, { from: this.from, until: room }, ground.grain.sectors);
+    const spots = placeRun(asks, { from: this.from, until: room }, ground.grain.sectors);
     const placed = asks.map((ask, i): Placed => {
       const spot = spots[i]!;
       const { start, sectors, recordAt } = spot;
@@ -125,12 +125,11 @@ class Walk {
         endReason: endReason(ask, spot, ground),
         recordAt,
         entry: undefined,
-        fat: undefined,
       };
     });
     for (const { slot, sectors } of placed) this.got.set(slot.id, sectors);
     const end = spots.at(-1) ? spots.at(-1)!.start + spots.at(-1)!.sectors : this.from;
-    const wall: Wall = until > usableEnd ? { kind: 'medium' } : against;
+    const wall: RunLimit = until > usableEnd ? { kind: 'medium' } : against;
     const misfit =
       placed.length > 0 || against.kind === 'medium'
         ? misfitOf(placed, end - Math.min(until, usableEnd), wall, ground)
@@ -142,7 +141,7 @@ class Walk {
   }
 
   /** A fixed place with nothing to lay ahead of it may still lie over what stands fixed there already. */
-  private overlapped(before: Placed['slot'] | undefined, against: Wall, until: number): Misfit | undefined {
+  private overlapped(before: Placed['slot'] | undefined, against: RunLimit, until: number): Misfit | undefined {
     const isOver = this.from > until && before !== undefined;
     // Raw ranges over each other are told by a rule of their own.
     if (!isOver || (before.kind === 'raw' && against.kind === 'raw')) return undefined;

@@ -1,12 +1,10 @@
 /** What a placement is: the layout computed for one medium, with a reason for every boundary. */
 import type { Span } from '../bytes/extents';
-import type { ExfatGeometry, ExfatRefusal } from '../filesystems/exfat/geometry';
-import type { FatGeometry, FatRefusal } from '../filesystems/fat/geometry';
-import type { Contents } from '../layout/contents';
+import type { Made } from '../filesystems/kinds';
+import type { Contents } from '../filesystems/supplied';
 import type { Layout, PartitionSlot, RawSlot, Slot } from '../layout/document';
 import type { Grain } from '../medium/grain';
 import type { Medium } from '../medium/medium';
-import type { Result } from '../quantity/result';
 import type { SizeRule } from '../quantity/size-language';
 import type { GptPlaces } from '../tables/gpt';
 
@@ -51,10 +49,8 @@ export interface Placed {
   readonly entry?: { readonly number: number; readonly type: string; readonly id: string } | undefined;
   /** Sector of the record of a logical partition of an MBR. */
   readonly recordAt?: number | undefined;
-  /** Geometry of the FAT volume, or why there is none. */
-  readonly fat?: Result<FatGeometry, FatRefusal> | undefined;
-  /** The same of an exFAT volume. */
-  readonly exfat?: Result<ExfatGeometry, ExfatRefusal> | undefined;
+  /** Geometry of the volume that is made in it, or why there is none. */
+  readonly made?: Made | undefined;
 }
 
 /** A placed partition. */

@@ -19,7 +19,7 @@ function lostText({ cost, recordAt, start }: Spot, ask: Ask, sectorSize: number)
 }
 
 /** A reason whose sentence is made when somebody reads it: placing happens with every move of a hand, reading seldom. */
-class Told implements Reason {
+class EndReason implements Reason {
   constructor(
     readonly rule: Reason['rule'],
     readonly grain: number,
@@ -43,14 +43,14 @@ export function startReason(
   const { layout, sectorSize } = ground;
   const { grain } = ask;
   if (ask.pinned !== undefined && ask.slot.at !== undefined)
-    return new Told(
+    return new EndReason(
       'pinned',
       grain,
       0,
       () => `Stands at ${ask.slot.at} because the document says so; no grain applies.`,
     );
   const rule = previous ? 'behind slot' : behind ? 'behind raw range' : 'table area';
-  return new Told(rule, grain, spot.cost, () => {
+  return new EndReason(rule, grain, spot.cost, () => {
     const what = previous?.name ?? behind?.name ?? TABLE_AREAS[layout.table.kind];
     return `Follows ${what}; ${lostText(spot, ask, sectorSize)}.`;
   });
@@ -103,12 +103,12 @@ function endText({ rule, slot, wants }: Ask, spot: Spot, { sectorSize, memory }:
 
 /** Why a slot is as large as it is. */
 export function endReason(ask: Ask, spot: Spot, ground: Ground): Reason {
-  return new Told(endRule(ask, spot), ask.grain, 0, () => endText(ask, spot, ground));
+  return new EndReason(endRule(ask, spot), ask.grain, 0, () => endText(ask, spot, ground));
 }
 
 /** Both reasons of a raw range. */
 export function rawReasons(span: Placed['span'], grain: number): Pick<Placed, 'startReason' | 'endReason'> {
-  const fixed = (say: () => string): Reason => new Told('fixed by the document', grain, 0, say);
+  const fixed = (say: () => string): Reason => new EndReason('fixed by the document', grain, 0, say);
   return {
     startReason: fixed(() => `Stands at ${inBinary(span.start)} because the document says so; no grain applies.`),
     endReason: fixed(() => `${inBinary(span.end - span.start)} long, as the document says.`),

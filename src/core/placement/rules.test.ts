@@ -1,17 +1,18 @@
+import { madeAs } from '../filesystems/kinds';
 import fc from 'fast-check';
 import { everything } from '@tests/any/contents';
 import { anyLayout } from '@tests/any/layout';
 import { free, GPT_TABLE, layoutOn, part, raw, where } from '@tests/samples';
 import { compose } from '../compose/compose';
-import { check } from '../findings/check';
-import { stopsAmong } from '../findings/finding';
+import { check } from '../findings/layout/check';
+import { stopsAmong } from '../findings/layout/finding';
 import type { Layout, Slot } from '../layout/document';
 import { applyEdit } from '../layout/edits';
 import { boundaryBelow, moveBoundary } from './boundary';
 import { leastSectors, nextNominal, onSectors } from './least';
 import { place } from './place';
 import { lastSector, type Placement } from './placement';
-import { placementCsv, placementText } from './tabular';
+import { placementCsv, placementTable } from './tabular';
 import { typedEdit, typedRange, typedSectors } from './typed';
 
 const MIB = 2048;
@@ -76,8 +77,8 @@ describe('size rules', () => {
   test('a circle of same as is a stop, never a crash', () => {
     const layout = layoutOn('1 GiB', [part('A', 'same as B'), part('B', 'same as A')]);
     expect(stopsAmong(check(place(layout))).map((one) => one.rule)).toEqual([
-      'place/same-as-nobody',
-      'place/same-as-nobody',
+      'size/same-as-nobody',
+      'size/same-as-nobody',
     ]);
   });
 });
@@ -340,11 +341,11 @@ describe('the least medium', () => {
     const volumeId = '3A1F-77C0';
     const layout = layoutOn('1 GiB', [
       part('a', '10 MiB'),
-      part('b', 'rest', { fileSystem: { kind: 'fat32', volumeId } }),
+      part('b', 'rest', { content: { kind: 'fat', variant: 32, volumeId } }),
     ]);
     const least = leastSectors(layout)!;
-    expect(place(onSectors(layout, least)).placed[1]!.fat).toMatchObject({ ok: true });
-    expect(place(onSectors(layout, least - MIB)).placed[1]!.fat).toMatchObject({ ok: false });
+    expect(madeAs(place(onSectors(layout, least)).placed[1]!, 'fat')).toMatchObject({ ok: true });
+    expect(madeAs(place(onSectors(layout, least - MIB)).placed[1]!, 'fat')).toMatchObject({ ok: false });
   });
 
   test('names the next size that is sold', () => {
@@ -439,7 +440,7 @@ describe('a placement to take along', () => {
   });
 
   test('as text, in columns', () => {
-    const lines = placementText(placement).split('\n');
+    const lines = placementTable(placement).split('\n');
     expect(lines[0]).toBe('Test gauge: 204,800 sectors of 512 bytes, last sector 204,799');
     expect(lines[5]).toBe(
       '5  log                              logical, type 83  24,576  65,535   40,960  20 MiB ≈ 20.97 MB',

@@ -58,7 +58,7 @@ export function placementCsv(placement: Placement): string {
 }
 
 /** The placement as a table in plain text, columns aligned. */
-export function placementText(placement: Placement): string {
+export function placementTable(placement: Placement): string {
   const { layout, sectorSize, sectors } = placement;
   const head = ['', 'name', 'kind', 'first', 'last', 'sectors', 'size'];
   const rows = linesOf(placement).map((line) => [

@@ -64,6 +64,6 @@ export function typedEdit(placement: Placement, placed: Placed, which: Typed, te
 }
 
 /** The range that a typed text means, in one line. */
-export function sayRange({ start, sectors }: { readonly start: number; readonly sectors: number }): string {
+export function describeRange({ start, sectors }: { readonly start: number; readonly sectors: number }): string {
   return `sectors ${grouped(start)} – ${grouped(lastSector({ start, sectors }))}, ${sectorCount(sectors)}`;
 }

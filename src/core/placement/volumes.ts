@@ -1,44 +1,29 @@
-/** What the volumes of a placement have room for, and what is in them. */
-import { exfatRoom, exfatTroubles } from '../filesystems/exfat/fill';
-import { roomFor, shapeOfTree } from '../filesystems/fat/fill';
-import type { Tree } from '../filesystems/tree';
-import { treeOfSlot } from '../layout/contents';
+/** What is inside the partitions of a placement: the room of volumes, and where all bytes go. */
+import { type Account, accountOfOne } from '../filesystems/account';
+import type { VolumeRoom } from '../filesystems/allocation';
+import { kindOf } from '../filesystems/kinds';
+import { factsOfSlot, treeOfSlot } from '../layout/contents';
 import type { PlacedPartition, Placement } from './placement';
-
-/** Clusters of a volume that is made here, and how its files lie in them. */
-export interface VolumeRoom {
-  readonly kind: 'FAT' | 'exFAT';
-  readonly tree: Tree;
-  /** Clusters taken, and all there are. */
-  readonly used: number;
-  readonly clusters: number;
-  readonly clusterBytes: number;
-  /** Path of the first file or folder without room. */
-  readonly misfit: string | undefined;
-  /** Entries that a fixed root directory lacks. */
-  readonly rootShort: number;
-  /** Bytes lost in the last clusters of files. */
-  readonly slack: number;
-  readonly troubles: ReturnType<typeof shapeOfTree>['troubles'];
-}
+import { siteIn } from './site';
 
 /** The room of a volume; undefined where none is made, or its files are not known here. */
-export function roomOf(placed: PlacedPartition, { contents }: Pick<Placement, 'contents'>): VolumeRoom | undefined {
-  const { fat, exfat, slot } = placed;
+export function roomOf(
+  { made, slot }: PlacedPartition,
+  { contents }: Pick<Placement, 'contents'>,
+): VolumeRoom | undefined {
+  if (!slot.content || !made) return undefined;
   const tree = treeOfSlot(slot, contents);
-  if (!tree) return undefined;
-  if (fat?.ok) {
-    const room = roomFor(tree, fat.value, slot.fileSystem?.label ?? '');
-    return { kind: 'FAT', tree, clusterBytes: fat.value.clusterBytes, troubles: shapeOfTree(tree).troubles, ...room };
-  }
-  if (!exfat?.ok) return undefined;
-  const { clusterBytes } = exfat.value;
-  return {
-    kind: 'exFAT',
-    tree,
-    clusterBytes,
-    rootShort: 0,
-    troubles: exfatTroubles(tree),
-    ...exfatRoom(tree, exfat.value),
-  };
+  return tree && kindOf(slot.content).room?.(slot.content, made, tree);
+}
+
+/** Where the bytes of a placed partition go. */
+export function accountOf(
+  placed: PlacedPartition,
+  placement: Pick<Placement, 'contents' | 'layout' | 'sectorSize' | 'dataUnit'>,
+): Account {
+  const { slot, made, span } = placed;
+  const { content } = slot;
+  if (!content) return accountOfOne('Left to its system', span.end - span.start);
+  const room = roomOf(placed, placement);
+  return kindOf(content).account(content, siteIn(placed, placement), made, room, factsOfSlot(slot, placement.contents));
 }

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { amountInBytes, amountInSectors, parseExact, parseSize, saySize, SIZE_TEXT_LIMIT } from './size-language';
+import { amountInBytes, amountInSectors, parseExact, parseSize, describeSize, SIZE_TEXT_LIMIT } from './size-language';
 import { exactText } from './units';
 
 /** Bytes of an exact text, or the place of its error. */
@@ -98,7 +98,7 @@ describe('shares', () => {
   test('the meaning is said in words', () => {
     const say = (text: string) => {
       const read = parseSize(text);
-      return read.ok ? saySize(read.value, 512) : read.error.message;
+      return read.ok ? describeSize(read.value, 512) : read.error.message;
     };
     expect(say('rest')).toBe('an equal share of what is left');
     expect(say('rest × 3')).toBe('3 shares of what is left');

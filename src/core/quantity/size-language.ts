@@ -97,7 +97,7 @@ export function nameInSize(name: string): string {
 }
 
 /** A recursive-descent reader over the tokens of one size text. */
-class Reader {
+class SizeReader {
   private position = 0;
   private readonly tokens: Token[];
 
@@ -307,7 +307,7 @@ export function parseSize(text: string): Result<SizeRule, SizeError> {
     });
   let read = KNOWN.get(text);
   if (!read) {
-    const reader = new Reader(text, true);
+    const reader = new SizeReader(text, true);
     read = reading(() => reader.finish(reader.rule()));
     if (KNOWN.size >= KNOWN_LIMIT) KNOWN.clear();
     KNOWN.set(text, read);
@@ -317,7 +317,7 @@ export function parseSize(text: string): Result<SizeRule, SizeError> {
 
 /** Reads a size at the start of a longer text; `end` is the index behind it. */
 export function parseSizeAhead(text: string): Result<{ readonly rule: SizeRule; readonly end: number }, SizeError> {
-  const reader = new Reader(text, false);
+  const reader = new SizeReader(text, false);
   return reading(() => {
     const rule = reader.rule();
     return { rule, end: text.slice(0, reader.next.at).trimEnd().length };
@@ -345,7 +345,7 @@ export function amountInSectors(amount: Amount, sectorSize: number): number {
 }
 
 /** Exact bytes, sectors, and both unit families of an amount, in one line. */
-function sayAmount(amount: Amount, sectorSize: number): string {
+function describeAmount(amount: Amount, sectorSize: number): string {
   const bytes = amountInBytes(amount, sectorSize);
   const sectors = Math.ceil(bytes / sectorSize);
   const rounded =
@@ -376,14 +376,14 @@ function decimalText({ numerator, denominator }: Fraction): string {
   return String(Math.round((Number(numerator) / Number(denominator)) * 1e6) / 1e6);
 }
 
-function sayPercent(share: Fraction, sectorSize: number, space: number | undefined): string {
+function describePercent(share: Fraction, sectorSize: number, space: number | undefined): string {
   const text = `${decimalText({ ...share, denominator: share.denominator / 100n })} % of the space between the table areas`;
   if (space === undefined) return text;
   const bytes = shareOf(share, space) * sectorSize;
   return `${text}: ${grouped(bytes)} bytes · ${inBoth(bytes)}, then down to the grain`;
 }
 
-function sayMemory(factor: Fraction, sectorSize: number, memory: number | undefined): string {
+function describeMemory(factor: Fraction, sectorSize: number, memory: number | undefined): string {
   const times = factor.numerator === factor.denominator ? '' : `${decimalText(factor)} × `;
   if (memory === undefined) return `${times}the memory of the machine, which the layout does not say yet`;
   const amount: Amount = {
@@ -391,27 +391,35 @@ function sayMemory(factor: Fraction, sectorSize: number, memory: number | undefi
     numerator: BigInt(memory) * factor.numerator,
     denominator: factor.denominator,
   };
-  return `${times}the memory of the machine: ${sayAmount(amount, sectorSize)}`;
+  return `${times}the memory of the machine: ${describeAmount(amount, sectorSize)}`;
 }
 
 /** What a size rule means, said in words and figures, for sectors of `sectorSize` bytes. */
-export function saySize(rule: SizeRule, sectorSize: number, facts: SizeFacts = {}): string {
+export function describeSize(rule: SizeRule, sectorSize: number, facts: SizeFacts = {}): string {
   switch (rule.kind) {
     case 'exact':
-      return sayAmount(rule.amount, sectorSize);
+      return describeAmount(rule.amount, sectorSize);
     case 'percent':
-      return sayPercent(rule.share, sectorSize, facts.space);
+      return describePercent(rule.share, sectorSize, facts.space);
     case 'memory':
-      return sayMemory(rule.factor, sectorSize, facts.memory);
+      return describeMemory(rule.factor, sectorSize, facts.memory);
     case 'same':
       return `as many sectors as ${rule.as}`;
     case 'ending':
-      return `up to byte ${sayAmount(rule.at, sectorSize)}; its last sector is ${grouped(amountInSectors(rule.at, sectorSize) - 1)}`;
+      return `up to byte ${describeAmount(rule.at, sectorSize)}; its last sector is ${grouped(amountInSectors(rule.at, sectorSize) - 1)}`;
     case 'rest': {
       const share = rule.weight === 1 ? 'an equal share of what is left' : `${rule.weight} shares of what is left`;
-      const least = rule.atLeast ? `, at least ${sayAmount(rule.atLeast, sectorSize)}` : '';
-      const most = rule.atMost ? `, at most ${sayAmount(rule.atMost, sectorSize)}` : '';
+      const least = rule.atLeast ? `, at least ${describeAmount(rule.atLeast, sectorSize)}` : '';
+      const most = rule.atMost ? `, at most ${describeAmount(rule.atMost, sectorSize)}` : '';
       return share + least + most;
     }
   }
+}
+
+/** Bytes of an exact size text of a validated document. */
+export function exactBytes(text: string, sectorSize: number): number {
+  if (text === '0') return 0;
+  const amount = parseExact(text);
+  if (!amount.ok) throw new RangeError(`not an exact size: ${text}`);
+  return amountInBytes(amount.value, sectorSize);
 }

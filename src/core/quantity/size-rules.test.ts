@@ -5,7 +5,7 @@ import {
   nameInSize,
   parseSize,
   parseSizeAhead,
-  saySize,
+  describeSize,
   shareOf,
   type SizeRule,
 } from './size-language';
@@ -112,7 +112,7 @@ describe('arithmetic', () => {
 describe('meaning in words', () => {
   const say = (text: string, facts = {}) => {
     const rule = parseSize(text);
-    return rule.ok ? saySize(rule.value, 512, facts) : '';
+    return rule.ok ? describeSize(rule.value, 512, facts) : '';
   };
 
   test.each([

@@ -3,6 +3,12 @@
  * IEC 80000-13; a size is never shown without its unit.
  */
 
+/** Bytes in one of each unit that code counts in. */
+export const KIB = 1024;
+export const MIB = 1024 * KIB;
+export const GIB = 1024 * MIB;
+export const GB = 1_000_000_000;
+
 /** A named multiple of one byte. */
 export interface Unit {
   readonly name: string;
@@ -92,9 +98,9 @@ export function inBoth(bytes: number, first: 'binary' | 'decimal' = 'binary'): s
 export function exactText(bytes: number, sectorSize: number): string {
   const exact = UNITS.filter((unit) => unit.family === 'binary' && bytes >= unit.bytes && bytes % unit.bytes === 0);
   const unit = exact[exact.length - 1];
-  if (unit && unit.bytes >= 1024 ** 2) return `${bytes / unit.bytes} ${unit.name}`;
+  if (unit && unit.bytes >= MIB) return `${bytes / unit.bytes} ${unit.name}`;
   if (bytes % 1000 ** 3 === 0 && bytes > 0) return `${bytes / 1000 ** 3} GB`;
-  if (unit && bytes < 1024 ** 2) return `${bytes / unit.bytes} ${unit.name}`;
+  if (unit && bytes < MIB) return `${bytes / unit.bytes} ${unit.name}`;
   if (bytes % sectorSize === 0) return `${bytes / sectorSize} ${bytes === sectorSize ? 'sector' : 'sectors'}`;
   return `${bytes} B`;
 }

@@ -6,7 +6,7 @@
 import { decodeMbr, type MbrEntry } from '../tables/mbr';
 import { promiseOf, typeCode } from '../tables/types';
 import type { ChainTrouble } from './found';
-import type { Reader } from './reader';
+import type { SurveyReader } from './reader';
 
 /** Records that are followed. */
 export const CHAIN_LIMIT = 256;
@@ -30,7 +30,7 @@ function isContainer({ type }: MbrEntry): boolean {
   return promiseOf(typeCode(type)) === 'container';
 }
 
-async function readLink(reader: Reader, sector: number, sectorSize: number): Promise<Link | undefined> {
+async function readLink(reader: SurveyReader, sector: number, sectorSize: number): Promise<Link | undefined> {
   const record = decodeMbr(await reader.upTo(sector * sectorSize, 512));
   if (typeof record === 'string') return undefined;
   // The link may stand in either of the first two entries.
@@ -48,7 +48,7 @@ function isInside(container: MbrEntry, first: number, count: number): boolean {
 
 /** Follows the chain of a container as far as it can be followed. */
 export async function readChain(
-  reader: Reader,
+  reader: SurveyReader,
   container: MbrEntry,
   sectorSize: number,
 ): Promise<{ logicals: Logical[]; troubles: ChainTrouble[] }> {

@@ -2,8 +2,7 @@
  * What a survey finds. Everything here is plain data that survives JSON: a number that a
  * medium claims and that no medium can have is the largest safe integer.
  */
-import type { ExfatFound } from '../filesystems/exfat/read';
-import type { FatFound } from '../filesystems/fat/read';
+import type { Inside } from '../filesystems/readers';
 import type { KnownContent } from '../filesystems/signatures';
 import type { GptHeader } from '../tables/gpt';
 import type { RawEntry } from '../tables/mbr';
@@ -30,15 +29,6 @@ export interface ChainTrouble {
     | 'names a partition outside of the container';
   readonly sector: number;
 }
-
-/** What is inside a partition. */
-export type Inside =
-  | { readonly kind: 'fat'; readonly fat: FatFound }
-  | { readonly kind: 'exfat'; readonly exfat: ExfatFound }
-  | { readonly kind: 'known'; readonly content: KnownContent }
-  | { readonly kind: 'zeros' }
-  | { readonly kind: 'unknown' }
-  | { readonly kind: 'out of reach' };
 
 /** A partition, a container, or the file system of a medium without a table. */
 export interface FoundPartition {

@@ -1,8 +1,8 @@
 /** Space between things: is there data in it? Large gaps are sampled, so that a survey stays short. */
+import { KIB } from '../quantity/units';
 import type { FoundGap } from './found';
-import { firstData, type Reader } from './reader';
+import { firstData, type SurveyReader } from './reader';
 
-const KIB = 1024;
 /** A gap up to this many bytes is read whole; the one before the first partition, up to 16 MiB. */
 const WHOLE = 256 * KIB;
 const WHOLE_FIRST = 16 * 1024 * KIB;
@@ -30,7 +30,7 @@ function samples(start: number, length: number, isFirst: boolean): { at: number;
 
 /** Looks into one gap, given in sectors. */
 export async function lookInto(
-  reader: Reader,
+  reader: SurveyReader,
   gap: { readonly start: number; readonly sectors: number },
   sectorSize: number,
   isFirst: boolean,

@@ -1,11 +1,12 @@
 /** Looking for a GPT: both copies, wherever the medium says that they are. */
+import { MIB } from '../quantity/units';
 import { crc32 } from '../bytes/crc32';
 import { decodeEntries, decodeHeader, ENTRY_LENGTH, type GptEntry, type GptHeader } from '../tables/gpt';
 import type { FoundGpt } from './found';
-import type { Reader } from './reader';
+import type { SurveyReader } from './reader';
 
 /** Longest array that is read, in bytes: 64 times the usual one. */
-const ARRAY_LIMIT = 1024 * 1024;
+const ARRAY_LIMIT = MIB;
 
 /** A copy with the entries of its array. */
 export interface Copy {
@@ -19,7 +20,7 @@ function arrayLength({ entries, entrySize }: GptHeader): number | undefined {
   return isSize && length > 0 && length <= ARRAY_LIMIT ? length : undefined;
 }
 
-async function readCopy(reader: Reader, sector: number, sectorSize: number): Promise<Copy | undefined> {
+async function readCopy(reader: SurveyReader, sector: number, sectorSize: number): Promise<Copy | undefined> {
   if (sector < 1 || (sector + 1) * sectorSize > reader.size) return undefined;
   const header = decodeHeader(await reader.read(sector * sectorSize, sectorSize));
   if (!header) return undefined;
@@ -38,7 +39,7 @@ async function readCopy(reader: Reader, sector: number, sectorSize: number): Pro
 
 /** Both copies: the first in sector 1; the other in the last sector, or where the first says it is. */
 export async function readGpt(
-  reader: Reader,
+  reader: SurveyReader,
   sectorSize: number,
   sectors: number,
 ): Promise<{ first: Copy | undefined; copy: Copy | undefined }> {

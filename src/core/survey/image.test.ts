@@ -1,5 +1,6 @@
 /** What a supplied file is told to be. */
-import { extAt, whole, exfat, gpt, gpt4096, MIB } from '@tests/found-base';
+import { exfat, extAt, gpt, gpt4096, whole } from '@tests/found-base';
+import { MIB } from '@/core/quantity/units';
 import { FoundImage } from '@tests/found-image';
 import { fatPart, layoutOn, NO_TABLE, noise, part } from '@tests/samples';
 import { imageFacts } from './image';
@@ -8,7 +9,7 @@ const alone = (exact: string, slot: ReturnType<typeof part>) =>
   FoundImage.of(layoutOn(exact, [slot], { table: NO_TABLE }));
 
 test('a FAT of each variant, with its label, id, sizes, and where it says that it lies', async () => {
-  expect(await imageFacts(whole('fat16'))).toMatchObject({
+  expect(await imageFacts(whole(16))).toMatchObject({
     name: 'FAT16',
     variant: 16,
     label: 'FLOAT',
@@ -18,23 +19,23 @@ test('a FAT of each variant, with its label, id, sizes, and where it says that i
     fatsAgree: true,
     used: 0,
   });
-  const fat32 = await imageFacts(whole('fat32'));
+  const fat32 = await imageFacts(whole(32));
   expect(fat32).toMatchObject({ name: 'FAT32', variant: 32, backupSector: 6 });
   // The root directory is in use.
   expect(fat32!.used).toBe(512);
-  const fat12 = alone('2 MiB', fatPart('a', 'rest', { kind: 'fat12', label: 'GAUGE', volumeId: '7A1D-10C5' }));
+  const fat12 = alone('2 MiB', fatPart('a', 'rest', { variant: 12, label: 'GAUGE', volumeId: '7A1D-10C5' }));
   expect(await imageFacts(fat12)).toMatchObject({ name: 'FAT12', variant: 12, label: 'GAUGE', id: '7A1D-10C5' });
 });
 
 test('a header of one variant with the clusters of another is told as both', async () => {
   // Fewer sectors than FAT32 can have: by its clusters it is FAT16, and its fields stay those of FAT32.
-  const image = whole('fat32').number(32, 40_000);
+  const image = whole(32).number(32, 40_000);
   expect(await imageFacts(image)).toMatchObject({ name: 'FAT16', variant: 16, headerOf: 32 });
-  expect(await imageFacts(whole('fat32'))).not.toHaveProperty('headerOf');
+  expect(await imageFacts(whole(32))).not.toHaveProperty('headerOf');
 });
 
 test('FATs that differ, and a place that is not this one', async () => {
-  const image = whole('fat16');
+  const image = whole(16);
   const reserved = image.bytes(14, 1)[0]! | (image.bytes(15, 1)[0]! << 8);
   image.flip(reserved * 512 + 40).number(28, 8192);
   expect(await imageFacts(image)).toMatchObject({ fatsAgree: false, hidden: 8192 });

@@ -2,19 +2,10 @@
  * Is it a table at all? The mark 55h AAh ends boot sectors of file systems and bare boot code too.
  * Decided in the spirit of the kernel, which asks for sound status bytes and skips what is empty.
  */
-import { shapeOf } from '../filesystems/fat/shape';
-import { HEAD_LENGTH, recognise } from '../filesystems/signatures';
+import { HEAD_LENGTH } from '../filesystems/signatures';
+import { isVolumeHead, recognise } from '../filesystems/readers';
 import { type DecodedMbr, isStatus, type RawEntry } from '../tables/mbr';
-import type { Reader } from './reader';
-
-/** Where boot sectors of file systems say what they are. */
-const NAME_AT = 3;
-const NAMES = ['EXFAT   ', 'NTFS    '];
-
-/** True for the first sector of a FAT, exFAT or NTFS volume. */
-function isHead(sector: Uint8Array): boolean {
-  return NAMES.includes(String.fromCharCode(...sector.subarray(NAME_AT, NAME_AT + 8))) || shapeOf(sector) !== undefined;
-}
+import type { SurveyReader } from './reader';
 
 /** True where all records that are used lie on the medium behind sector 0, and none over another. */
 function holdTogether(used: readonly RawEntry[], sectors: number): boolean {
@@ -29,7 +20,7 @@ function holdTogether(used: readonly RawEntry[], sectors: number): boolean {
  * system lies over the whole medium.
  */
 export async function isTable(
-  reader: Reader,
+  reader: SurveyReader,
   sector: Uint8Array,
   { records }: DecodedMbr,
   sectors: number,
@@ -37,7 +28,7 @@ export async function isTable(
   if (records.some(({ status }) => !isStatus(status))) return false;
   const filled = records.filter(({ count }) => count > 0);
   if (filled.length > 0 && filled.every(({ first }) => first >= sectors)) return false;
-  if (isHead(sector)) {
+  if (isVolumeHead(sector)) {
     const used = filled.filter(({ type }) => type !== 0);
     return used.length > 0 && holdTogether(used, sectors);
   }

@@ -1,4 +1,5 @@
-import { MIB, mbr, chained, gpt, LAST, VOLUME, fatsOf, inBothFats } from '@tests/found-base';
+import { chained, fatsOf, gpt, inBothFats, LAST, mbr, VOLUME } from '@tests/found-base';
+import { MIB } from '@/core/quantity/units';
 import type { FoundImage } from '@tests/found-image';
 import { ledgerOf } from './ledger';
 import { structureAt, structuresOf } from './structures';

@@ -1,13 +1,14 @@
 /** Reading for a survey: bounded, counted, and never beyond the end of the source. */
+import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
 
 /** FATs are read in full until so many bytes were read in all; later ones only at both ends. */
-const GENEROUS = 32 * 1024 * 1024;
+const GENEROUS = 32 * MIB;
 /** FATs of one volume that are read in full, in bytes. */
-const FAT_IN_FULL = 1024 * 1024;
+const FAT_IN_FULL = MIB;
 
 /** A source that counts what is read of it. */
-export class Reader implements BlockSource {
+export class SurveyReader implements BlockSource {
   readonly size: number;
   private bytes = 0;
 

@@ -1,7 +1,8 @@
 /** Where the structures lie that a survey knows: what a sector is, so that it can be decoded. */
 import { visible } from '../bytes/record';
-import type { FatShape } from '../filesystems/fat/shape';
-import type { FoundPartition, Inside, Survey } from './found';
+import type { FatShape } from '../filesystems/fat/header';
+import { type Inside, isVolume, describeVolume } from '../filesystems/readers';
+import type { FoundPartition, Survey } from './found';
 
 /** How the sectors of a structure are decoded. */
 export type Form =
@@ -122,16 +123,16 @@ export function named({ kind, number, name }: FoundPartition): string {
 
 /** True where the files inside can be listed and read. */
 export function isBrowsable({ inside }: Pick<FoundPartition, 'inside'>): boolean {
-  return inside.kind === 'fat' || inside.kind === 'exfat';
+  return isVolume(inside);
 }
 
 /** What is inside a partition, in words. */
 export function insideText(inside: Inside): string {
+  if (isVolume(inside)) {
+    const { name, label } = describeVolume(inside);
+    return `${name}, ${visible(label) || 'no label'}`;
+  }
   switch (inside.kind) {
-    case 'fat':
-      return `FAT${inside.fat.shape.variant}, ${visible(inside.fat.root.label || inside.fat.labelInHeader) || 'no label'}`;
-    case 'exfat':
-      return `exFAT, ${visible(inside.exfat.label) || 'no label'}`;
     case 'known':
       return [inside.content.name, visible(inside.content.label ?? '')].filter(Boolean).join(', ');
     case 'zeros':

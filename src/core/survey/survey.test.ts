@@ -1,15 +1,16 @@
-import { MIB, chained, gpt, whole } from '@tests/found-base';
+import { chained, gpt, whole } from '@tests/found-base';
+import { MIB } from '@/core/quantity/units';
 import { DAMAGES } from '@tests/found-damages';
 import type { FoundImage } from '@tests/found-image';
 import { noise } from '@tests/samples';
 import { type BlockSource, memoryBlocks, SourceShrank } from '../bytes/blocks';
-import { checkSurvey } from '../findings/survey';
+import { checkSurvey } from '../findings/survey/check';
 import { surveyMedium } from './survey';
 
 const survey = (image: BlockSource & { sectorSize?: 512 | 4096 }, sectorSize = image.sectorSize ?? 512) =>
   surveyMedium(image, { sectorSize });
 const rulesOf = async (image: FoundImage, sectorSize?: 512 | 4096) =>
-  [...new Set(checkSurvey(await survey(image, sectorSize)).map((one) => one.rule.replace('found/', '')))].sort();
+  [...new Set(checkSurvey(await survey(image, sectorSize)).map((one) => one.rule))].sort();
 
 test('there are at least sixty damaged or odd images', () => {
   expect(DAMAGES.filter(([, , rules]) => rules.length > 0).length).toBeGreaterThanOrEqual(60);
@@ -57,7 +58,7 @@ test('names with control characters are shown escaped', async () => {
     .flip(1024 + 128 + 16)
     .mend(1);
   const found = checkSurvey(await survey(image.number(1024 + 128 + 40, 5, 8).mend(1)));
-  const sentence = found.find((one) => one.rule === 'found/empty-partition')!.sentence;
+  const sentence = found.find((one) => one.rule === 'found-table/empty-partition')!.sentence;
   expect(sentence).toContain('Partition 2, \\u{7}\\u{1b}[');
 });
 
@@ -65,7 +66,7 @@ test('an answer survives JSON', async () => {
   for (const image of [
     gpt(),
     chained(3),
-    whole('fat32'),
+    whole(32),
     gpt()
       .number(1024 + 40, 2n ** 64n - 1n, 8)
       .mend(1),

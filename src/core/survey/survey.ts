@@ -3,20 +3,26 @@
  * takes nothing from the layout that may have made it, and ends in bounded time and memory
  * whatever the bytes are.
  */
+import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
-import { readExfat } from '../filesystems/exfat/read';
-import { readFat } from '../filesystems/fat/read';
-import { shapeOf } from '../filesystems/fat/shape';
-import { HEAD_LENGTH, type KnownContent, recognise } from '../filesystems/signatures';
+import { headWord, type Inside, readVolume, recognise } from '../filesystems/readers';
+import { HEAD_LENGTH, type KnownContent } from '../filesystems/signatures';
 import { attributeWords, decodeHeader, type GptEntry, gptPlaces } from '../tables/gpt';
 import { CODE_LENGTH, decodeMbr, type DecodedMbr, partitionId } from '../tables/mbr';
 import { promiseOf, typeCode } from '../tables/types';
 import { readChain } from './chain';
-import type { ChainTrouble, FoundGap, FoundGpt, FoundPartition, Inside, Leftover, Survey } from './found';
-import { authority } from './found';
+import {
+  type ChainTrouble,
+  type FoundGap,
+  type FoundGpt,
+  type FoundPartition,
+  type Leftover,
+  type Survey,
+  authority,
+} from './found';
 import { lookInto } from './gaps';
 import { type Copy, readGpt } from './gpt';
-import { firstData, Reader } from './reader';
+import { firstData, SurveyReader } from './reader';
 import { isTable } from './is-table';
 
 export interface SurveyOptions {
@@ -28,14 +34,17 @@ export interface SurveyOptions {
 type Entry = Omit<FoundPartition, 'inside'>;
 
 /** What is inside a stretch of the medium. */
-export async function lookInside(reader: Reader, start: number, sectors: number, sectorSize: number): Promise<Inside> {
+export async function lookInside(
+  reader: SurveyReader,
+  start: number,
+  sectors: number,
+  sectorSize: number,
+): Promise<Inside> {
   const at = start * sectorSize;
   if (at >= reader.size || sectors <= 0) return { kind: 'out of reach' };
   const available = Math.min(sectors * sectorSize, Number.MAX_SAFE_INTEGER - at);
-  const fat = await readFat(reader, at, available, { budget: reader.fatBudget });
-  if (fat) return { kind: 'fat', fat };
-  const exfat = await readExfat(reader, at, reader.isFull);
-  if (exfat) return { kind: 'exfat', exfat };
+  const volume = await readVolume(reader, at, available, { tableBytes: reader.fatBudget, isFull: reader.isFull });
+  if (volume) return volume;
   const length = Math.min(available, reader.size - at);
   if (reader.isHole(at, length)) return { kind: 'zeros' };
   const head = await reader.read(at, Math.min(HEAD_LENGTH, length));
@@ -53,7 +62,7 @@ function isContainer(type: number): boolean {
 }
 
 /** Entries of an MBR, with the chains of its containers. */
-async function mbrEntries(reader: Reader, mbr: DecodedMbr, sectorSize: number) {
+async function mbrEntries(reader: SurveyReader, mbr: DecodedMbr, sectorSize: number) {
   const entries: Entry[] = [];
   const troubles: ChainTrouble[] = [];
   const common = { name: '', attributes: [] };
@@ -156,16 +165,16 @@ function tableSpans(survey: Pick<Survey, 'table' | 'gpt' | 'sectorSize' | 'secto
   if (!isAt(survey.gpt.copy)) spans.push({ start: usual.backupArray, end: survey.sectors });
   for (const copy of [survey.gpt.first, survey.gpt.copy]) {
     if (!copy || !isAt(copy)) continue;
-    const length = Math.ceil(Math.min(copy.entries * copy.entrySize, 2 ** 20) / survey.sectorSize);
+    const length = Math.ceil(Math.min(copy.entries * copy.entrySize, MIB) / survey.sectorSize);
     spans.push({ start: copy.sector, end: copy.sector + 1 }, { start: copy.array, end: copy.array + length });
   }
   return spans;
 }
 
 /** Marks of file systems at the places in a gap where a partition may once have begun. */
-async function formerPlaces(reader: Reader, gap: FoundGap, sectorSize: number): Promise<Leftover[]> {
+async function formerPlaces(reader: SurveyReader, gap: FoundGap, sectorSize: number): Promise<Leftover[]> {
   const found: Leftover[] = [];
-  const mebibyte = (1024 * 1024) / sectorSize;
+  const mebibyte = MIB / sectorSize;
   const next = Math.ceil(Math.max(gap.start, 1) / mebibyte) * mebibyte;
   const places = [...new Set([gap.start, 63, next])].filter(
     (sector) => sector >= Math.max(1, gap.start) && sector < gap.start + gap.sectors,
@@ -173,20 +182,20 @@ async function formerPlaces(reader: Reader, gap: FoundGap, sectorSize: number): 
   for (const sector of places) {
     const length = (gap.start + gap.sectors - sector) * sectorSize;
     const head = await reader.upTo(sector * sectorSize, Math.min(HEAD_LENGTH, length));
-    const what = shapeOf(head) ? 'FAT' : recognise(head, new Uint8Array(0))?.name;
+    const what = headWord(head);
     if (what) found.push({ sector, what: `the start of ${what}` });
   }
   return found;
 }
 
 /** A file system whose mark stands over the whole medium, beside a table. */
-async function besideTable(reader: Reader): Promise<KnownContent | undefined> {
+async function besideTable(reader: SurveyReader): Promise<KnownContent | undefined> {
   return recognise(await reader.upTo(0, HEAD_LENGTH), new Uint8Array(0));
 }
 
 const ISO = 'ISO 9660';
 
-async function readTable(reader: Reader, sectorSize: 512 | 4096, sectors: number) {
+async function readTable(reader: SurveyReader, sectorSize: 512 | 4096, sectors: number) {
   const sector0 = await reader.upTo(0, sectorSize);
   const decoded = decodeMbr(sector0);
   const mbr = typeof decoded === 'string' ? undefined : decoded;
@@ -199,7 +208,7 @@ async function readTable(reader: Reader, sectorSize: 512 | 4096, sectors: number
   return { mbr, copies, gpt, protective, kind };
 }
 
-async function otherSectorSize(reader: Reader, sectorSize: 512 | 4096): Promise<512 | 4096 | undefined> {
+async function otherSectorSize(reader: SurveyReader, sectorSize: 512 | 4096): Promise<512 | 4096 | undefined> {
   const other = sectorSize === 512 ? 4096 : 512;
   const header = decodeHeader(await reader.upTo(other, Math.min(other, 512)));
   return header?.here === 1 ? other : undefined;
@@ -234,7 +243,7 @@ export async function surveyMedium(
   source: BlockSource,
   { sectorSize, isFull = false }: SurveyOptions,
 ): Promise<Survey> {
-  const reader = new Reader(source, isFull);
+  const reader = new SurveyReader(source, isFull);
   const sectors = Math.floor(source.size / sectorSize);
   const { mbr, copies, gpt, protective, kind } = await readTable(reader, sectorSize, sectors);
   const chosen = authority({ gpt });

@@ -3,11 +3,12 @@
  * names, what they promise about the content, and the rule that picks one for a partition.
  * Types that are not listed are kept as they are.
  */
+import { MIB } from '../quantity/units';
 import { CHS_REACH } from './mbr';
 import { isGuid } from './gpt';
 
 /** What a type says about the content. */
-export type Promise =
+export type TypePromise =
   | 'fat12'
   | 'fat16'
   | 'fat32'
@@ -26,10 +27,10 @@ export type Promise =
 interface Known {
   readonly type: string;
   readonly name: string;
-  readonly promise: Promise;
+  readonly promise: TypePromise;
 }
 
-const known = (type: string, name: string, promise: Promise = 'other'): Known => ({ type, name, promise });
+const known = (type: string, name: string, promise: TypePromise = 'other'): Known => ({ type, name, promise });
 
 const KNOWN: readonly Known[] = [
   known('01', 'FAT12', 'fat12'),
@@ -57,6 +58,7 @@ const KNOWN: readonly Known[] = [
   known('A9', 'NetBSD'),
   known('AF', 'HFS'),
   known('DA', 'raw data'),
+  known('E8', 'LUKS', 'layered'),
   known('EA', 'boot loader partition', 'extended boot'),
   known('EE', 'GPT protective', 'protective'),
   known('EF', 'ESP', 'esp'),
@@ -117,7 +119,7 @@ export function typeCode(code: number): string {
 }
 
 /** What a type promises about the content. */
-export function promiseOf(type: string): Promise {
+export function promiseOf(type: string): TypePromise {
   return BY_TYPE.get(type)?.promise ?? 'other';
 }
 
@@ -130,14 +132,22 @@ export function isCylinderCode(type: string): boolean {
 export interface TypeQuestion {
   readonly table: 'mbr' | 'gpt';
   readonly role: 'boot' | 'esp' | 'bios-boot' | 'system' | 'data' | 'swap';
-  /** `exfat` stands for NTFS too, which has the same types; `linux` for every other file system that was recognised. */
-  readonly content: 12 | 16 | 32 | 'exfat' | 'swap' | 'linux' | 'none';
+  /** `ifs` is NTFS, and exFAT, which has the same types; `linux` stands for every other file system that is known. */
+  readonly content: 12 | 16 | 32 | 'ifs' | 'swap' | 'linux' | 'ufs' | 'lvm' | 'luks' | 'raid' | 'none';
   readonly end: number;
   readonly sectors: number;
   readonly sectorSize: number;
   /** Boards and cards expect the LBA code of FAT32 whatever the size. */
   readonly prefersLba: boolean;
 }
+
+/** Types of what a system makes for itself. */
+const OTHERS: Readonly<Partial<Record<TypeQuestion['content'], { readonly mbr: string; readonly gpt: string }>>> = {
+  ufs: { mbr: 'A5', gpt: '516e7cb6-6ecf-11d6-8ff8-00022d09712b' },
+  lvm: { mbr: '8E', gpt: 'e6d6d379-f507-44c2-a23c-238f2a3df928' },
+  luks: { mbr: 'E8', gpt: 'ca7d7ccb-63ed-4c53-861c-1742536059cc' },
+  raid: { mbr: 'FD', gpt: 'a19d880f-05fc-4d3b-a006-743f0f84911e' },
+};
 
 /** The GPT types that the rule gives. */
 const GPT = {
@@ -182,11 +192,13 @@ function gptTypeByRule({ role, content }: TypeQuestion): string {
   if (role === 'esp') return GPT.esp;
   if (role === 'bios-boot') return GPT.biosBoot;
   if (content === 'swap' || (role === 'swap' && content === 'none')) return GPT.swap;
+  const other = OTHERS[content];
+  if (other) return other.gpt;
   if (role === 'boot' && content !== 'none') return GPT.extendedBoot;
   return content === 'none' || content === 'linux' ? GPT.linux : GPT.basicData;
 }
 
-const SMALL = 32 * 1024 * 1024;
+const SMALL = 32 * MIB;
 
 /** The type by rule, where no person chose one. FAT12 has no LBA twin: its codes stay everywhere. */
 export function typeByRule(question: TypeQuestion): string {
@@ -199,6 +211,8 @@ export function typeByRule(question: TypeQuestion): string {
   if (content === 16) return beyond ? '0E' : isSmall ? '04' : '06';
   if (content === 32) return prefersLba || beyond ? '0C' : '0B';
   if (role === 'bios-boot') return 'DA';
-  if (content === 'exfat') return '07';
+  if (content === 'ifs') return '07';
+  const other = OTHERS[content];
+  if (other) return other.mbr;
   return content === 'swap' || (role === 'swap' && content === 'none') ? '82' : '83';
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { type KeyboardEvent, useRef } from 'react';
-import type { Finding } from '@/core/findings/finding';
+import type { Finding } from '@/core/findings/layout/finding';
 import type { Edit } from '@/core/layout/edits';
 import type { Placement, Stratum } from '@/core/placement/placement';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';

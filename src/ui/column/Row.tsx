@@ -1,8 +1,8 @@
-import type { Finding } from '@/core/findings/finding';
+import type { Finding } from '@/core/findings/layout/finding';
 import type { Placed, Stratum } from '@/core/placement/placement';
 import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
 import { typeName } from '@/core/tables/types';
-import { storedLabel } from '@/core/filesystems/label';
+import { kindOf } from '@/core/filesystems/kinds';
 import { Mark } from '../kit/Mark';
 import type { Band } from './geometry';
 import type { OrderDrag } from './useOrderDrag';
@@ -29,8 +29,6 @@ function SlotName({ placed }: { placed: Placed }) {
   );
 }
 
-const CONTENT_TEXTS = { exfat: 'exFAT', swap: 'swap', image: 'image', blob: 'file', overwritten: 'zeros' } as const;
-
 /** What a slot is to the table. */
 function kindText({ slot, entry }: Placed): string {
   if (entry) return typeName(entry.type);
@@ -38,39 +36,26 @@ function kindText({ slot, entry }: Placed): string {
   return slot.kind === 'raw' ? 'raw range' : 'free on purpose';
 }
 
-/** What is in a partition that is no FAT file system made here. */
-function OtherContent({ placed: { slot, exfat } }: { placed: Placed }) {
-  const content = slot.kind === 'partition' ? slot.content : undefined;
-  if (!content) return <span className="text-soft">left to its system</span>;
-  const detail = 'name' in content ? content.name : 'label' in content && content.label ? content.label : undefined;
-  return (
-    <span className="min-w-0">
-      <span className="block truncate">
-        <b className="font-semibold">{CONTENT_TEXTS[content.kind]}</b>{' '}
-        {exfat &&
-          (exfat.ok ? `${inBinary(exfat.value.clusterBytes)} clusters` : <span className="text-stop">cannot be</span>)}
-      </span>
-      {content.kind !== 'overwritten' && (
-        <span className="block truncate font-mono text-sm text-soft">{detail ?? 'no label'}</span>
-      )}
-    </span>
-  );
-}
-
-function Content({ placed }: { placed: Placed }) {
-  const { slot, fat } = placed;
+/** What is in a partition: its kind, clusters where it has some, and what it is called. */
+function Content({ placed: { slot, made } }: { placed: Placed }) {
   if (slot.kind === 'raw' && slot.blob) return <span className="truncate font-mono text-sm">{slot.blob.name}</span>;
   if (slot.kind !== 'partition') return <span className="text-soft">–</span>;
-  if (!slot.fileSystem) return <OtherContent placed={placed} />;
+  const { content } = slot;
+  if (!content) return <span className="text-soft">left to its system</span>;
+  const { word, detail } = kindOf(content).summary(content, made);
+  const isLeft = content.kind === 'left';
   return (
     <span className="min-w-0">
       <span className="block truncate">
-        <b className="font-semibold">FAT{fat?.ok ? fat.value.variant : fat?.error.variant}</b>{' '}
-        {fat?.ok ? `${inBinary(fat.value.clusterBytes)} clusters` : <span className="text-stop">cannot be</span>}
+        {isLeft ? <span className="text-soft">{word}</span> : <b className="font-semibold">{word}</b>}{' '}
+        {made &&
+          (made.geometry.ok ? (
+            `${inBinary(made.geometry.value.clusterBytes)} clusters`
+          ) : (
+            <span className="text-stop">cannot be</span>
+          ))}
       </span>
-      <span className="block truncate font-mono text-sm text-soft">
-        {storedLabel(slot.fileSystem.label ?? '').text || 'no label'}
-      </span>
+      {detail !== undefined && <span className="block truncate font-mono text-sm text-soft">{detail}</span>}
     </span>
   );
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { useRef, useState } from 'react';
-import { type NamedVolume, nameTrouble } from '@/core/filesystems/names';
+import { type NameRules, nameTrouble } from '@/core/filesystems/names';
 import { Button } from '../kit/Button';
 import { TextField } from '../kit/TextField';
 import { chosenFiles } from './tar';
@@ -11,13 +11,13 @@ import type { TreeWork } from './useTree';
 export function Bringing({
   work,
   path,
-  volume,
+  rules,
   openFromImage,
 }: {
   readonly work: TreeWork;
   readonly path: string;
   /** What names here are for. */
-  readonly volume: NamedVolume;
+  readonly rules: NameRules;
   readonly openFromImage: () => void;
 }) {
   const files = useRef<HTMLInputElement>(null);
@@ -69,9 +69,9 @@ export function Bringing({
             mono
             value=""
             echo={(draft) =>
-              draft === '' || nameTrouble(draft, volume) === undefined
+              draft === '' || nameTrouble(draft, rules) === undefined
                 ? undefined
-                : { wrong: true, text: `That ${nameTrouble(draft, volume)}.` }
+                : { wrong: true, text: `That ${nameTrouble(draft, rules)}.` }
             }
             onCommit={(name) => {
               setNaming(false);

@@ -1,14 +1,17 @@
 'use client';
 
+import { madeAs } from '@/core/filesystems/kinds';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
 import type { BlobView } from '@/contract/contents';
 import { codeRoom } from '@/core/filesystems/fat/variants';
 import { treeSums } from '@/core/filesystems/tree';
-import type { Finding } from '@/core/findings/finding';
-import { blobOf, fillingOf, treeOfSlot } from '@/core/layout/contents';
-import type { PartitionSlot, RawSlot, Stored, StoredPart } from '@/core/layout/document';
+import type { Finding } from '@/core/findings/layout/finding';
+import { fillingOf, treeOfSlot } from '@/core/layout/contents';
+import { blobOf } from '@/core/filesystems/supplied';
+import type { PartitionSlot, RawSlot } from '@/core/layout/document';
+import type { Stored, StoredPart } from '@/core/filesystems/fields';
 import {
   isPartition,
   isRaw,
@@ -42,7 +45,7 @@ function summaryOf(placed: Placed, { contents }: Placement): string {
   const { content } = slot;
   if (content && 'name' in content) return content.name;
   if (content?.kind === 'swap') return 'swap';
-  if (content?.kind === 'overwritten') return 'overwritten with zeros';
+  if (content?.kind === 'zeros') return 'overwritten with zeros';
   if (!fillingOf(slot)) return 'left to its system';
   const tree = treeOfSlot(slot, contents);
   if (!tree) return 'files …';
@@ -54,7 +57,7 @@ function summaryOf(placed: Placed, { contents }: Placement): string {
 function isAbout({ rule, place }: Finding, key: string): boolean {
   if (place.kind === 'slot') return place.id === key;
   if (key !== SECTOR_0 || place.kind !== 'table') return false;
-  return rule.startsWith('content/') || rule.startsWith('boot/sector-0') || rule === 'boot/two-codes-for-sector-0';
+  return ['content/', 'image/', 'code/sector-0', 'code/two-codes-for-sector-0'].some((start) => rule.startsWith(start));
 }
 
 function PlaceButton({
@@ -216,7 +219,7 @@ function WholePlace({ placed }: { readonly placed: PlacedPartition }) {
   const isCorrectable = image?.variant !== undefined && placed.start < 2 ** 32;
   const put = (next: PartitionSlot['content']) => commit({ do: 'change slot', id: slot.id, patch: { content: next } });
   const asImage = (stored: Stored, view: BlobView) =>
-    put({ ...stored, kind: view.image || slot.role !== 'bios-boot' ? 'image' : 'blob' });
+    put({ ...stored, kind: view.image || slot.role !== 'bios-boot' ? 'image' : 'file' });
   return (
     <SuppliedPlace
       title="File in this partition"
@@ -250,21 +253,22 @@ function WholePlace({ placed }: { readonly placed: PlacedPartition }) {
 
 function VolumeCode({ placed }: { readonly placed: PlacedPartition }) {
   const commit = useDesigner((state) => state.commit);
-  const { slot, fat } = placed;
-  const { fileSystem } = slot;
-  if (!fileSystem || !fat?.ok) return null;
+  const { slot } = placed;
+  const { content } = slot;
+  const fat = madeAs(placed, 'fat');
+  if (content?.kind !== 'fat' || !fat?.ok) return null;
   const room = codeRoom(fat.value.variant);
   const put = (code: Stored | undefined) => {
-    const { code: _, ...rest } = fileSystem;
-    commit({ do: 'change slot', id: slot.id, patch: { fileSystem: code ? { ...rest, code } : rest } });
+    const { code: _, ...rest } = content;
+    commit({ do: 'change slot', id: slot.id, patch: { content: code ? { ...rest, code } : rest } });
   };
   return (
     <div className="mt-4">
       <SuppliedPlace
         title="Boot code of this volume"
         about={`For the boot sector of the volume: ${room} bytes, or a whole sector of 512 of which that part is taken. Without it the sector says that the volume does not boot.`}
-        file={fileSystem.code}
-        room={fileSystem.code?.size === 512 ? 512 : room}
+        file={content.code}
+        room={content.code?.size === 512 ? 512 : room}
         onFile={put}
         onNone={() => put(undefined)}
       />
@@ -288,10 +292,10 @@ function PartitionPlace({ placed }: { readonly placed: PlacedPartition }) {
           <FilesPlace key={slot.id} placed={placed} />
           <VolumeCode placed={placed} />
         </>
-      ) : content?.kind === 'overwritten' ? (
+      ) : content?.kind === 'zeros' ? (
         <p className="text-soft">
           Every byte of it is zeros once the image is on its medium, whatever was there before. Choose a file system to
-          put files in, or none to put in an image or a file as it is.
+          put files in, or “left” to put in an image or a file as it is.
         </p>
       ) : (
         !isSwap && <WholePlace key={slot.id} placed={placed} />

@@ -1,8 +1,9 @@
 'use client';
 
+import { kindOf } from '@/core/filesystems/kinds';
 import Link from 'next/link';
 import { useState } from 'react';
-import { pathIn } from '@/core/filesystems/laying';
+import { pathIn } from '@/core/filesystems/allocation';
 import { type Node, rootOf, type Tree, treeSums } from '@/core/filesystems/tree';
 import { fillingOf, treeOfSlot } from '@/core/layout/contents';
 import type { PartitionSlot } from '@/core/layout/document';
@@ -62,7 +63,7 @@ function RoomLine({ placed, tree }: { readonly placed: PlacedPartition; readonly
 }
 
 /** A list of paths, each with what there is to say of it. */
-function Told({
+function UploadMessage({
   title,
   lines,
 }: {
@@ -118,8 +119,8 @@ function Messages({ work, under }: { readonly work: TreeWork; readonly under: st
           </Button>
         </p>
       )}
-      <Told title={`${grouped(leftOut.length)} left out`} lines={leftOut} />
-      <Told
+      <UploadMessage title={`${grouped(leftOut.length)} left out`} lines={leftOut} />
+      <UploadMessage
         title={`${counted(replaced.length, 'file')} replaced by what came in; undo brings ${replaced.length === 1 ? 'it' : 'them'} back`}
         lines={replaced.map((path) => ({ path, why: '' }))}
       />
@@ -137,8 +138,9 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
   const [path, setPath] = useState('');
   const [selected, setSelected] = useState<string>();
   const [fromImage, setFromImage] = useState(false);
-  const volume = slot.fileSystem ? 'FAT' : 'exFAT';
   const filling = fillingOf(slot)!;
+  const isFat = filling.kind === 'fat';
+  const rules = kindOf(filling).names!;
   const tree = treeOfSlot(slot, contents);
   const { isOver, handlers } = useDrop(
     (transfer) => void work.add(droppedFiles(transfer), folderAt(tree ?? [], path).path),
@@ -160,13 +162,9 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
     setSelected(undefined);
   };
   const setTimes = (times: 'layout' | 'files') => {
-    const patch = times === 'files' ? { times: 'of the files' as const } : { times: undefined };
-    const edit = slot.fileSystem
-      ? { fileSystem: { ...slot.fileSystem, ...patch } }
-      : slot.content?.kind === 'exfat'
-        ? { content: { ...slot.content, ...patch } }
-        : {};
-    commit({ do: 'change slot', id: slot.id, patch: JSON.parse(JSON.stringify(edit)) as typeof edit });
+    const { times: _, ...rest } = filling;
+    const content = times === 'files' ? { ...rest, times: 'of the files' as const } : rest;
+    commit({ do: 'change slot', id: slot.id, patch: { content } });
   };
   return (
     <div {...handlers} className={`min-h-[300px] rounded-[6px] ${isOver ? 'bg-selected' : ''}`}>
@@ -174,7 +172,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
       <div className="flex items-center gap-3">
         <Crumbs label="Folder" path={folder.path} go={open} />
         <span className="flex-1" />
-        {slot.fileSystem && (
+        {isFat && (
           <Link className={buttonClass()} href={`/layouts/${layoutId}/study?slot=${slot.id}`}>
             Study of its clusters
           </Link>
@@ -191,7 +189,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
           onChange={setTimes}
         />
       </div>
-      <Bringing work={work} path={folder.path} volume={volume} openFromImage={() => setFromImage(true)} />
+      <Bringing work={work} path={folder.path} rules={rules} openFromImage={() => setFromImage(true)} />
       {fromImage && <FromImage take={work.take} under={folder.path} close={() => setFromImage(false)} />}
       <Messages work={work} under={folder.path} />
       {children.length === 0 ? (
@@ -212,7 +210,8 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
           onRemove={(gone) =>
             void work.change({ do: 'remove', path: gone }).then((isDone) => isDone && setSelected(undefined))
           }
-          isFat={slot.fileSystem !== undefined}
+          rules={rules}
+          isFat={isFat}
         >
           {children}
         </FolderTable>
@@ -222,7 +221,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
           node={node}
           path={selected}
           siblings={children.map(pathOf)}
-          volume={volume}
+          rules={rules}
           work={work}
           onGone={setSelected}
         />

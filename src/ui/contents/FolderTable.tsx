@@ -2,9 +2,9 @@
 
 import { type KeyboardEvent, useMemo, useRef, useState } from 'react';
 import { shortNames } from '@/core/filesystems/fat/short-names';
-import { labelText } from '@/core/filesystems/label';
-import { nameTroubles, pathIn } from '@/core/filesystems/laying';
-import { type NamedVolume, nameTrouble } from '@/core/filesystems/names';
+import { labelText } from '@/core/filesystems/fat/label';
+import { nameTroubles, pathIn } from '@/core/filesystems/allocation';
+import { type NameRules, nameTrouble } from '@/core/filesystems/names';
 import type { Node } from '@/core/filesystems/tree';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { Button } from '../kit/Button';
@@ -32,8 +32,8 @@ function aliasesOf(children: readonly Node[]): (string | undefined)[] {
 }
 
 /** What is wrong with the names of a folder, by path, in words. */
-function troublesOf(path: string, children: Node[], volume: NamedVolume): ReadonlyMap<string, string> {
-  const found = nameTroubles({ path, children }, volume).map((one): [string, string] => [
+function troublesOf(path: string, children: Node[], rules: NameRules): ReadonlyMap<string, string> {
+  const found = nameTroubles({ path, children }, rules).map((one): [string, string] => [
     one.path,
     one.kind === 'name' ? one.why : `differs from ${one.other.slice(one.other.lastIndexOf('/') + 1)} by case at most`,
   ]);
@@ -103,6 +103,7 @@ export function FolderTable({
   onOpen,
   onMove,
   onRemove,
+  rules,
   isFat,
 }: {
   readonly children: readonly Node[];
@@ -113,11 +114,13 @@ export function FolderTable({
   /** Puts one ahead of another, or at the end. */
   readonly onMove: (path: string, before: string | undefined) => void;
   readonly onRemove: (path: string) => void;
+  /** What its names may hold. */
+  readonly rules: NameRules;
   readonly isFat: boolean;
 }) {
   const [shown, setShown] = useState(ROWS);
   const aliases = useMemo(() => (isFat ? aliasesOf(children) : []), [children, isFat]);
-  const troubles = useMemo(() => troublesOf(path, [...children], isFat ? 'FAT' : 'exFAT'), [path, children, isFat]);
+  const troubles = useMemo(() => troublesOf(path, [...children], rules), [path, children, rules]);
   const pathOf = (node: Node) => pathIn({ path }, node.name);
   const body = useRef<HTMLTableSectionElement>(null);
   const go = (index: number) => {

@@ -3,7 +3,7 @@
 import { useEffect, useState } from 'react';
 import type { FileSource, FolderView } from '@/contract/contents';
 import { visible } from '@/core/bytes/record';
-import { pathIn } from '@/core/filesystems/laying';
+import { pathIn } from '@/core/filesystems/allocation';
 import type { VolumeEntry } from '@/core/filesystems/volume';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { listFileSources, listVolumeFolder } from '../api';
@@ -152,7 +152,8 @@ export function FromImage({ take, under, close }: Props) {
           </select>
         ) : (
           <span className="flex-1">
-            There is no image with a FAT or exFAT volume at hand. Send one on the shelf, under “Image files to survey”.
+            There is no image with a volume that can be browsed at hand. Send one on the shelf, under “Image files to
+            survey”.
           </span>
         )}
         <Button look="quiet" onClick={close}>

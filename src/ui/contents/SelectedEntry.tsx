@@ -1,6 +1,6 @@
 'use client';
 
-import { type NamedVolume, nameTrouble, storableName } from '@/core/filesystems/names';
+import { type NameRules, nameTrouble, storableName } from '@/core/filesystems/names';
 import { FILE_ATTRIBUTES, type FileAttribute, type Node } from '@/core/filesystems/tree';
 import { storedUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
@@ -13,7 +13,7 @@ export function SelectedEntry({
   node,
   path,
   siblings,
-  volume,
+  rules,
   work,
   onGone,
 }: {
@@ -21,7 +21,7 @@ export function SelectedEntry({
   readonly path: string;
   readonly siblings: readonly string[];
   /** What its name is for. */
-  readonly volume: NamedVolume;
+  readonly rules: NameRules;
   readonly work: TreeWork;
   readonly onGone: (path: string | undefined) => void;
 }) {
@@ -38,7 +38,7 @@ export function SelectedEntry({
           mono
           value={node.name}
           echo={(draft) => {
-            const why = draft === '' ? 'is empty' : nameTrouble(draft, volume);
+            const why = draft === '' ? 'is empty' : nameTrouble(draft, rules);
             return why
               ? { wrong: true, text: `A name that ${why} cannot be stored; ${storableName(draft)} can.` }
               : undefined;

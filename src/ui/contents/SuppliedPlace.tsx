@@ -2,8 +2,8 @@
 
 import { type ReactNode, useRef, useState } from 'react';
 import type { BlobView } from '@/contract/contents';
-import { blobOf, type ImageFacts } from '@/core/layout/contents';
-import type { Stored } from '@/core/layout/document';
+import { blobOf, type ImageFacts } from '@/core/filesystems/supplied';
+import type { Stored } from '@/core/filesystems/fields';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { contentUrl, storedUrl } from '../api';
 import { useDesigner } from '../designer/context';

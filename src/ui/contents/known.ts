@@ -4,8 +4,9 @@
  */
 import type { TreeView } from '@/contract/contents';
 import type { Tree } from '@/core/filesystems/tree';
-import type { Rule } from '@/core/findings/finding';
-import { type BlobFacts, type Contents, contentsOf, referredTo, saysWhatIsInside } from '@/core/layout/contents';
+import type { Rule } from '@/core/findings/layout/finding';
+import { referredTo, namesContents } from '@/core/layout/contents';
+import { type BlobFacts, type Contents, contentsOf } from '@/core/filesystems/supplied';
 import type { Layout } from '@/core/layout/document';
 import { type Answer, getBlob, getTree } from '../api';
 
@@ -22,8 +23,8 @@ let inside: readonly Rule[] = [];
 export const rulesInside = (): readonly Rule[] => inside;
 
 async function learnRules(layout: Layout): Promise<boolean> {
-  if (inside.length > 0 || !saysWhatIsInside(layout)) return false;
-  inside = (await import('@/core/findings/inside')).INSIDE_RULES;
+  if (inside.length > 0 || !namesContents(layout)) return false;
+  inside = (await import('@/core/findings/layout/inside')).INSIDE_RULES;
   return true;
 }
 

@@ -1,9 +1,11 @@
 'use client';
 
-import { type FatGeometry, sectorOfCluster } from '@/core/filesystems/fat/geometry';
+import type { Use } from '@/core/filesystems/account';
+import type { FatGeometry } from '@/core/filesystems/fat/geometry';
 import { leastClusters, mostClusters } from '@/core/filesystems/fat/variants';
-import { accountOf, type Use } from '@/core/placement/account';
+import { kindOf, madeAs } from '@/core/filesystems/kinds';
 import type { PlacedPartition } from '@/core/placement/placement';
+import { accountOf } from '@/core/placement/volumes';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { paint } from '../column/Patterns';
 import { useDesigner } from './context';
@@ -27,16 +29,12 @@ function bordersText({ variant, clusters }: FatGeometry): string {
   return `${{ 12: above, 16: `${below}, ${above}`, 32: below }[variant]} of FAT${variant}`;
 }
 
-/** Where the heap of a volume begins. */
-function Landing({ placed }: { placed: PlacedPartition }) {
-  const { fat, exfat, start } = placed;
-  const sector = fat?.ok
-    ? start + sectorOfCluster(fat.value, 2)
-    : exfat?.ok
-      ? start + exfat.value.heapOffset
-      : undefined;
-  if (sector === undefined) return null;
-  const sectorSize = fat?.ok ? fat.value.sectorSize : exfat?.ok ? exfat.value.sectorSize : 512;
+/** Where the data area of a volume begins. */
+function Landing({ placed: { slot, made, start } }: { placed: PlacedPartition }) {
+  const dataStart = slot.content && made && kindOf(slot.content).dataStart?.(made);
+  if (dataStart === undefined || !made?.geometry.ok) return null;
+  const sector = start + dataStart;
+  const { sectorSize } = made.geometry.value;
   return (
     <>
       <dt className="text-soft">Cluster 2 lands at</dt>
@@ -51,6 +49,7 @@ function Landing({ placed }: { placed: PlacedPartition }) {
 export function Breakdown({ placed }: { placed: PlacedPartition }) {
   const placement = useDesigner((state) => state.placement);
   const { title, parts, usable } = accountOf(placed, placement);
+  const fat = madeAs(placed, 'fat');
   const total = placed.span.end - placed.span.start;
   const scale = WIDTH / Math.max(1, total);
   const widths = parts.map((part) => Math.max(1.5, part.bytes * scale));
@@ -60,7 +59,7 @@ export function Breakdown({ placed }: { placed: PlacedPartition }) {
       <h3 className="text-soft">
         Where the {inBinary(total)} go: {title}
       </h3>
-      {placed.fat?.ok && <p className="text-sm text-soft">{bordersText(placed.fat.value)}</p>}
+      {fat?.ok && <p className="text-sm text-soft">{bordersText(fat.value)}</p>}
       <svg viewBox={`0 0 ${WIDTH} 12`} className="my-1 h-3 w-full" preserveAspectRatio="none" aria-hidden="true">
         {parts.map((part, i) => (
           <rect key={i} x={lefts[i]} width={widths[i]} height="12" fill={FILLS[part.use]} />

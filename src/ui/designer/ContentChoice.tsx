@@ -1,26 +1,10 @@
 'use client';
 
 import type { PartitionSlot } from '@/core/layout/document';
-import { Choice, type Option } from '../kit/Choice';
-import { type Chosen, chosenOf, contentPatch } from './content-edit';
+import { Choice } from '../kit/Choice';
+import { CHOICES, type Chosen, chosenOf, contentPatch } from './content-edit';
 import { useDesigner } from './context';
 import { useSlotEditing } from './editing';
-
-const OPTIONS: readonly Option<Chosen>[] = [
-  { value: 'fat', text: 'FAT' },
-  { value: 'fat12', text: 'FAT12' },
-  { value: 'fat16', text: 'FAT16' },
-  { value: 'fat32', text: 'FAT32' },
-  { value: 'exfat', text: 'exFAT' },
-  { value: 'swap', text: 'swap' },
-  { value: 'overwritten', text: 'zeros' },
-  { value: 'none', text: 'none' },
-];
-/** Shown only while it is so: files are supplied among the contents. */
-const SUPPLIED: readonly Option<Chosen>[] = [
-  { value: 'image', text: 'an image' },
-  { value: 'blob', text: 'a file' },
-];
 
 /** What is made in a partition, or put into it. */
 export function ContentChoice({ slot }: { slot: PartitionSlot }) {
@@ -34,7 +18,8 @@ export function ContentChoice({ slot }: { slot: PartitionSlot }) {
         label="File system"
         dense
         value={chosen}
-        options={[...OPTIONS, ...SUPPLIED.filter(({ value }) => value === chosen)]}
+        // Files are supplied among the contents: they are shown only while they are there.
+        options={CHOICES.filter(({ value, isSupplied }) => !isSupplied || value === chosen)}
         onChange={(kind) => change(contentPatch(layout, slot, kind))}
       />
     </>

@@ -4,29 +4,32 @@ import Link from 'next/link';
 import { GUID } from '@/core/bytes/guid';
 import { EXFAT_LABEL_LIMIT } from '@/core/filesystems/exfat/fill';
 import { exfatClusterSizes, usualExfatCluster } from '@/core/filesystems/exfat/geometry';
-import { SWAP_LABEL_LIMIT, swapLabelBytes } from '@/core/filesystems/swap';
+import { SWAP_LABEL_LIMIT, swapLabelBytes } from '@/core/filesystems/swap/format';
 import { treeSums } from '@/core/filesystems/tree';
-import { blobOf, fillingOf, treeOfSlot } from '@/core/layout/contents';
-import type { Content, ExfatContent, ImageContent, PartitionSlot, SwapContent } from '@/core/layout/document';
+import { fillingOf, treeOfSlot } from '@/core/layout/contents';
+import { blobOf } from '@/core/filesystems/supplied';
+import { type Expected, EXPECTED, EXPECTED_NAMES } from '@/core/filesystems/left/expected';
+import type { Content, ContentOf } from '@/core/filesystems/shapes';
+import type { PartitionSlot } from '@/core/layout/document';
 import { swapAdvice } from '@/core/layout/swap';
 import { memoryOf } from '@/core/layout/medium-spec';
-import { VOLUME_ID } from '@/core/layout/vocabulary';
+import { VOLUME_ID } from '@/core/filesystems/volume-id';
 import type { PlacedPartition } from '@/core/placement/placement';
 import { counted, exactText, inBinary, inBoth } from '@/core/quantity/units';
-import { buttonClass } from '../kit/Button';
+import { buttonClass, Button } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Select } from '../kit/Select';
 import { TextField } from '../kit/TextField';
-import { Button } from '../kit/Button';
+import { unstated } from './content-edit';
 import { useDesigner } from './context';
-import { PAGE_CHOICES, pageSizeSaid, useSlotEditing } from './editing';
+import { PAGE_CHOICES, pageSizeOf, useSlotEditing } from './editing';
 
 type Of<Kind extends Content> = { readonly placed: PlacedPartition; readonly content: Kind };
 
-function ExfatFields({ placed, content }: Of<ExfatContent>) {
+function ExfatFields({ placed, content }: Of<ContentOf<'exfat'>>) {
   const { sectorSize } = useDesigner((state) => state.placement);
   const { change } = useSlotEditing(placed.slot.id);
-  const set = (patch: Partial<ExfatContent>) => change({ content: { ...content, ...patch } });
+  const set = (patch: Partial<ContentOf<'exfat'>>) => change({ content: { ...content, ...patch } });
   const byRule = inBinary(usualExfatCluster(placed.sectors * sectorSize));
   return (
     <>
@@ -65,11 +68,11 @@ function ExfatFields({ placed, content }: Of<ExfatContent>) {
   );
 }
 
-function SwapFields({ placed, content }: Of<SwapContent>) {
+function SwapFields({ placed, content }: Of<ContentOf<'swap'>>) {
   const layout = useDesigner((state) => state.document);
   const { sectorSize } = useDesigner((state) => state.placement);
   const { change } = useSlotEditing(placed.slot.id);
-  const set = (patch: Partial<SwapContent>) => change({ content: { ...content, ...patch } });
+  const set = (patch: Partial<ContentOf<'swap'>>) => change({ content: { ...content, ...patch } });
   const memory = memoryOf(layout);
   const advice = memory === undefined ? undefined : swapAdvice(memory, layout.machine?.hibernates === true);
   const isAdvised = advice === placed.sectors * sectorSize;
@@ -84,7 +87,7 @@ function SwapFields({ placed, content }: Of<SwapContent>) {
           { value: 'machine', text: `of the machine: ${inBinary(layout.machine?.pageSize ?? 4096)}` },
           ...PAGE_CHOICES,
         ]}
-        onChange={(value) => set({ pageSize: pageSizeSaid(value) })}
+        onChange={(value) => set({ pageSize: pageSizeOf(value) })}
       />
       <TextField
         label="Label"
@@ -116,10 +119,32 @@ function SwapFields({ placed, content }: Of<SwapContent>) {
   );
 }
 
+/** What the system will make that a partition is left to. */
+function LeftFields({ placed: { slot } }: { readonly placed: PlacedPartition }) {
+  const { change } = useSlotEditing(slot.id);
+  const expects = slot.content?.kind === 'left' ? slot.content.expects : undefined;
+  return (
+    <>
+      <span className="text-soft">Left for</span>
+      <Select
+        label="What its system will make"
+        value={expects ?? ''}
+        options={[
+          { value: '', text: 'not said' },
+          ...EXPECTED.map((one) => ({ value: one, text: EXPECTED_NAMES[one] })),
+        ]}
+        onChange={(value) =>
+          change({ content: value === '' ? unstated(slot) : { kind: 'left', expects: value as Expected } })
+        }
+      />
+    </>
+  );
+}
+
 function SuppliedFacts({ content }: { readonly content: Extract<Content, { sha256: string }> }) {
   const contents = useDesigner((state) => state.placement.contents);
   const image = content.kind === 'image' ? blobOf(content.sha256, contents)?.image : undefined;
-  const { hidden } = content as ImageContent;
+  const hidden = content.kind === 'image' && content.hidden;
   return (
     <>
       <span className="text-soft">File</span>
@@ -173,8 +198,9 @@ export function ContentFields({ placed }: { readonly placed: PlacedPartition }) 
       {content?.kind === 'exfat' && <ExfatFields placed={placed} content={content} />}
       {content?.kind === 'swap' && <SwapFields placed={placed} content={content} />}
       {content && 'sha256' in content && <SuppliedFacts content={content} />}
-      {content?.kind !== 'swap' && content?.kind !== 'overwritten' && (
-        <FilesLine slot={slot} isFat={slot.fileSystem !== undefined} />
+      {(content === undefined || content.kind === 'left') && <LeftFields placed={placed} />}
+      {content?.kind !== 'swap' && content?.kind !== 'zeros' && (
+        <FilesLine slot={slot} isFat={content?.kind === 'fat'} />
       )}
     </>
   );

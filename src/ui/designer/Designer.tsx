@@ -146,7 +146,7 @@ function LogHead() {
       <span style={{ width: COLUMN + LEAD }}>column</span>
       <span className={`flex-1 pl-2 ${LANES}`}>
         <span>slot</span>
-        <span>file system</span>
+        <span>inside</span>
         <span>size asked, got</span>
         <span>mounts at</span>
         <span />

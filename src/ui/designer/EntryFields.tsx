@@ -1,7 +1,7 @@
 'use client';
 
 import type { PartitionSlot } from '@/core/layout/document';
-import { markOnly } from '@/core/layout/edits';
+import { activateOnly } from '@/core/layout/edits';
 import { TYPE_CODE } from '@/core/layout/vocabulary';
 import type { Placed } from '@/core/placement/placement';
 import { type Attribute, ATTRIBUTES, isGuid } from '@/core/tables/gpt';
@@ -87,7 +87,9 @@ function ActiveMark({ slot }: { slot: PartitionSlot }) {
           { value: 'active', text: 'active' },
           { value: 'none', text: 'not active' },
         ]}
-        onChange={(value) => (value === 'active' ? commit(markOnly(layout, slot.id)) : change({ active: undefined }))}
+        onChange={(value) =>
+          value === 'active' ? commit(activateOnly(layout, slot.id)) : change({ active: undefined })
+        }
       />
     </>
   );

@@ -2,10 +2,13 @@
 
 import { fatGeometry, type FatQuestion, type Padding } from '@/core/filesystems/fat/geometry';
 import { clusterSizes, variantOf } from '@/core/filesystems/fat/variants';
-import { LABEL_LENGTH, storedLabel } from '@/core/filesystems/label';
-import type { FileSystem, PartitionSlot } from '@/core/layout/document';
-import { VOLUME_ID } from '@/core/layout/vocabulary';
-import { fatQuestion } from '@/core/placement/entries';
+import { LABEL_LENGTH, storedLabel } from '@/core/filesystems/fat/label';
+import type { ContentOf } from '@/core/filesystems/shapes';
+import type { PartitionSlot } from '@/core/layout/document';
+import { VOLUME_ID } from '@/core/filesystems/volume-id';
+import { fatQuestion } from '@/core/filesystems/fat/kind';
+import { madeAs } from '@/core/filesystems/kinds';
+import { siteIn } from '@/core/placement/site';
 import type { Placed } from '@/core/placement/placement';
 import { grouped, inBinary } from '@/core/quantity/units';
 import { Choice, type Option } from '../kit/Choice';
@@ -13,7 +16,7 @@ import { type Echo, TextField } from '../kit/TextField';
 import { useDesigner } from './context';
 import { useSlotEditing } from './editing';
 
-type Props = { readonly placed: Placed & { slot: PartitionSlot }; readonly fileSystem: FileSystem };
+type Props = { readonly placed: Placed & { slot: PartitionSlot }; readonly content: ContentOf<'fat'> };
 
 function volumeIdEcho(draft: string): Echo | undefined {
   return VOLUME_ID.test(draft)
@@ -59,12 +62,12 @@ function whyNot(question: FatQuestion): string | undefined {
 }
 
 /** Choices of the cluster size: by the size of the volume, or any that is legal here. */
-function ClusterChoice({ placed, fileSystem }: Props) {
+function ClusterChoice({ placed, content }: Props) {
   const placement = useDesigner((state) => state.placement);
   const { change } = useSlotEditing(placed.slot.id);
-  const { sectorSize, layout, dataUnit: unit } = placement;
-  const { cluster: chosen, ...others } = fileSystem;
-  const question = fatQuestion({ ...placed.slot, fileSystem: others }, placed, { layout, sectorSize, unit });
+  const { sectorSize } = placement;
+  const { cluster: chosen, ...others } = content;
+  const question = fatQuestion(others, siteIn(placed, placement));
   const sizes = clusterSizes(sectorSize).map((bytes): Option<string> => ({
     value: inBinary(bytes),
     text: inBinary(bytes).replace(' KiB', 'K').replace(' B', ''),
@@ -76,6 +79,7 @@ function ClusterChoice({ placed, fileSystem }: Props) {
       !size.disabled || size.value === chosen || [sizes[i - 1], sizes[i + 1]].some((one) => one && !one.disabled),
   );
   const automatic = fatGeometry(question);
+  const made = madeAs(placed, 'fat');
   return (
     <>
       <span className="self-start pt-1 text-soft">Cluster</span>
@@ -85,11 +89,11 @@ function ClusterChoice({ placed, fileSystem }: Props) {
           dense
           value={chosen ?? 'auto'}
           options={[{ value: 'auto', text: 'by size' }, ...shown]}
-          onChange={(value) => change({ fileSystem: { ...fileSystem, cluster: value === 'auto' ? undefined : value } })}
+          onChange={(value) => change({ content: { ...content, cluster: value === 'auto' ? undefined : value } })}
         />
         <p className="mt-0.5 text-sm text-soft">
-          {placed.fat?.ok
-            ? `${inBinary(placed.fat.value.clusterBytes)} × ${grouped(placed.fat.value.clusters)} clusters`
+          {made?.ok
+            ? `${inBinary(made.value.clusterBytes)} × ${grouped(made.value.clusters)} clusters`
             : 'no such volume of this size'}
           {chosen && automatic.ok ? `; by size ${inBinary(automatic.value.clusterBytes)}` : ''}
         </p>
@@ -105,10 +109,11 @@ const PADDING_OPTIONS: readonly Option<Padding>[] = [
 ];
 
 /** What only FAT12 and FAT16 have: where padding goes, and a root directory of fixed length. */
-function SmallFatFields({ placed, fileSystem }: Props) {
+function SmallFatFields({ placed, content }: Props) {
   const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const { change } = useSlotEditing(placed.slot.id);
-  const geometry = placed.fat?.ok ? placed.fat.value : undefined;
+  const made = madeAs(placed, 'fat');
+  const geometry = made?.ok ? made.value : undefined;
   if (geometry?.variant === 32) return null;
   return (
     <>
@@ -116,20 +121,20 @@ function SmallFatFields({ placed, fileSystem }: Props) {
       <Choice<Padding>
         label="Padding"
         dense
-        value={fileSystem.padding ?? 'reserved'}
+        value={content.padding ?? 'reserved'}
         options={PADDING_OPTIONS}
         onChange={(padding) =>
-          change({ fileSystem: { ...fileSystem, padding: padding === 'reserved' ? undefined : padding } })
+          change({ content: { ...content, padding: padding === 'reserved' ? undefined : padding } })
         }
       />
       <TextField
         label="Root holds"
         mono
-        value={fileSystem.rootEntries === undefined ? '' : String(fileSystem.rootEntries)}
+        value={content.rootEntries === undefined ? '' : String(content.rootEntries)}
         placeholder={geometry ? `${grouped(geometry.rootEntries)} entries, by rule` : 'by rule'}
         echo={rootEcho(sectorSize, geometry?.rootEntries ?? 512)}
         onCommit={(text) =>
-          change({ fileSystem: { ...fileSystem, rootEntries: text.trim() === '' ? undefined : Number(text) } })
+          change({ content: { ...content, rootEntries: text.trim() === '' ? undefined : Number(text) } })
         }
       />
     </>
@@ -137,24 +142,24 @@ function SmallFatFields({ placed, fileSystem }: Props) {
 }
 
 /** Everything about a FAT volume that can be chosen. */
-export function FatFields({ placed, fileSystem }: Props) {
+export function FatFields({ placed, content }: Props) {
   const { change } = useSlotEditing(placed.slot.id);
-  const set = (patch: Partial<FileSystem>) => change({ fileSystem: { ...fileSystem, ...patch } });
+  const set = (patch: Partial<ContentOf<'fat'>>) => change({ content: { ...content, ...patch } });
   return (
     <>
-      <ClusterChoice placed={placed} fileSystem={fileSystem} />
-      <SmallFatFields placed={placed} fileSystem={fileSystem} />
+      <ClusterChoice placed={placed} content={content} />
+      <SmallFatFields placed={placed} content={content} />
       <TextField
         label="Label"
         mono
-        value={fileSystem.label ?? ''}
+        value={content.label ?? ''}
         echo={labelEcho}
         onCommit={(label) => set({ label: label === '' ? undefined : label })}
       />
       <TextField
         label="Volume id"
         mono
-        value={fileSystem.volumeId}
+        value={content.volumeId}
         echo={volumeIdEcho}
         onCommit={(volumeId) => set({ volumeId })}
       />

@@ -1,8 +1,9 @@
 'use client';
 
 import { useState } from 'react';
-import { accepting, openRisks, unaccepting } from '@/core/findings/acceptance';
-import type { Finding, Place, Severity } from '@/core/findings/finding';
+import { accepting, openRisks, unaccepting } from '@/core/findings/layout/acceptance';
+import type { Finding, Place } from '@/core/findings/layout/finding';
+import type { Severity } from '@/core/findings/severity';
 import { REASON_LIMIT } from '@/core/layout/vocabulary';
 import { Button } from '../kit/Button';
 import { Mark } from '../kit/Mark';

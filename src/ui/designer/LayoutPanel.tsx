@@ -3,7 +3,7 @@
 import type { MediumSpec } from '@/core/layout/document';
 import { CYLINDERS, LAYOUT_NAME_LIMIT } from '@/core/layout/vocabulary';
 import { followsFormula, KIND_NAMES, MEDIUM_KINDS, type MediumKind, usualFloor } from '@/core/medium/medium';
-import { exactBytes } from '@/core/layout/medium-spec';
+import { exactBytes } from '@/core/quantity/size-language';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { Choice, type Option } from '../kit/Choice';
 import { exactEcho } from '../kit/size-echo';

@@ -3,7 +3,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { compose } from '@/core/compose/compose';
 import { composedSource, type ReadStored } from '@/core/compose/source';
-import { stopsAmong } from '@/core/findings/finding';
+import { stopsAmong } from '@/core/findings/layout/finding';
 import { referredTo } from '@/core/layout/contents';
 import type { Placement } from '@/core/placement/placement';
 import { type Ledger as Sector, ledgerOf } from '@/core/survey/ledger';

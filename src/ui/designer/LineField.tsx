@@ -5,7 +5,7 @@ import type { Slot } from '@/core/layout/document';
 import { derivedVolumeId } from '@/core/layout/edits';
 import { readLine, slotOf } from '@/core/layout/line';
 import { writeLine } from '@/core/layout/line-write';
-import { completions, sayLine } from '@/core/layout/line-help';
+import { completions, describeLine } from '@/core/layout/line-help';
 import { memoryOf } from '@/core/layout/medium-spec';
 import { Pointed } from '../kit/size-echo';
 import { useDesigner } from './context';
@@ -104,7 +104,7 @@ export function LineField({ slot }: { slot: Slot }) {
         className={`mt-0.5 text-sm empty:hidden ${read.ok ? 'text-soft' : 'text-stop'}`}
       >
         {draft === undefined ? null : read.ok ? (
-          sayLine(read.value, sectorSize, { memory: memoryOf(layout), space: usable.end - usable.first })
+          describeLine(read.value, sectorSize, { memory: memoryOf(layout), space: usable.end - usable.first })
         ) : (
           <Pointed text={text} error={read.error} />
         )}

@@ -2,10 +2,10 @@
 
 import { useState } from 'react';
 import { SLOT_LIMIT } from '@/core/layout/vocabulary';
-import { addingSlots, readLines, sayLine, slotsOf } from '@/core/layout/line-help';
+import { addingSlots, readLines, describeLine, slotsOf } from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
 import { memoryOf } from '@/core/layout/medium-spec';
-import { placementCsv, placementText } from '@/core/placement/tabular';
+import { placementCsv, placementTable } from '@/core/placement/tabular';
 import { counted } from '@/core/quantity/units';
 import { Button } from '../kit/Button';
 import { Pointed } from '../kit/size-echo';
@@ -56,7 +56,7 @@ export function LinesPanel({ begun = '' }: { begun?: string }) {
             {one.said ? (
               <>
                 <b className="font-semibold">{one.said.name}</b>{' '}
-                <span className="text-soft">{sayLine(one.said, sectorSize, facts)}</span>
+                <span className="text-soft">{describeLine(one.said, sectorSize, facts)}</span>
               </>
             ) : (
               <Pointed text={one.text} error={one.error!} />
@@ -76,7 +76,7 @@ export function LinesPanel({ begun = '' }: { begun?: string }) {
       <h3 className="mt-4 border-t border-hair pt-2 text-soft">The layout as it is now, to be copied</h3>
       <p className="mt-1 flex flex-wrap gap-1.5">
         <Button onClick={() => copy(all, 'The layout')}>Lines</Button>
-        <Button onClick={() => copy(placementText(placement), 'The placement')}>Placement as text</Button>
+        <Button onClick={() => copy(placementTable(placement), 'The placement')}>Placement as text</Button>
         <Button onClick={() => copy(placementCsv(placement), 'The placement')}>Placement as CSV</Button>
       </p>
       <pre

@@ -7,8 +7,8 @@ import { readLines } from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
 import { boardOf } from '@/core/layout/medium-spec';
 import {
-  BIOS_WALL_NAMES,
-  type BiosWall,
+  BIOS_LIMIT_NAMES,
+  type BiosLimit,
   BOOTS,
   type Boots,
   type Loader,
@@ -35,7 +35,7 @@ import { Select } from '../kit/Select';
 import { exactEcho } from '../kit/size-echo';
 import { TextField } from '../kit/TextField';
 import { useDesigner } from './context';
-import { nameEcho, PAGE_CHOICES, pageSizeSaid } from './editing';
+import { nameEcho, PAGE_CHOICES, pageSizeOf } from './editing';
 import { Fields, PanelHead } from './panel';
 
 const BOOT_TEXTS: Readonly<Record<Boots, string>> = { uefi: 'UEFI', bios: 'BIOS', board: 'a board' };
@@ -271,14 +271,14 @@ export function MachinePanel() {
               onChange={(loader) => change({ loader: loader === 'unknown' ? undefined : loader })}
             />
             <span className="text-soft">BIOS reads</span>
-            <Select<BiosWall | ''>
+            <Select<BiosLimit | ''>
               label="How far the BIOS reads"
-              value={machine.biosWall ?? ''}
+              value={machine.biosLimit ?? ''}
               options={[
                 { value: '', text: 'all of the medium' },
-                ...BIOS_WALL_NAMES.map((value) => ({ value, text: `up to its ${value} wall` })),
+                ...BIOS_LIMIT_NAMES.map((value) => ({ value, text: `up to its ${value} wall` })),
               ]}
-              onChange={(wall) => change({ biosWall: wall === '' ? undefined : wall })}
+              onChange={(wall) => change({ biosLimit: wall === '' ? undefined : wall })}
             />
           </>
         )}
@@ -320,7 +320,7 @@ export function MachinePanel() {
           dense
           value={String(machine.pageSize ?? 'not said')}
           options={[{ value: 'not said', text: 'not said: 4 KiB' }, ...PAGE_CHOICES]}
-          onChange={(value) => change({ pageSize: pageSizeSaid(value) })}
+          onChange={(value) => change({ pageSize: pageSizeOf(value) })}
         />
         <span className="text-soft">Root</span>
         <Choice

@@ -2,7 +2,7 @@
 
 import type { FreeSlot, PartitionSlot } from '@/core/layout/document';
 import { lastSector, type Placed } from '@/core/placement/placement';
-import { type Typed, typedEdit, typedRange, sayRange } from '@/core/placement/typed';
+import { type Typed, typedEdit, typedRange, describeRange } from '@/core/placement/typed';
 import { grouped } from '@/core/quantity/units';
 import { Button } from '../kit/Button';
 import { SeveralChoice } from '../kit/Choice';
@@ -22,7 +22,7 @@ function TypedField({ placed, which, label, value }: { placed: Placed; which: Ty
     if (draft === shown) return undefined;
     const range = typedRange(before, which, draft, placement.sectorSize);
     return range.ok
-      ? { wrong: false, text: sayRange(range.value) }
+      ? { wrong: false, text: describeRange(range.value) }
       : { wrong: true, text: <Pointed text={draft} error={range.error} /> };
   };
   return (

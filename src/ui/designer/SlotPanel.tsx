@@ -85,7 +85,7 @@ export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionS
   const { slot } = placed;
   const settled = useSettled(slot);
   const { change } = useSlotEditing(slot.id);
-  const { fileSystem } = slot;
+  const { content } = slot;
   return (
     <>
       <PanelHead title={slot.name} detail={whereText(placed)} />
@@ -106,7 +106,7 @@ export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionS
       </Fields>
       <Fields>
         <ContentChoice slot={slot} />
-        {fileSystem && <FatFields placed={placed} fileSystem={fileSystem} />}
+        {content?.kind === 'fat' && <FatFields placed={placed} content={content} />}
         <ContentFields placed={placed} />
       </Fields>
       <PlaceFields placed={placed} />

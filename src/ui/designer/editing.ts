@@ -1,6 +1,6 @@
 'use client';
 
-import { PAGE_SIZES, type PageSize } from '@/core/filesystems/swap';
+import { PAGE_SIZES, type PageSize } from '@/core/filesystems/swap/format';
 import type { Slot } from '@/core/layout/document';
 import type { SlotPatch } from '@/core/layout/edits';
 import { inBinary } from '@/core/quantity/units';
@@ -19,7 +19,7 @@ export const PAGE_CHOICES: readonly { readonly value: string; readonly text: str
   text: inBinary(size).replace(' KiB', 'K'),
 }));
 
-export function pageSizeSaid(value: string): PageSize | undefined {
+export function pageSizeOf(value: string): PageSize | undefined {
   return PAGE_SIZES.find((size) => String(size) === value);
 }
 

@@ -80,7 +80,7 @@ test('an edit shows at once, is placed and checked, and becomes one revision', a
   const store = createDesigner(server.view());
   store.getState().commit(resize('2 GiB'));
   expect(sizeOf(store.getState().document)).toBe('2 GiB');
-  expect(store.getState().findings[0]).toMatchObject({ rule: 'place/does-not-fit' });
+  expect(store.getState().findings[0]).toMatchObject({ rule: 'size/larger-than-the-medium' });
   await saved(store);
   expect(server.head).toBe(2);
   expect(sizeOf(server.documents[1]!)).toBe('2 GiB');

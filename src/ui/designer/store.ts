@@ -3,8 +3,8 @@
  * gesture becomes one revision; undo and redo move through the revisions.
  */
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import { checkWith } from '@/core/findings/checking';
-import type { Finding } from '@/core/findings/finding';
+import { checkWith } from '@/core/findings/layout/checking';
+import type { Finding } from '@/core/findings/layout/finding';
 import { describeEdit } from '@/core/layout/describe';
 import type { Layout } from '@/core/layout/document';
 import { applyEdit, type Edit } from '@/core/layout/edits';

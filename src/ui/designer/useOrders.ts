@@ -66,7 +66,7 @@ export function useOrders({
     {
       name: 'Copy the placement as text',
       group: 'Take along',
-      run: () => void tabular().then(({ placementText }) => copy(placementText(placement), 'The placement')),
+      run: () => void tabular().then(({ placementTable }) => copy(placementTable(placement), 'The placement')),
     },
     {
       name: 'Copy the placement as CSV',

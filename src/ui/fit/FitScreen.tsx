@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { type ReactNode, useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
 import { FIT_LIMIT, type Fit, type FitColumn, fitOn, usualSet } from '@/core/advice/fit';
-import { stopsAmong } from '@/core/findings/finding';
+import { stopsAmong } from '@/core/findings/layout/finding';
 import type { Layout, MediumSpec } from '@/core/layout/document';
 import { mediumText } from '@/core/layout/medium-spec';
 import { KIND_NAMES, MEDIUM_KINDS, type MediumKind } from '@/core/medium/medium';

@@ -1,4 +1,4 @@
-import type { Severity } from '@/core/findings/finding';
+import type { Severity } from '@/core/findings/severity';
 
 const NAMES: Readonly<Record<Severity, string>> = { stop: 'Stop', risk: 'Risk', note: 'Note' };
 

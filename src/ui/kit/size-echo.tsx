@@ -1,4 +1,4 @@
-import { parseExact, parseSize, saySize, type SizeError, type SizeFacts } from '@/core/quantity/size-language';
+import { parseExact, parseSize, describeSize, type SizeError, type SizeFacts } from '@/core/quantity/size-language';
 import type { Echo } from './TextField';
 
 /** The typed text again with the offending character marked, and what is wrong with it. */
@@ -22,7 +22,7 @@ export function sizeEcho(sectorSize: number, facts: SizeFacts = {}): (draft: str
   return (draft) => {
     const read = parseSize(draft);
     if (!read.ok) return { wrong: true, text: <Pointed text={draft} error={read.error} /> };
-    return { wrong: false, text: saySize(read.value, sectorSize, facts) };
+    return { wrong: false, text: describeSize(read.value, sectorSize, facts) };
   };
 }
 
@@ -33,6 +33,6 @@ export function exactEcho(sectorSize: number, { zero = false, empty }: { zero?: 
     if (zero && draft.trim() === '0') return { wrong: false, text: '0 bytes: the first byte of the medium' };
     const read = parseExact(draft);
     if (!read.ok) return { wrong: true, text: <Pointed text={draft} error={read.error} /> };
-    return { wrong: false, text: saySize({ kind: 'exact', amount: read.value }, sectorSize) };
+    return { wrong: false, text: describeSize({ kind: 'exact', amount: read.value }, sectorSize) };
   };
 }

@@ -1,5 +1,7 @@
 'use client';
 
+import { MIB } from '@/core/quantity/units';
+import { LAYOUT_VERSION } from '@/core/layout/vocabulary';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { type ChangeEvent, useRef, useState } from 'react';
@@ -11,14 +13,14 @@ import { fresh } from '../fresh';
 import { Button, buttonClass } from '../kit/Button';
 
 /** Longest file that is looked at for an import. */
-const FILE_LIMIT = 1024 * 1024;
+const FILE_LIMIT = MIB;
 
 /** A layout on which nothing is said yet but the size of an image to try things out on. */
 function emptyLayout(): Layout {
   const { signature, date } = fresh();
   return {
     format: 'loess-layout',
-    version: 1,
+    version: LAYOUT_VERSION,
     name: 'Empty layout',
     date,
     medium: { kind: 'image', capacity: { exact: '1 GiB' }, logicalSector: 512, physicalSector: 512 },

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import type { BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
 import type { ImageFile } from '@/contract/surveys';
-import { check } from '@/core/findings/check';
+import { check } from '@/core/findings/layout/check';
 import { mediumText } from '@/core/layout/medium-spec';
 import { TABLE_NAMES } from '@/core/layout/vocabulary';
 import { place } from '@/core/placement/place';

@@ -15,10 +15,10 @@ import {
 } from '@/core/advice/answers';
 import { propose, type Proposal } from '@/core/advice/propose';
 import { NOTHING_SAID, STARTS } from '@/core/advice/starts';
-import { check } from '@/core/findings/check';
+import { check } from '@/core/findings/layout/check';
 import type { MediumSpec } from '@/core/layout/document';
 import { mediumOf } from '@/core/layout/medium-spec';
-import { BIOS_WALL_NAMES, type BiosWall, TABLE_NAMES } from '@/core/layout/vocabulary';
+import { BIOS_LIMIT_NAMES, type BiosLimit, TABLE_NAMES } from '@/core/layout/vocabulary';
 import { BOARD_FAMILIES, type BoardFamily, boardProfile } from '@/core/medium/boards';
 import { KIND_NAMES, MEDIUM_KINDS, type MediumKind } from '@/core/medium/medium';
 import { place } from '@/core/placement/place';
@@ -312,14 +312,14 @@ export function StartScreen({
               />
             )}
             {(answers.boots === 'bios' || answers.boots === 'both') && (
-              <Select<BiosWall | ''>
+              <Select<BiosLimit | ''>
                 label="How far its BIOS reads"
-                value={answers.biosWall ?? ''}
+                value={answers.biosLimit ?? ''}
                 options={[
                   { value: '', text: 'its BIOS reads all of it, or don’t know' },
-                  ...BIOS_WALL_NAMES.map((value) => ({ value, text: `old: its BIOS stops at ${value}` })),
+                  ...BIOS_LIMIT_NAMES.map((value) => ({ value, text: `old: its BIOS stops at ${value}` })),
                 ]}
-                onChange={(wall) => change({ biosWall: wall === '' ? undefined : wall })}
+                onChange={(wall) => change({ biosLimit: wall === '' ? undefined : wall })}
               />
             )}
           </Question>

@@ -1,5 +1,8 @@
 'use client';
 
+import { siteIn } from '@/core/placement/site';
+import type { ContentOf } from '@/core/filesystems/shapes';
+import { madeAs } from '@/core/filesystems/kinds';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
@@ -7,8 +10,7 @@ import type { LayoutView } from '@/contract/layouts';
 import { loadOfTree, type StudyRow, TYPICAL_MIXES, type TypicalMix } from '@/core/filesystems/fat/study';
 import { leastClusters, mostClusters } from '@/core/filesystems/fat/variants';
 import { treeOfSlot } from '@/core/layout/contents';
-import type { PartitionSlot } from '@/core/layout/document';
-import { fatQuestion } from '@/core/placement/entries';
+import { fatQuestion } from '@/core/filesystems/fat/kind';
 import { isPartition, type PlacedPartition } from '@/core/placement/placement';
 import { counted, grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
 import type { StudiedFiles, StudyAnswer } from '../../workers/study';
@@ -158,8 +160,9 @@ function Gaps({ answer }: { readonly answer: StudyAnswer }) {
 }
 
 function chosenRow(rows: readonly StudyRow[], placed: PlacedPartition): StudyRow | undefined {
-  if (!placed.fat?.ok) return undefined;
-  const { variant, clusterBytes } = placed.fat.value;
+  const fat = madeAs(placed, 'fat');
+  if (!fat?.ok) return undefined;
+  const { variant, clusterBytes } = fat.value;
   return rows.find((row) => row.variant === variant && row.clusterBytes === clusterBytes);
 }
 
@@ -170,34 +173,32 @@ function thriftiest(rows: readonly StudyRow[], files: number): StudyRow | undefi
   return [...fitting].sort((a, b) => cost(a) - cost(b))[0];
 }
 
-function Study({ placed }: { readonly placed: PlacedPartition & { readonly slot: PartitionSlot } }) {
+function Study({ placed, content }: { readonly placed: PlacedPartition; readonly content: ContentOf<'fat'> }) {
   const placement = useDesigner((state) => state.placement);
   const commit = useDesigner((state) => state.commit);
-  const { layout, sectorSize, dataUnit: unit, contents } = placement;
+  const { sectorSize, contents } = placement;
   const { slot } = placed;
   const tree = treeOfSlot(slot, contents);
-  const label = slot.fileSystem?.label ?? '';
+  const label = content.label ?? '';
   const [about, setAbout] = useState<About>();
   const [list, setList] = useState('');
   const [mix, setMix] = useState<TypicalMix>('readings of instruments');
   const kind: About = about ?? (tree && tree.length > 0 ? 'files' : 'mix');
   const load = useMemo(() => loadOfTree(tree ?? [], label), [tree, label]);
-  const usable = placed.fat?.ok ? placed.fat.value.bytesForFiles : placed.sectors * sectorSize;
+  const fat = madeAs(placed, 'fat');
+  const usable = fat?.ok ? fat.value.bytesForFiles : placed.sectors * sectorSize;
   const files: StudiedFiles =
     kind === 'files'
       ? { kind: 'load', load }
       : kind === 'list'
         ? { kind: 'list', text: list }
         : { kind: 'mix', mix, usable };
-  const answer = useStudy({ question: fatQuestion(slot, placed, { layout, sectorSize, unit }), files });
+  const answer = useStudy({ question: fatQuestion(content, siteIn(placed, placement)), files });
   const choose = (row: StudyRow) => {
-    const { fileSystem } = slot;
-    if (!fileSystem) return;
-    const variant = `fat${row.variant}` as const;
     commit({
       do: 'change slot',
       id: slot.id,
-      patch: { fileSystem: { ...fileSystem, kind: variant, cluster: inBinary(row.clusterBytes) } },
+      patch: { content: { ...content, variant: row.variant, cluster: inBinary(row.clusterBytes) } },
     });
   };
   const rows = answer?.study.rows ?? [];
@@ -311,8 +312,9 @@ function Screen({ first }: { readonly first: string | undefined }) {
   const { view, placement, undo, steps } = useDesigner((state) => state);
   const [asked, setAsked] = useState(first);
   useUndoKeys();
-  const volumes = placement.placed.filter(isPartition).filter(({ slot }) => slot.fileSystem);
+  const volumes = placement.placed.filter(isPartition).filter(({ slot }) => slot.content?.kind === 'fat');
   const placed = volumes.find(({ slot }) => slot.id === asked) ?? volumes[0];
+  const content = placed?.slot.content;
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
       <TopBar title={placement.layout.name} aside={placed ? `study of ${placed.slot.name}` : 'study'}>
@@ -329,7 +331,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
         </Link>
       </TopBar>
       <main className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
-        {placed ? (
+        {placed && content?.kind === 'fat' ? (
           <>
             <p className="mb-2 flex items-center gap-3">
               <span className="text-soft">Volume</span>
@@ -346,7 +348,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
                 {inBinary(placement.dataUnit)}
               </span>
             </p>
-            <Study key={placed.slot.id} placed={placed} />
+            <Study key={placed.slot.id} placed={placed} content={content} />
           </>
         ) : (
           <p className="text-soft">

@@ -1,7 +1,7 @@
 'use client';
 
 import { type KeyboardEvent, useMemo } from 'react';
-import type { SurveyFinding } from '@/core/findings/survey-finding';
+import type { SurveyFinding } from '@/core/findings/survey/finding';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import type { Placement, Stratum } from '@/core/placement/placement';

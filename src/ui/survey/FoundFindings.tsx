@@ -1,6 +1,6 @@
 'use client';
 
-import type { SurveyFinding } from '@/core/findings/survey-finding';
+import type { SurveyFinding } from '@/core/findings/survey/finding';
 import { grouped } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
 import { named } from '@/core/survey/structures';

@@ -5,7 +5,7 @@ import type { ReactNode } from 'react';
 import { visible } from '@/core/bytes/record';
 import type { ExfatFound } from '@/core/filesystems/exfat/read';
 import type { FatFound } from '@/core/filesystems/fat/read';
-import { volumeIdText } from '@/core/filesystems/label';
+import { volumeIdText } from '@/core/filesystems/volume-id';
 import { grouped, inBinary, inBoth, sectorCount } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
 import { insideText, isBrowsable } from '@/core/survey/structures';

@@ -1,5 +1,5 @@
+import { MIB } from '../../quantity/units';
 import { anyTree, byPath, inMemory, overNoise, Shelf, treeOf } from '@tests/filled';
-import fc from 'fast-check';
 import { joined, lengthOf } from '../../bytes/extents';
 import type { Tree } from '../tree';
 import { contentOf } from '../volume';
@@ -15,8 +15,8 @@ import {
 } from './geometry';
 import { openExfat, readExfat } from './read';
 import { sum16, sum32 } from './records';
+import fc from 'fast-check';
 
-const MIB = 2 ** 20;
 const identity = { serial: 0x3a1f77c0, label: 'Tide data', date: '2026-03-01T12:00:00', keepsTimes: true };
 
 function geometryFor(bytes: number, more: Partial<ExfatQuestion> = {}): ExfatGeometry {

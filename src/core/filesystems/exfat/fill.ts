@@ -1,10 +1,12 @@
 /** What an exFAT volume holds: bitmap, up-case table, folders and files, each in one piece. */
+import { MIB } from '../../quantity/units';
 import { type Extent, joined } from '../../bytes/extents';
 import { encode } from '../../bytes/record';
 import { attributeByte, fatTime } from '../fat/entries';
 import { nameKey } from '../names';
-import { clustersFor, nameTroubles, type NameTrouble, type Room, roomOfAll } from '../laying';
-import { copiedOf, type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
+import { clustersFor, nameTroubles, type Room, roomOfAll, type TreeTrouble } from '../allocation';
+import { EXFAT_NAMES } from './names';
+import { copiedOf, filesOf, type FolderNode, foldersOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
 import { storedTable } from '../upcase';
 import { byteOfCluster, type ExfatGeometry } from './geometry';
 import {
@@ -25,7 +27,7 @@ import {
 /** Longest label, in UTF-16 units. */
 export const EXFAT_LABEL_LIMIT = 11;
 /** Largest directory (section 7.4). */
-const FOLDER_LIMIT = 256 * 1024 * 1024;
+const FOLDER_LIMIT = 256 * MIB;
 const PIECE = 15;
 const FOLDER_BIT = 0x10;
 /** Quarter hours from UTC: none, and that is known. */
@@ -34,17 +36,13 @@ const FIRST = 2;
 /** Label, bitmap and up-case table. */
 const ROOT_SPECIALS = 3;
 
-/** Something that no exFAT volume can hold. */
-export type ExfatTrouble =
-  NameTrouble | { readonly kind: 'folder too large'; readonly path: string; readonly entries: number };
-
 interface Shape {
   readonly root: FolderNode;
   readonly folders: readonly FolderNode[];
   /** Bytes of each folder's entries; of the root with its three own ones. */
   readonly lengths: readonly number[];
   readonly files: readonly TreeFile[];
-  readonly troubles: readonly ExfatTrouble[];
+  readonly troubles: readonly TreeTrouble[];
 }
 
 const SHAPES = new WeakMap<Tree, Shape>();
@@ -63,8 +61,8 @@ function shapeOf(tree: Tree): Shape {
     ({ children }, i) =>
       ENTRY_LENGTH * children.reduce((sum, { name }) => sum + entriesFor(name), i === 0 ? ROOT_SPECIALS : 0),
   );
-  const troubles = folders.flatMap((folder, i): ExfatTrouble[] => {
-    const found = nameTroubles(folder, 'exFAT');
+  const troubles = folders.flatMap((folder, i): TreeTrouble[] => {
+    const found = nameTroubles(folder, EXFAT_NAMES);
     return lengths[i]! > FOLDER_LIMIT
       ? [...found, { kind: 'folder too large', path: folder.path, entries: lengths[i]! / ENTRY_LENGTH }]
       : found;
@@ -75,7 +73,7 @@ function shapeOf(tree: Tree): Shape {
 }
 
 /** What stands against a tree in any exFAT volume. */
-export function exfatTroubles(tree: Tree): readonly ExfatTrouble[] {
+export function exfatTroubles(tree: Tree): readonly TreeTrouble[] {
   return shapeOf(tree).troubles;
 }
 

@@ -5,13 +5,11 @@
  *
  * The heap begins on the write unit of the medium, counted from its first byte.
  */
+import { GIB, KIB, MIB } from '../../quantity/units';
 import { alignUp } from '../../quantity/integers';
 import { fail, ok, type Result } from '../../quantity/result';
 import { REGION } from './records';
 
-const KIB = 1024;
-const MIB = 1024 * KIB;
-const GIB = 1024 * MIB;
 /** Least volume (3.1.6), largest cluster (3.1.15), most clusters (3.1.9). */
 const LEAST_BYTES = MIB;
 const LARGEST_CLUSTER = 32 * MIB;

@@ -2,6 +2,7 @@
  * Reading an exFAT volume, whoever made it: what its boot region says and whether that is sound,
  * and its folders and files. Nothing is read outside of the source, and no chain is followed twice.
  */
+import { MIB } from '../../quantity/units';
 import type { BlockSource } from '../../bytes/blocks';
 import { decode, narrow, type Values } from '../../bytes/record';
 import { attributesOf, timeText } from '../fat/entries';
@@ -24,9 +25,9 @@ import {
 } from './records';
 
 /** Most bytes of a directory, and of the bitmap, that are read. */
-const FOLDER_READ = 64 * 1024 * 1024;
-const BITMAP_READ = 16 * 1024 * 1024;
-const WINDOW = 1024 * 1024;
+const FOLDER_READ = 64 * MIB;
+const BITMAP_READ = 16 * MIB;
+const WINDOW = MIB;
 /** Bits that are set in each byte. */
 const BITS_OF = Uint8Array.from({ length: 256 }, (_, byte) => {
   let bits = 0;

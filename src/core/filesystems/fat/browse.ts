@@ -4,14 +4,14 @@
  */
 import type { BlockSource } from '../../bytes/blocks';
 import { decode } from '../../bytes/record';
-import { labelText } from '../label';
+import { labelText } from './label';
 import { BrokenChain, follow, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../volume';
 import { ATTRIBUTE_FOLDER, attributesOf, ENTRY_LENGTH, timeText } from './entries';
 import { DIRECTORY_LIMIT } from './fill';
 import { entryOf } from './read-fats';
 import { ATTRIBUTE_LONG_NAME, ATTRIBUTE_VOLUME, DIRECTORY_ENTRY, ENTRY_MASK, LONG_NAME_ENTRY } from './records';
 import { shortChecksum } from './short-names';
-import { clusterSector, type FatShape, shapeOf } from './shape';
+import { clusterSector, type FatShape, shapeOf } from './header';
 
 /** Bytes of the FAT that are read at once. */
 const WINDOW = 64 * 1024;

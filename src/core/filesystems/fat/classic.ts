@@ -3,6 +3,7 @@
  * the volume"; published FAT32 specification, "BPB_Media"). Volumes of floppy size on a
  * medium without a table keep the values that such media always had.
  */
+import { KIB } from '../../quantity/units';
 
 /** Fields that describe a drive. */
 export interface Headers {
@@ -20,8 +21,6 @@ interface Classic {
   readonly rootEntries: number;
   readonly headers: Headers;
 }
-
-const KIB = 1024;
 
 /** The classic formats by their size in bytes: 360, 720 and 1,440 KiB. */
 export const CLASSIC: ReadonlyMap<number, Classic> = new Map([

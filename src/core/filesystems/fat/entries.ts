@@ -1,6 +1,6 @@
 /** Directory entries: files, folders, long names and the label, as bytes. */
 import { encode } from '../../bytes/record';
-import { storedLabel } from '../label';
+import { storedLabel } from './label';
 import type { FileAttribute } from '../tree';
 import { ATTRIBUTE_LONG_NAME, ATTRIBUTE_VOLUME, DIRECTORY_ENTRY, LONG_NAME_ENTRY } from './records';
 import { shortChecksum, type ShortName } from './short-names';

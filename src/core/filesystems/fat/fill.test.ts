@@ -1,5 +1,5 @@
+import { KIB, MIB } from '../../quantity/units';
 import { anyTree, byPath, inMemory, overNoise, Shelf, treeOf } from '@tests/filled';
-import fc from 'fast-check';
 import type { Tree } from '../tree';
 import { openFat } from './browse';
 import { roomFor, shapeOfTree } from './fill';
@@ -7,9 +7,7 @@ import { formatFat } from './format';
 import { fatGeometry, type FatGeometry, type FatQuestion } from './geometry';
 import { readFat } from './read';
 import type { Variant } from './variants';
-
-const KIB = 1024;
-const MIB = 1024 * KIB;
+import fc from 'fast-check';
 
 function geometryFor(bytes: number, more: Partial<FatQuestion> = {}): FatGeometry {
   const sectorSize = more.sectorSize ?? 512;

@@ -7,8 +7,9 @@
  * What a file does not fill of its last cluster is zeros: no old byte shows behind it.
  */
 import { type Extent, joined } from '../../bytes/extents';
-import { isStoredLabel } from '../label';
-import { clustersFor, nameTroubles, type NameTrouble, pathIn, type Room, roomOfAll } from '../laying';
+import { isStoredLabel } from './label';
+import { clustersFor, nameTroubles, pathIn, type Room, roomOfAll, type TreeTrouble } from '../allocation';
+import { FAT_NAMES } from '../names';
 import { copiedOf, type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
 import { ATTRIBUTE_FOLDER, attributeByte, ENTRY_LENGTH, labelEntry, longEntries, shortEntry } from './entries';
 import { type FatGeometry, sectorOfCluster } from './geometry';
@@ -21,12 +22,6 @@ const FILE_LIMIT = 2 ** 32 - 1;
 export const DIRECTORY_LIMIT = 65_536;
 /** First cluster of the data area, and of the root directory of FAT32. */
 export const FIRST_CLUSTER = 2;
-
-/** Something about a tree that no FAT volume can hold. `path` as in the tree. */
-export type TreeTrouble =
-  | NameTrouble
-  | { readonly kind: 'file too large'; readonly path: string; readonly size: number }
-  | { readonly kind: 'folder too large'; readonly path: string; readonly entries: number };
 
 /** Facts of a tree that do not depend on the volume; computed once for it. */
 export interface TreeShape {
@@ -41,7 +36,7 @@ export interface TreeShape {
 const SHAPES = new WeakMap<Tree, TreeShape>();
 
 function troublesOf(folder: FolderNode, entries: number): TreeTrouble[] {
-  const troubles: TreeTrouble[] = nameTroubles(folder);
+  const troubles: TreeTrouble[] = nameTroubles(folder, FAT_NAMES);
   for (const child of folder.children)
     if (child.kind === 'file' && child.entry.size > FILE_LIMIT)
       troubles.push({ kind: 'file too large', path: pathIn(folder, child.name), size: child.entry.size });

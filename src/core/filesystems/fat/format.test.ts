@@ -1,5 +1,5 @@
 import { noise } from '@tests/samples';
-import { type BlockSource, memoryBlocks, pour } from '../../bytes/blocks';
+import { type BlockSource, memoryBlocks, writeAll } from '../../bytes/blocks';
 import { Coverage, endOf } from '../../bytes/extents';
 import { fatGeometry, type FatQuestion } from './geometry';
 import { fatTime } from './entries';
@@ -21,7 +21,7 @@ async function onNoise(label?: string, sectorSize: 512 | 4096 = 512, cluster = 5
   const { geometry, ranges } = volume(label, sectorSize, cluster);
   const bytes = noise((START + SECTORS) * sectorSize, 7);
   const blocks = memoryBlocks(bytes);
-  await pour(
+  await writeAll(
     ranges.map((range) => range.extent),
     blocks,
   );
@@ -164,7 +164,7 @@ test('a FAT whose rest is a known hole is not read there, and counted all the sa
   const coverage = new Coverage();
   for (const { extent } of formatFat(geometry, IDENTITY))
     if ('bytes' in extent) coverage.add(extent.offset, extent.bytes.length);
-  await pour(
+  await writeAll(
     formatFat(geometry, IDENTITY).map((range) => range.extent),
     blocks,
   );
@@ -196,7 +196,7 @@ describe('FAT12 and FAT16 over a target full of old bytes', () => {
     const bytes = noise((geometry.start + more.sectors) * sectorSize, 9);
     const blocks = memoryBlocks(bytes);
     const ranges = formatFat(geometry, { ...IDENTITY, label });
-    await pour(
+    await writeAll(
       ranges.map((range) => range.extent),
       blocks,
     );

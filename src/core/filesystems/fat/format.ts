@@ -1,7 +1,7 @@
 /** Makes a FAT volume of any variant, empty or filled: every byte range that the format defines, zeros included. */
 import { type Extent, shifted } from '../../bytes/extents';
 import { encode } from '../../bytes/record';
-import { NO_LABEL, storedLabel } from '../label';
+import { NO_LABEL, storedLabel } from './label';
 import type { Tree } from '../tree';
 import { fillFat, FIRST_CLUSTER } from './fill';
 import { type FatGeometry, hiddenSectors, sectorOfCluster } from './geometry';

@@ -1,13 +1,11 @@
-import fc from 'fast-check';
-import { type FatQuestion, fatGeometry, sectorOfCluster } from './geometry';
+import { GIB, MIB } from '../../quantity/units';
+import { fatGeometry, type FatQuestion, sectorOfCluster } from './geometry';
 import { BORDER, clusterSizes, leastClusters, mostClusters } from './variants';
+import fc from 'fast-check';
 
 const LEAST_CLUSTERS = leastClusters(32);
 /** Geometry of a FAT32, as a person may ask for it. */
 const fat32Geometry = (q: FatQuestion) => fatGeometry({ variant: 32, ...q });
-
-const MIB = 2 ** 20;
-const GIB = 2 ** 30;
 
 function question(bytes: number, more: Partial<FatQuestion> = {}): FatQuestion {
   const sectorSize = more.sectorSize ?? 512;

@@ -10,6 +10,7 @@
  * longer root directory and larger FATs. Cluster counts keep 16 away from the borders between
  * variants unless a person chose them. See docs/fat.md.
  */
+import { GIB, KIB, MIB } from '../../quantity/units';
 import { alignUp } from '../../quantity/integers';
 import { fail, ok, type Result } from '../../quantity/result';
 import { CLASSIC, FIXED, type Headers } from './classic';
@@ -23,9 +24,6 @@ const MOST_16 = 65_535;
 const MOST_SECTORS = 2 ** 32 - 1;
 const FATS = 2;
 const ENTRY = 32;
-const KIB = 1024;
-const MIB = 1024 * KIB;
-const GIB = 1024 * MIB;
 /** Volumes of floppies are never padded. */
 const FLOPPY_SIZED = 1440 * KIB;
 /** Most that padding, and sectors left unused, may cost: this part of the volume. */
@@ -103,7 +101,7 @@ interface Trial {
   readonly most: number;
 }
 
-interface Laid {
+interface Allocation {
   readonly dataStart: number;
   readonly reserved: number;
   readonly fatSectors: number;
@@ -133,7 +131,7 @@ function padsRoot(q: FatQuestion, variant: Variant): boolean {
  * The smallest data start on the unit that leaves room for reserved sectors, root directory
  * and FATs that are just large enough. As the data start grows, clusters only get fewer.
  */
-function layOut(q: FatQuestion, { variant, clusterBytes, most }: Trial, unitSectors: number): Laid {
+function layOut(q: FatQuestion, { variant, clusterBytes, most }: Trial, unitSectors: number): Allocation {
   const spc = clusterBytes / q.sectorSize;
   const least = LEAST_RESERVED[variant];
   const root = rootSectorsOf(q, variant);
@@ -171,7 +169,7 @@ function layOut(q: FatQuestion, { variant, clusterBytes, most }: Trial, unitSect
  * Lays out with the wanted unit, or the largest power of two below it that costs at most 1/16
  * of the volume, does not take the clusters that make the variant, and can be written.
  */
-function withUnit(q: FatQuestion, trial: Trial): Laid & { unitSectors: number } {
+function withUnit(q: FatQuestion, trial: Trial): Allocation & { unitSectors: number } {
   const bare = layOut(q, trial, 1);
   const wants = q.padding !== 'none' && q.sectors * q.sectorSize > FLOPPY_SIZED;
   let unitSectors = wants ? Math.max(1, Math.floor(q.unit / q.sectorSize)) : 1;
@@ -187,7 +185,7 @@ function withUnit(q: FatQuestion, trial: Trial): Laid & { unitSectors: number } 
   return { ...laid, unitSectors };
 }
 
-function finished(q: FatQuestion, trial: Trial, laid: Laid & { unitSectors: number }): FatGeometry {
+function finished(q: FatQuestion, trial: Trial, laid: Allocation & { unitSectors: number }): FatGeometry {
   const { variant, clusterBytes, most } = trial;
   const { unitSectors, rootSectors } = laid;
   const sectorsPerCluster = clusterBytes / q.sectorSize;

@@ -1,11 +1,12 @@
 /** Reading FATs: free entries counted in the first, every copy compared with it. */
+import { MIB } from '../../quantity/units';
 import type { BlockSource } from '../../bytes/blocks';
 import { ENTRY_MASK } from './records';
-import type { FatShape } from './shape';
+import type { FatShape } from './header';
 import { fatBytes } from './variants';
 
 /** Bytes of a FAT that are read at a time. */
-const WINDOW = 1024 * 1024;
+const WINDOW = MIB;
 /** Bytes that are read at each end of a FAT which is too large to be read in full. */
 const GLIMPSE = 64 * 1024;
 

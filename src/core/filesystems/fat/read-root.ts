@@ -1,10 +1,10 @@
 /** Reading the root directory: its label, how many entries it has, and whether its chain is sound. */
 import type { BlockSource } from '../../bytes/blocks';
 import { decode } from '../../bytes/record';
-import { labelText } from '../label';
+import { labelText } from './label';
 import { entryOf } from './read-fats';
 import { ATTRIBUTE_LONG_NAME, ATTRIBUTE_VOLUME, DIRECTORY_ENTRY } from './records';
-import { clusterSector, type FatShape } from './shape';
+import { clusterSector, type FatShape } from './header';
 
 /** A directory has at most this many entries. */
 const MOST_ENTRIES = 65_536;

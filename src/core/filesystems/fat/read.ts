@@ -5,11 +5,11 @@
  */
 import type { BlockSource } from '../../bytes/blocks';
 import { decode, type Values } from '../../bytes/record';
-import { labelText, NO_LABEL } from '../label';
+import { labelText, NO_LABEL } from './label';
 import { BOOT_SECTOR, INFO_LEAD, INFO_SECTOR, INFO_STRUCTURE, INFO_TRAIL, SMALL_BOOT_SECTOR } from './records';
 import { readFats } from './read-fats';
 import { type RootFound, readRoot } from './read-root';
-import { type FatShape, shapeOf } from './shape';
+import { type FatShape, shapeOf } from './header';
 
 /** What a volume says of itself, checked against its own figures. */
 export interface FatFound {

@@ -1,3 +1,4 @@
+import { MIB } from '../../quantity/units';
 import { Shelf } from '@tests/filled';
 import { roomFor } from './fill';
 import { fatGeometry, type FatQuestion } from './geometry';
@@ -10,11 +11,10 @@ import {
   slackOf,
   studyFat,
   TYPICAL_MIXES,
-  typicalSizes,
   type TypicalMix,
+  typicalSizes,
 } from './study';
 
-const MIB = 2 ** 20;
 const place = (bytes: number, more: Partial<FatQuestion> = {}): FatQuestion => {
   const sectorSize = more.sectorSize ?? 512;
   return { sectorSize, start: 2048, sectors: bytes / sectorSize, unit: MIB, ...more };

@@ -2,7 +2,8 @@
  * The study of a FAT slot: every variant with every cluster size, and what each would mean for
  * the files that shall go into it.
  */
-import { isStoredLabel } from '../label';
+import { GIB } from '../../quantity/units';
+import { isStoredLabel } from './label';
 import type { Tree } from '../tree';
 import { ENTRY_LENGTH } from './entries';
 import { shapeOfTree } from './fill';
@@ -62,7 +63,7 @@ export interface StudyRow {
   readonly cluster2: number;
   readonly onUnit: boolean;
   /** Who can read it, and who cannot, as far as is known. */
-  readonly readers: readonly Reader[];
+  readonly readers: readonly ReaderReach[];
 }
 
 /** A combination that cannot be, with the reason. */
@@ -80,7 +81,7 @@ export interface Study {
 }
 
 /** A sort of reader and whether it copes; facts of the trade. */
-export interface Reader {
+export interface ReaderReach {
   readonly who: string;
   /** One word for it. */
   readonly short: string;
@@ -88,12 +89,12 @@ export interface Reader {
 }
 
 const CARD_FAT16 = 2_000_000_000;
-const CARD_FAT32 = 32 * 2 ** 30;
+const CARD_FAT32 = 32 * GIB;
 
 /** Who reads a volume: firmware, old systems, boot ROMs, cards' standard, appliances. */
 export function readersOf(
   geometry: Pick<FatGeometry, 'variant' | 'clusterBytes' | 'sectorSize' | 'totalSectors'>,
-): Reader[] {
+): ReaderReach[] {
   const { variant, clusterBytes, sectorSize } = geometry;
   const bytes = geometry.totalSectors * sectorSize;
   const large = clusterBytes > 32 * 1024;

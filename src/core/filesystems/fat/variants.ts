@@ -2,6 +2,7 @@
  * What tells the FAT variants apart: the number of clusters and nothing else ("FAT Type
  * Determination" in the published FAT32 file system specification).
  */
+import { KIB } from '../../quantity/units';
 
 export const VARIANTS = [12, 16, 32] as const;
 export type Variant = (typeof VARIANTS)[number];
@@ -41,8 +42,6 @@ export function borderDistance(variant: Variant, clusters: number): number {
 export function fatBytes(variant: Variant, entries: number): number {
   return Math.ceil((entries * variant) / 8);
 }
-
-const KIB = 1024;
 
 /** Cluster sizes that can be written at this sector size, in bytes, smallest first. */
 export function clusterSizes(sectorSize: number): number[] {

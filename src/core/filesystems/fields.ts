@@ -1,0 +1,57 @@
+/** Parts that descriptions of a document are made of: texts of one line, sizes, sums, ids, supplied files. */
+import { z } from 'zod';
+import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
+import { SHA256 } from './tree';
+import { VOLUME_ID } from './volume-id';
+
+/** Text without control characters and line ends. */
+export const LINE = /^[^\p{Cc}\p{Zl}\p{Zp}]*$/u;
+export const LINE_ERROR = 'must be one line without control characters';
+
+/** One line of visible text, 1 to `most` characters. */
+export const line = (most: number) => z.string().min(1).max(most).regex(LINE, LINE_ERROR);
+
+/** A size text; `format` decides which part of the size language is allowed. */
+export const sizeText = (format: 'size' | 'exact-size') => {
+  const parse = format === 'size' ? parseSize : parseExact;
+  return (
+    z
+      .string()
+      .min(1)
+      .max(SIZE_TEXT_LIMIT)
+      // One line without blanks around it, so that it can stand in a slot line.
+      .overwrite((text) => text.replace(/[\t-\r\u2028\u2029]+/g, ' ').trim())
+      .superRefine((text, context) => {
+        const read = parse(text);
+        if (!read.ok)
+          context.addIssue({ code: 'custom', message: `${read.error.message} (character ${read.error.at + 1})` });
+      })
+      .meta({ format: `loess-${format}` })
+  );
+};
+
+/** A GUID in either case; it is kept in lower case. */
+export const anyGuid = (message: string) =>
+  z
+    .string()
+    .regex(/^[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12}$/, message)
+    .overwrite((text) => text.toLowerCase());
+export const guid = anyGuid('must be a GUID');
+
+const sha256 = z.string().regex(SHA256, 'must be a SHA-256, 64 hexadecimal digits in lower case');
+
+/** A file that a person supplied, known by its content; the name is for people. */
+export const stored = z.strictObject({ sha256, name: line(255), size: z.int().min(0) });
+export type Stored = z.infer<typeof stored>;
+
+/** A part of a supplied file: from a byte on, and so many of them; without figures the whole. */
+export const storedPart = stored.extend({ from: z.int().min(0).optional(), take: z.int().min(1).optional() });
+export type StoredPart = z.infer<typeof storedPart>;
+
+export const volumeId = z.string().regex(VOLUME_ID, 'must be eight hexadecimal digits, as in 3A1F-77C0');
+
+/** A label as it was typed, at most 64 characters; each kind of content says what it can keep of it. */
+export const label = z.string().max(64).regex(LINE, LINE_ERROR).optional();
+
+/** Files of a volume: the SHA-256 of the text of their tree, and whose times they have. */
+export const files = { files: sha256.optional(), times: z.literal('of the files').optional() };

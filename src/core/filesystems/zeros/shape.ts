@@ -1,0 +1,6 @@
+/** Zeros over the whole partition. */
+import { z } from 'zod';
+
+export const zerosShape = z.strictObject({ kind: z.literal('zeros') });
+
+export type ZerosContent = z.infer<typeof zerosShape>;

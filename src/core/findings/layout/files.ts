@@ -1,0 +1,284 @@
+/** Findings about the files that shall go into volumes made here. */
+import { MIB } from '../../quantity/units';
+import { fatGeometry } from '../../filesystems/fat/geometry';
+import { clusterSizes } from '../../filesystems/fat/variants';
+import { clustersFor, type VolumeRoom } from '../../filesystems/allocation';
+import { isDeviceName } from '../../filesystems/names';
+import { filesOf, treeSums } from '../../filesystems/tree';
+import { derivedVolumeId } from '../../layout/edits';
+import type { ContentOf } from '../../filesystems/shapes';
+import { withFiles } from '../../layout/contents';
+import { fatQuestion } from '../../filesystems/fat/kind';
+import { madeAs } from '../../filesystems/kinds';
+import { siteIn } from '../../placement/site';
+import type { PlacedPartition, Placement } from '../../placement/placement';
+import { roomOf } from '../../placement/volumes';
+import { alignUp } from '../../quantity/integers';
+import { counted, exactText, grouped, inBinary, inBoth } from '../../quantity/units';
+import {
+  atSlot,
+  changing,
+  type Occurrence,
+  once,
+  partitionsOf,
+  refitting,
+  type Remedy,
+  type Rule,
+  rule,
+} from './finding';
+
+interface Filled {
+  readonly one: PlacedPartition;
+  readonly room: VolumeRoom;
+}
+
+/** Volumes whose files are known. */
+const filled = once((placement): readonly Filled[] =>
+  partitionsOf(placement).flatMap((one) => {
+    const room = roomOf(one, placement);
+    return room && room.tree.length > 0 ? [{ one, room }] : [];
+  }),
+);
+
+type Trouble = VolumeRoom['troubles'][number];
+
+/** One finding for all troubles of a kind in a volume: the first is named, the others counted. */
+function troubled<Kind extends Trouble['kind']>(
+  placement: Placement,
+  kind: Kind,
+  describe: (first: Extract<Trouble, { kind: Kind }>, more: string, filled: Filled) => Omit<Occurrence, 'place'>,
+): Occurrence[] {
+  return filled(placement).flatMap((each): Occurrence[] => {
+    const found = each.room.troubles.filter((one): one is Extract<Trouble, { kind: Kind }> => one.kind === kind);
+    const [first, ...others] = found;
+    if (!first) return [];
+    const more = others.length === 0 ? '' : ` ${counted(others.length, 'other name')} likewise.`;
+    return [{ place: atSlot(each.one.slot.id), ...describe(first, more, each) }];
+  });
+}
+
+/** The way out that always is there: leave the files away. */
+function emptied({ slot }: PlacedPartition): Remedy {
+  return changing(`Leave ${slot.name} empty`, slot.id, withFiles(slot, undefined));
+}
+
+const badName = rule('files/name-cannot-be-stored', 'stop', (placement) =>
+  troubled(placement, 'name', ({ path, why }, more, { one, room }) => ({
+    sentence: `“${path}” in ${one.slot.name} ${why}; no ${room.kind} volume can hold such a name.${more}`,
+    why: 'Readers would not find the file, or refuse its folder. Rename it among the contents.',
+    remedies: [emptied(one)],
+  })),
+);
+
+const sameName = rule('files/two-names-but-for-case', 'stop', (placement) =>
+  troubled(placement, 'same name', ({ path, other }, more, { one }) => ({
+    sentence: `“${path}” and “${other}” in ${one.slot.name} differ by case at most.${more}`,
+    why: 'To its readers they are one name: one of the two files could not be reached. Rename one among the contents.',
+    remedies: [emptied(one)],
+  })),
+);
+
+/** The first of some paths, and how many there are beside it. */
+function firstOf(paths: readonly string[]): string {
+  const more = paths.length > 1 ? `, and ${counted(paths.length - 1, 'other name')},` : '';
+  return `“${paths[0]!}”${more}`;
+}
+
+/** One note for all names of a volume that are told by `tells`. */
+function named(
+  placement: Placement,
+  tells: (name: string, filled: Filled) => boolean,
+  describe: (first: string, count: number, filled: Filled) => Pick<Occurrence, 'sentence' | 'why'>,
+): Occurrence[] {
+  return filled(placement).flatMap((each): Occurrence[] => {
+    const paths = each.room.tree
+      .map(({ path }) => path)
+      .filter((path) => tells(path.slice(path.lastIndexOf('/') + 1), each));
+    if (paths.length === 0) return [];
+    const found = describe(firstOf(paths), paths.length, each);
+    return [{ place: atSlot(each.one.slot.id), ...found, remedies: [] }];
+  });
+}
+
+const deviceName = rule('files/name-of-a-device', 'note', (placement) =>
+  named(
+    placement,
+    (name) => isDeviceName(name),
+    (first, count, { one }) => ({
+      sentence: `${first} in ${one.slot.name} ${count === 1 ? 'is a name' : 'are names'} that some systems keep for a device.`,
+      why: 'The volume holds it; such systems show it, and cannot open, copy or remove it.',
+    }),
+  ),
+);
+
+const pointsAtTheEnd = rule('files/name-ends-with-a-point', 'note', (placement) =>
+  named(
+    placement,
+    (name, { room }) => room.kind === 'exFAT' && name.endsWith('.'),
+    (first, count, { one }) => ({
+      sentence: `${first} in ${one.slot.name} ${count === 1 ? 'ends' : 'end'} with a point.`,
+      why: 'exFAT allows it; Linux hides points at the end of names unless the volume is mounted with “keep_last_dots”.',
+    }),
+  ),
+);
+
+/** Makes an exFAT volume of a FAT one, with the same files. */
+function asExfat(placement: Placement, { slot }: PlacedPartition): Remedy {
+  const {
+    label,
+    files,
+    times,
+    volumeId = derivedVolumeId(placement.layout, slot.id),
+  } = slot.content?.kind === 'fat' ? slot.content : ({} as Partial<ContentOf<'fat'>>);
+  return changing(`Make ${slot.name} exFAT`, slot.id, {
+    content: {
+      kind: 'exfat',
+      volumeId,
+      ...(label !== undefined && { label }),
+      ...(files !== undefined && { files }),
+      ...(times !== undefined && { times }),
+    },
+  });
+}
+
+const fileTooLarge = rule('files/file-over-4-gib', 'stop', (placement) =>
+  troubled(placement, 'file too large', ({ path, size }, more, { one }) => ({
+    sentence: `“${path}” in ${one.slot.name} has ${grouped(size)} bytes (${inBoth(size)}); a FAT file has at most ${grouped(2 ** 32 - 1)}.${more}`,
+    why: 'The size of a FAT file is a number of 32 bits.',
+    remedies: [...(one.slot.role === 'esp' ? [] : [asExfat(placement, one)]), emptied(one)],
+  })),
+);
+
+const folderTooLarge = rule('files/folder-too-large', 'stop', (placement) =>
+  troubled(placement, 'folder too large', ({ path, entries }, more, { one, room }) => ({
+    sentence: `The folder “${path === '' ? '/' : path}” in ${one.slot.name} would have ${grouped(entries)} entries, long names included; a folder of ${room.kind} ends before.${more}`,
+    why: 'Readers stop there. Divide the files among several folders.',
+    remedies: [emptied(one)],
+  })),
+);
+
+const rootFull = rule('files/root-directory-full', 'stop', (placement) =>
+  filled(placement)
+    .filter(({ room }) => room.rootShort > 0)
+    .map(({ one, room }) => {
+      const { slot } = one;
+      const fat = madeAs(one, 'fat');
+      const needed = fat?.ok ? fat.value.rootEntries + room.rootShort : 0;
+      const entries = alignUp(needed, placement.sectorSize / 32);
+      const content = slot.content as ContentOf<'fat'>;
+      return {
+        place: atSlot(slot.id),
+        sentence: `The root directory of ${slot.name} has ${grouped(needed - room.rootShort)} entries and needs ${grouped(needed)}: a long name takes several, the label one.`,
+        why: 'On FAT12 and FAT16 it has a fixed length.',
+        remedies: [
+          ...(entries <= 65_535
+            ? [refitting(`Make it ${grouped(entries)} entries`, { ...slot, content }, { rootEntries: entries })]
+            : []),
+          emptied(one),
+        ],
+      };
+    }),
+);
+
+/** Sectors that a slot needs so that its files have room, with the same clusters. */
+function grown(placement: Placement, { one, room }: Filled): Remedy[] {
+  if (one.rule?.kind !== 'exact') return [];
+  const short = (room.used - room.clusters) * room.clusterBytes;
+  // The FATs grow with the clusters; 1/64 is more than they ever take.
+  const bytes = alignUp(
+    one.sectors * placement.sectorSize + short + Math.ceil(short / 64) + MIB,
+    placement.grain.bytes,
+  );
+  const size = exactText(bytes, placement.sectorSize);
+  return [changing(`Make ${one.slot.name} ${size}`, one.slot.id, { size })];
+}
+
+const doNotFit = rule('files/files-do-not-fit', 'stop', (placement) =>
+  filled(placement)
+    .filter(({ room }) => room.used > room.clusters)
+    .map((each) => {
+      const { one, room } = each;
+      const what = room.misfit === undefined ? '' : ` “${room.misfit}” is the first that does not fit.`;
+      return {
+        place: atSlot(one.slot.id),
+        sentence: `The files of ${one.slot.name} take ${grouped(room.used)} clusters of ${inBinary(room.clusterBytes)}; there are ${grouped(room.clusters)}: ${inBoth((room.used - room.clusters) * room.clusterBytes)} too few.${what}`,
+        why: 'A file has whole clusters, and a folder too.',
+        remedies: [...grown(placement, each), emptied(one)],
+      };
+    }),
+);
+
+/** From this part of the volume on, what is lost in last clusters is told. */
+const WASTE = 0.1;
+
+/** The cluster size that loses least, of those that are legal and hold the files; undefined where none loses less. */
+function thriftiest(placement: Placement, { one, room }: Filled): number | undefined {
+  const { content } = one.slot;
+  if (content?.kind !== 'fat') return undefined;
+  const question = fatQuestion(content, siteIn(one, placement));
+  const made = madeAs(one, 'fat');
+  const sizes = filesOf(room.tree).map((file) => file.size);
+  const taken = (cluster: number) => sizes.reduce((sum, size) => sum + clustersFor(size, cluster) * cluster, 0);
+  return clusterSizes(placement.sectorSize).find((cluster) => {
+    if (cluster >= room.clusterBytes) return false;
+    const found = fatGeometry({ ...question, cluster });
+    return (
+      found.ok &&
+      found.value.variant === (made?.ok && made.value.variant) &&
+      taken(cluster) <= found.value.bytesForFiles
+    );
+  });
+}
+
+const wasteful = rule('files/clusters-waste', 'note', (placement) =>
+  filled(placement).flatMap((each): Occurrence[] => {
+    const { one, room } = each;
+    const { bytes } = treeSums(room.tree);
+    const taken = bytes + room.slack;
+    if (taken === 0 || room.slack <= WASTE * taken || one.slot.content?.kind !== 'fat') return [];
+    const better = thriftiest(placement, each);
+    if (better === undefined) return [];
+    const slot = { ...one.slot, content: one.slot.content };
+    return [
+      {
+        place: atSlot(slot.id),
+        sentence: `With clusters of ${inBinary(room.clusterBytes)} the files of ${slot.name} lose ${inBoth(room.slack)} of ${inBoth(taken)} in their last ones (${((100 * room.slack) / taken).toFixed(1)} %).`,
+        why: 'Many small files in large clusters cost more than they hold.',
+        remedies: [refitting(`Use ${inBinary(better)} clusters`, slot, { cluster: inBinary(better) })],
+      },
+    ];
+  }),
+);
+
+const BOOT_PATH = /^EFI\/BOOT\/BOOT(X64|IA32|AA64|ARM|RISCV64)\.EFI$/i;
+
+const noBootPath = rule('files/fallback-path-missing', 'note', (placement) => {
+  const { layout, medium } = placement;
+  const isRemovable = medium.kind === 'stick' || medium.kind === 'card';
+  if (!isRemovable || !layout.boots.includes('uefi')) return [];
+  const volumes = filled(placement).filter(({ room }) => room.kind === 'FAT');
+  const [first] = volumes;
+  if (!first || volumes.some(({ room }) => room.tree.some(({ path }) => BOOT_PATH.test(path)))) return [];
+  const files = volumes.reduce((sum, { room }) => sum + treeSums(room.tree).files, 0);
+  return [
+    {
+      place: atSlot(first.one.slot.id),
+      sentence: `Among ${counted(files, 'file')} there is no \\EFI\\BOOT\\BOOTX64.EFI, nor one for another processor.`,
+      why: 'On removable media firmware starts that file and no other, unless somebody enters one by hand.',
+      remedies: [],
+    },
+  ];
+});
+
+export const FILES_RULES: readonly Rule[] = [
+  badName,
+  sameName,
+  fileTooLarge,
+  folderTooLarge,
+  rootFull,
+  doNotFit,
+  wasteful,
+  deviceName,
+  pointsAtTheEnd,
+  noBootPath,
+];

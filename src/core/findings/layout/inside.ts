@@ -1,0 +1,15 @@
+/** The rules about what is inside slots and boot code: with a layout that says nothing about it they find nothing. */
+import { CONTENT_RULES } from './content';
+import { IMAGE_RULES } from './image';
+import { CODE_RULES } from './code';
+import { EXFAT_RULES } from './exfat';
+import { FILES_RULES } from './files';
+import { type Rule } from './finding';
+
+export const INSIDE_RULES: readonly Rule[] = [
+  ...FILES_RULES,
+  ...CONTENT_RULES,
+  ...CODE_RULES,
+  ...IMAGE_RULES,
+  ...EXFAT_RULES,
+];

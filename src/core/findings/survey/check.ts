@@ -1,0 +1,26 @@
+/** Findings about what a survey found. They use the same three words, and block no build of a layout. */
+import { byGravity } from '../severity';
+import { type FoundPartition, type Survey } from '../../survey/found';
+import { SURVEY_CHAIN_RULES } from './chain';
+import { SURVEY_EXFAT_RULES } from './exfat';
+import { SURVEY_FAT_RULES } from './fat';
+import { type SurveyFinding, type SurveyRule } from './finding';
+import { SURVEY_GPT_RULES } from './gpt';
+import { SURVEY_PLACE_RULES } from './place';
+import { SURVEY_TABLE_RULES } from './table';
+
+export type { FoundPartition, SurveyFinding };
+
+const RULES: readonly SurveyRule[] = [
+  ...SURVEY_TABLE_RULES,
+  ...SURVEY_CHAIN_RULES,
+  ...SURVEY_GPT_RULES,
+  ...SURVEY_PLACE_RULES,
+  ...SURVEY_FAT_RULES,
+  ...SURVEY_EXFAT_RULES,
+];
+
+/** Everything the rules find in a survey, stops first. */
+export function checkSurvey(survey: Survey): SurveyFinding[] {
+  return byGravity(RULES.flatMap((rule) => rule(survey)));
+}

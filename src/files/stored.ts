@@ -1,0 +1,127 @@
+/**
+ * Reading stored contents: files that are named by the SHA-256 of what is in them. This half
+ * knows a folder and nothing else, so that the terminal can use it too.
+ */
+import { MIB } from '@/core/quantity/units';
+import { createHash } from 'node:crypto';
+import { createReadStream, statSync } from 'node:fs';
+import { open } from 'node:fs/promises';
+import path from 'node:path';
+import type { BlockSource } from '@/core/bytes/blocks';
+import { filesOf, readTree, SHA256, type Tree, TREE_BEGINS } from '@/core/filesystems/tree';
+import { referredTo } from '@/core/layout/contents';
+import { type BlobFacts, type Contents, contentsOf, HEAD, type TreeFlaw } from '@/core/filesystems/supplied';
+import type { Layout } from '@/core/layout/document';
+import { imageFacts } from '@/core/survey/image';
+import { fileSource } from './file-source';
+
+/** Longest text of a tree that is read, in bytes. */
+const TREE_LIMIT = 512 * MIB;
+
+/** Something that is stored has gone, or is not as long as it was. */
+export class StoredGone extends Error {}
+
+/** Where content lies: two digits a folder, so that no folder gets too long. */
+export function storedPath(store: string, sha256: string): string {
+  if (!SHA256.test(sha256)) throw new RangeError(`not a SHA-256: ${sha256}`);
+  return path.join(/* turbopackIgnore: true */ store, sha256.slice(0, 2), sha256);
+}
+
+/** Trees that were read lately: a large one takes a while. */
+const LATELY = 8;
+const trees = new Map<string, Tree>();
+
+/** The text of a file that begins as a tree does; a supplied file, however large, is not read for that. */
+async function treeTextIn(file: string): Promise<string | undefined> {
+  const handle = await open(/* turbopackIgnore: true */ file, 'r').catch(() => undefined);
+  if (!handle) return undefined;
+  try {
+    const { size } = await handle.stat();
+    const { buffer, bytesRead } = await handle.read(Buffer.alloc(TREE_BEGINS.length), 0, TREE_BEGINS.length, 0);
+    const isTree = size <= TREE_LIMIT && buffer.toString('latin1', 0, bytesRead) === TREE_BEGINS;
+    return isTree ? await handle.readFile('utf8') : undefined;
+  } finally {
+    await handle.close();
+  }
+}
+
+/** A stored tree; undefined where there is none of that name, or it is something else. */
+export async function storedTree(store: string, sha256: string): Promise<Tree | undefined> {
+  const file = storedPath(store, sha256);
+  const known = trees.get(file);
+  if (known) return known;
+  const text = await treeTextIn(file);
+  // A tree is believed only when it is the one that was named.
+  if (text === undefined || createHash('sha256').update(text).digest('hex') !== sha256) return undefined;
+  const read = readTree(text);
+  if (!read.ok) return undefined;
+  trees.set(file, read.value);
+  if (trees.size > LATELY) trees.delete(trees.keys().next().value!);
+  return read.value;
+}
+
+/** Files up to this many bytes are looked through for their facts: boot code and loaders are no larger. */
+const SMALL = MIB;
+
+async function sumOf(source: BlockSource, size: number): Promise<string> {
+  return createHash('sha256')
+    .update(await source.read(0, size))
+    .digest('hex');
+}
+
+/** Whether the bytes of a stored file have the sum that they are named by. Rejects with the reason when `signal` says to stop. */
+export async function isSound(store: string, sha256: string, signal?: AbortSignal): Promise<boolean> {
+  const hash = createHash('sha256');
+  const file = createReadStream(/* turbopackIgnore: true */ storedPath(store, sha256), {
+    highWaterMark: SMALL,
+    ...(signal && { signal }),
+  });
+  for await (const chunk of file) hash.update(chunk as Buffer);
+  return hash.digest('hex') === sha256;
+}
+
+/** What is wrong with the stored files of a tree: files that are missing, or of another length. */
+function flawOf(store: string, tree: Tree): TreeFlaw | undefined {
+  let first: Omit<TreeFlaw, 'others'> | undefined;
+  let flaws = 0;
+  for (const { sha256, size, path: name } of filesOf(tree)) {
+    if (size === 0) continue;
+    const found = statSync(/* turbopackIgnore: true */ storedPath(store, sha256), { throwIfNoEntry: false })?.size;
+    if (found === size) continue;
+    first ??= { path: name, size, found };
+    flaws += 1;
+  }
+  return first && { ...first, others: flaws - 1 };
+}
+
+/** Facts of a stored file; undefined where there is none of that name. */
+export async function storedFacts(store: string, sha256: string): Promise<BlobFacts | undefined> {
+  const handle = await open(/* turbopackIgnore: true */ storedPath(store, sha256), 'r').catch(() => undefined);
+  if (!handle) return undefined;
+  try {
+    const { size } = await handle.stat();
+    const source = fileSource(handle, size);
+    const head = Uint8Array.from(await source.read(0, Math.min(size, HEAD)));
+    const isDamaged = size <= SMALL && (await sumOf(source, size)) !== sha256;
+    const image = await imageFacts(source);
+    return { size, head, ...(image && { image }), ...(isDamaged && { damaged: true }) };
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Everything that a layout names, as far as it is in the store. */
+export async function contentsFor(store: string, layout: Pick<Layout, 'slots' | 'table'>): Promise<Contents> {
+  const named = referredTo(layout);
+  const knownTrees = new Map<string, Tree | 'missing'>();
+  const blobs = new Map<string, BlobFacts | 'missing'>();
+  const flaws = new Map<string, TreeFlaw>();
+  for (const sha256 of named.trees) {
+    const tree = await storedTree(store, sha256);
+    knownTrees.set(sha256, tree ?? 'missing');
+    const flaw = tree && flawOf(store, tree);
+    if (flaw) flaws.set(sha256, flaw);
+  }
+  for (const sha256 of named.blobs) blobs.set(sha256, (await storedFacts(store, sha256)) ?? 'missing');
+  return contentsOf(knownTrees, blobs, flaws);
+}

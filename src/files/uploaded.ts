@@ -1,0 +1,156 @@
+/**
+ * Uploads of contents. Everything of one upload lies in a folder of its own, under its SHA-256, until all
+ * of it is there; then it goes to its place at once, or not at all.
+ */
+import { MIB, GIB } from '@/core/quantity/units';
+import { execFile } from 'node:child_process';
+import { createHash, randomUUID } from 'node:crypto';
+import { mkdirSync, renameSync, existsSync } from 'node:fs';
+import { mkdir, open, rm, statfs } from 'node:fs/promises';
+import path from 'node:path';
+import { promisify } from 'node:util';
+import { crc32 } from 'node:zlib';
+import { type DataFolder, uploadsFolder } from './data-folder';
+import { SupplyError } from './errors';
+import { storedPath } from './stored';
+
+/** Most bytes of one upload, and of what an archive unpacks to. */
+export const UPLOAD_LIMIT = 64 * GIB;
+/** Space that is left free on the disk. */
+const LEAVE_FREE = 256 * MIB;
+/** The disk is asked for its room after so many bytes. */
+const ASK_AFTER = 64 * MIB;
+
+const run = promisify(execFile);
+
+/** What was taken in: its name, and its length in bytes. */
+export interface Uploaded {
+  readonly sha256: string;
+  readonly size: number;
+  /** CRC-32, eight hexadecimal digits. */
+  readonly crc32: string;
+}
+
+function tooLarge(): SupplyError {
+  return new SupplyError(
+    'too large',
+    'upload-too-large',
+    `An upload, and what it unpacks to, may have ${UPLOAD_LIMIT / GIB} GiB in all. Send it in parts.`,
+  );
+}
+
+/** The contents of one upload while they come in. */
+export class Upload {
+  private readonly added = new Map<string, string>();
+  private bytes = 0;
+  private room = 0;
+  private counted = 0;
+
+  private constructor(
+    private readonly data: DataFolder,
+    private readonly folder: string,
+  ) {}
+
+  static async begin(data: DataFolder): Promise<Upload> {
+    const folder = path.join(/* turbopackIgnore: true */ uploadsFolder(data), randomUUID());
+    await mkdir(folder, { recursive: true });
+    return new Upload(data, folder);
+  }
+
+  /** Counts bytes that are about to be kept; refuses when there are too many of them. */
+  private async claim(bytes: number): Promise<void> {
+    this.bytes += bytes;
+    if (this.bytes > UPLOAD_LIMIT) throw tooLarge();
+    if (this.counted === 0 || this.bytes - this.counted > ASK_AFTER) {
+      const { bavail, bsize } = await statfs(this.folder);
+      this.room = bavail * bsize - LEAVE_FREE;
+      this.counted = this.bytes;
+    }
+    if (bytes > this.room)
+      throw new SupplyError(
+        'too large',
+        'no-room-for-file',
+        `The disk of the data folder has no room for ${this.bytes} bytes and more. Free some space, then send it again; nothing of it was kept.`,
+      );
+    this.room -= bytes;
+  }
+
+  /** Keeps a body that is only needed until everything came in, such as an archive. */
+  async temporary(body: AsyncIterable<Uint8Array>): Promise<{ file: string; size: number }> {
+    const file = path.join(/* turbopackIgnore: true */ this.folder, `temporary-${randomUUID()}`);
+    const handle = await open(/* turbopackIgnore: true */ file, 'wx');
+    let size = 0;
+    try {
+      for await (const chunk of body) {
+        await this.claim(chunk.length);
+        await handle.write(chunk);
+        size += chunk.length;
+      }
+    } finally {
+      await handle.close();
+    }
+    this.bytes -= size;
+    return { file, size };
+  }
+
+  /** Takes one file in. */
+  async add(body: AsyncIterable<Uint8Array>): Promise<Uploaded> {
+    const temporary = path.join(/* turbopackIgnore: true */ this.folder, `${this.added.size}-${randomUUID()}`);
+    const hash = createHash('sha256');
+    let size = 0;
+    let crc = 0;
+    const handle = await open(/* turbopackIgnore: true */ temporary, 'wx');
+    try {
+      for await (const chunk of body) {
+        await this.claim(chunk.length);
+        hash.update(chunk);
+        crc = crc32(chunk, crc);
+        await handle.write(chunk);
+        size += chunk.length;
+      }
+    } finally {
+      await handle.close();
+    }
+    const sha256 = hash.digest('hex');
+    if (this.added.has(sha256) || existsSync(/* turbopackIgnore: true */ storedPath(this.data.store, sha256)))
+      await rm(temporary);
+    else this.added.set(sha256, temporary);
+    return { sha256, size, crc32: crc.toString(16).padStart(8, '0') };
+  }
+
+  /** Puts everything that came in to its place. */
+  async commit(): Promise<void> {
+    const { store } = this.data;
+    // The bytes reach the disk before their names do.
+    if (this.added.size > 0) await run('sync', ['-f', this.folder]);
+    for (const [sha256, temporary] of this.added) {
+      const file = storedPath(store, sha256);
+      mkdirSync(/* turbopackIgnore: true */ path.dirname(file), { recursive: true });
+      renameSync(/* turbopackIgnore: true */ temporary, file);
+    }
+    await this.abandon();
+  }
+
+  /** Forgets everything that came in. */
+  async abandon(): Promise<void> {
+    await rm(this.folder, { recursive: true, force: true });
+  }
+}
+
+/** Takes contents in with `work`, whole or not at all. */
+export async function withUpload<T>(data: DataFolder, work: (upload: Upload) => Promise<T>): Promise<T> {
+  const upload = await Upload.begin(data);
+  try {
+    const result = await work(upload);
+    await upload.commit();
+    return result;
+  } catch (error) {
+    await upload.abandon();
+    throw error;
+  }
+}
+
+/** One piece of bytes as a body. */
+export async function* asBody(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}

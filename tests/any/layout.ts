@@ -110,7 +110,7 @@ const anySize = fc.oneof(
   { weight: 1, arbitrary: fc.constantFrom('rest, at most 100 KiB', 'rest, at least 1000 KiB, at most 1010 KiB') },
   { weight: 1, arbitrary: fc.constantFrom('5 %', '25 %', '0.01 %', '99.9 %', 'memory', 'memory × 0.5') },
   { weight: 1, arbitrary: fc.record({ until: anyPart }) },
-  { weight: 1, arbitrary: fc.constantFrom('same as System A', 'same as Boot', 'same as "a, b"') },
+  { weight: 1, arbitrary: fc.constantFrom('same as System A', 'same as Boot', 'same as "a, b"', 'its image') },
 );
 type Size = string | Part | { readonly least?: Part; readonly most?: Part } | { readonly until: Part };
 

@@ -328,6 +328,14 @@ const PLAIN: readonly Case[] = [
     remedies: ['Make a 51 MiB', EMPTY_A],
   },
   {
+    rule: 'image/smaller-than-its-slot',
+    severity: 'note',
+    bad: image('1 GiB', [imaged(49 * MIB, FAT32)]),
+    good: image('1 GiB', [imaged(49 * MIB + 512, FAT32)]),
+    says: '; 1 MiB ≈ 1.048 MB of a behind it belong to no file system.',
+    remedies: ['Make a as large as its image'],
+  },
+  {
     rule: 'image/of-other-sectors',
     severity: 'stop',
     bad: image('1 GiB', [imaged(40 * MIB, { ...FAT32, sectorSize: 4096 })]),

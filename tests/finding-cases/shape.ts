@@ -135,6 +135,17 @@ export const SHAPE_CASES: readonly Case[] = [
     remedies: ['The machine has 4 GiB', 'The machine has 8 GiB', 'The machine has 16 GiB'],
   },
   {
+    rule: 'size/image-not-named',
+    severity: 'stop',
+    bad: image('1 GiB', [part('a', 'its image'), part('b', 'rest')]),
+    good: image('1 GiB', [
+      part('a', 'its image', { content: { kind: 'file', sha256: 'a'.repeat(64), name: 'tide.bin', size: 700 } }),
+      part('b', 'rest'),
+    ]),
+    says: 'a is to be as large as its image, and none is put into it: 1 MiB ≈ 1.048 MB stand in for it.',
+    remedies: ['Make a 1 MiB', 'Let a take the rest'],
+  },
+  {
     rule: 'size/same-as-nobody',
     severity: 'stop',
     bad: image('1 GiB', [part('a', 'same as System B'), free('f', 'rest')]),

@@ -26,6 +26,12 @@ function fileOf(content: Content | undefined): Stored | undefined {
   return 'code' in content ? content.code : undefined;
 }
 
+/** Bytes of the image or file that a slot consists of, where it is one. */
+export function preparedBytes(slot: Slot): number | undefined {
+  const content = slot.kind === 'partition' ? slot.content : undefined;
+  return content && 'sha256' in content ? content.size : undefined;
+}
+
 /** Facts of the supplied file of a content, where they are known. */
 export function factsOfSlot({ content }: Pick<PartitionSlot, 'content'>, contents: Contents): BlobFacts | undefined {
   return blobOf(fileOf(content)?.sha256, contents);

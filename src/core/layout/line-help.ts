@@ -59,6 +59,7 @@ const PHRASES: readonly string[] = [
   'rest, at most ',
   'rest × 2',
   'memory',
+  'its image',
   'ending at ',
   ...Object.values(ROLE_WORDS),
   'FAT',

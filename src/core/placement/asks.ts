@@ -1,11 +1,11 @@
 /** What each slot asks of the run that it stands in: a size in sectors, or a share. */
 import type { Contents } from '../filesystems/supplied';
-import type { FreeSlot, Layout, PartitionSlot, Slot } from '../layout/document';
-import { exactBytes, amountInSectors, memoryBytes, parseSize, shareOf, type SizeRule } from '../quantity/size-language';
+import { preparedBytes } from '../layout/contents';
+import type { Layout, Slot } from '../layout/document';
+import { type Figures, flowFigures, type FlowSlot, rawFigures } from '../layout/figures';
+import { amountInSectors, memoryBytes, shareOf, type SizeRule } from '../quantity/size-language';
 import type { Grain } from '../medium/grain';
 import { alignDown } from '../quantity/integers';
-
-export type FlowSlot = PartitionSlot | FreeSlot;
 
 /** Facts that hold for the whole placement. Sectors are logical sectors. */
 export interface Ground {
@@ -17,8 +17,8 @@ export interface Ground {
   /** Unit for FAT data areas, in bytes. */
   readonly unit: number;
   readonly prefersLba: boolean;
-  /** Memory of the machine in bytes, where it is known. */
-  readonly memory: number | undefined;
+  /** What the layout says in numbers. */
+  readonly figures: Figures;
   readonly contents: Contents;
 }
 
@@ -49,13 +49,6 @@ export interface Ask {
   readonly wants: number | ShareAsked;
 }
 
-/** The size rule of a slot of a validated document. */
-function ruleOf({ id, size }: FlowSlot): SizeRule {
-  const rule = parseSize(size);
-  if (!rule.ok) throw new RangeError(`slot ${id}: ${rule.error.message}`);
-  return rule.value;
-}
-
 /** The slot that a name means: the first of that name. */
 function named(layout: Layout, name: string): Slot | undefined {
   return layout.slots.find((slot) => slot.name === name);
@@ -66,7 +59,7 @@ export function rootOf(layout: Layout, slot: FlowSlot): Slot | undefined {
   const seen = new Set<string>();
   let current: Slot | undefined = slot;
   while (current && current.kind !== 'raw') {
-    const rule = ruleOf(current);
+    const { size: rule } = flowFigures(current, layout.medium.logicalSector);
     if (rule.kind !== 'same') return current;
     if (seen.has(current.id)) return undefined;
     seen.add(current.id);
@@ -75,8 +68,12 @@ export function rootOf(layout: Layout, slot: FlowSlot): Slot | undefined {
   return current;
 }
 
-/** Sectors that a rule means by itself; undefined for a share of what is left. */
-function fixedSectors(rule: SizeRule, { sectorSize, usable, grain, memory }: Ground): number | undefined {
+/** Sectors that the rule of a slot means by itself; undefined for a share of what is left. */
+function fixedSectors(
+  slot: FlowSlot,
+  rule: SizeRule,
+  { sectorSize, usable, grain, figures: { memory } }: Ground,
+): number | undefined {
   switch (rule.kind) {
     case 'exact':
       return amountInSectors(rule.amount, sectorSize);
@@ -86,6 +83,8 @@ function fixedSectors(rule: SizeRule, { sectorSize, usable, grain, memory }: Gro
     }
     case 'memory':
       return memory === undefined ? grain.sectors : Math.ceil(memoryBytes(rule.factor, memory) / sectorSize);
+    case 'image':
+      return Math.max(1, Math.ceil((preparedBytes(slot) ?? grain.bytes) / sectorSize));
     default:
       return undefined;
   }
@@ -95,9 +94,9 @@ function wants(slot: FlowSlot, rule: SizeRule, ground: Ground, got: ReadonlyMap<
   const { layout, sectorSize, grain } = ground;
   const root = rule.kind === 'same' ? rootOf(layout, slot) : slot;
   if (!root) return grain.sectors;
-  if (root.kind === 'raw') return Math.ceil(exactBytes(root.length, sectorSize) / sectorSize);
-  const asked = root === slot ? rule : ruleOf(root);
-  const fixed = fixedSectors(asked, ground);
+  if (root.kind === 'raw') return Math.ceil(rawFigures(root, sectorSize).length / sectorSize);
+  const asked = root === slot ? rule : flowFigures(root, sectorSize).size;
+  const fixed = fixedSectors(root, asked, ground);
   if (fixed !== undefined) return fixed;
   const known = root === slot ? undefined : got.get(root.id);
   if (known !== undefined) return known;
@@ -111,9 +110,8 @@ function wants(slot: FlowSlot, rule: SizeRule, ground: Ground, got: ReadonlyMap<
 export function askOf(slot: FlowSlot, ground: Ground, got: ReadonlyMap<string, number>): Ask {
   const { layout, sectorSize, grain } = ground;
   const { table } = layout;
-  const rule = ruleOf(slot);
-  const own =
-    slot.grain === undefined ? undefined : Math.max(1, Math.round(exactBytes(slot.grain, sectorSize) / sectorSize));
+  const { size: rule, at, grain: asked } = flowFigures(slot, sectorSize);
+  const own = asked === undefined ? undefined : Math.max(1, Math.round(asked / sectorSize));
   const isLogical = slot.kind === 'partition' && slot.logical === true && table.kind === 'mbr';
   const packed = isLogical && table.packed === true;
   const size = own ?? grain.sectors;
@@ -125,7 +123,7 @@ export function askOf(slot: FlowSlot, ground: Ground, got: ReadonlyMap<string, n
     endsOnGrain: slot.endsOnGrain === true || (own === undefined && grain.rule === 'cylinders'),
     lead: !isLogical ? 0 : packed ? 1 : own === undefined ? (grain.first ?? size) : size,
     packed,
-    pinned: slot.at === undefined ? undefined : Math.ceil(exactBytes(slot.at, sectorSize) / sectorSize),
+    pinned: at === undefined ? undefined : Math.ceil(at / sectorSize),
     wants: wants(slot, rule, ground, got),
   };
 }

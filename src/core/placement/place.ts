@@ -7,12 +7,12 @@
  */
 import { type Contents, NO_CONTENTS } from '../filesystems/supplied';
 import type { Layout, RawSlot } from '../layout/document';
-import { chosenGrain, mediumOf, memoryOf } from '../layout/medium-spec';
-import { exactBytes, amountInSectors } from '../quantity/size-language';
+import { type Figures, figuresOf, type FlowSlot, rawFigures } from '../layout/figures';
+import { amountInSectors } from '../quantity/size-language';
 import { grainFor } from '../medium/grain';
 import { isPlainFlash } from '../medium/medium';
 import { type GptPlaces, gptPlaces } from '../tables/gpt';
-import { type Ask, askOf, type FlowSlot, type Ground } from './asks';
+import { type Ask, askOf, type Ground } from './asks';
 import { enter } from './entries';
 import { placeRun } from './flow';
 import type { Misfit, Placed, Placement } from './placement';
@@ -20,9 +20,14 @@ import { endReason, rawReasons, startReason } from './reasons';
 import { strataOf } from './strata';
 
 /** Places of the parts of a GPT, where the layout has one. */
-function gptOf({ table }: Layout, sectorSize: 512 | 4096, sectors: number): GptPlaces | undefined {
+function gptOf(
+  { table }: Layout,
+  { array: asked }: Figures,
+  sectorSize: 512 | 4096,
+  sectors: number,
+): GptPlaces | undefined {
   if (table.kind !== 'gpt') return undefined;
-  const array = table.array === undefined ? undefined : Math.ceil(exactBytes(table.array, sectorSize) / sectorSize);
+  const array = asked === undefined ? undefined : Math.ceil(asked / sectorSize);
   return gptPlaces(sectorSize, sectors, { entries: table.entries, array });
 }
 
@@ -48,8 +53,8 @@ function misfitOf(placed: readonly Placed[], over: number, against: RunLimit, { 
 }
 
 function placeRaw(slot: RawSlot, { sectorSize, grain }: Ground): Placed {
-  const at = exactBytes(slot.at, sectorSize);
-  const span = { start: at, end: at + exactBytes(slot.length, sectorSize) };
+  const { at, length } = rawFigures(slot, sectorSize);
+  const span = { start: at, end: at + length };
   const start = Math.floor(at / sectorSize);
   return { slot, start, sectors: Math.ceil(span.end / sectorSize) - start, span, ...rawReasons(span, grain.sectors) };
 }
@@ -179,12 +184,13 @@ class Walk {
  * the end and told in `misfits`, so that it can be seen and mended.
  */
 export function place(layout: Layout, contents: Contents = NO_CONTENTS): Placement {
-  const medium = mediumOf(layout.medium);
+  const figures = figuresOf(layout);
+  const { medium } = figures;
   const sectorSize = medium.logicalSector;
   const sectors = Math.floor(medium.capacity / sectorSize);
-  const grain = grainFor(medium, chosenGrain(layout));
+  const grain = grainFor(medium, figures.grain);
   const dataUnit = medium.writeUnit || (grain.rule === 'cylinders' ? grainFor(medium).bytes : grain.bytes);
-  const gpt = gptOf(layout, sectorSize, sectors);
+  const gpt = gptOf(layout, figures, sectorSize, sectors);
   const usable = usableOf(layout, gpt, sectors);
   const ground: Ground = {
     layout,
@@ -194,7 +200,7 @@ export function place(layout: Layout, contents: Contents = NO_CONTENTS): Placeme
     grain,
     unit: dataUnit,
     prefersLba: layout.boots.includes('board') || isPlainFlash(medium.kind),
-    memory: memoryOf(layout),
+    figures,
     contents,
   };
   const got = new Map<string, number>();
@@ -207,6 +213,7 @@ export function place(layout: Layout, contents: Contents = NO_CONTENTS): Placeme
   const { placed, containers } = enter(walk.placed, ground);
   return {
     layout,
+    figures,
     contents,
     medium,
     sectorSize,

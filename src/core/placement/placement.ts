@@ -1,4 +1,5 @@
 /** What a placement is: the layout computed for one medium, with a reason for every boundary. */
+import type { Figures } from '../layout/figures';
 import type { Span } from '../bytes/extents';
 import type { Made } from '../filesystems/kinds';
 import type { Contents } from '../filesystems/supplied';
@@ -22,7 +23,8 @@ export type BoundaryRule =
   | 'share of the space'
   | 'position'
   | 'memory'
-  | 'same as another';
+  | 'same as another'
+  | 'its image';
 
 /** Why a boundary is where it is. `cost` is the number of sectors that rounding lost before it. */
 export interface Reason {
@@ -104,6 +106,8 @@ export type Stratum =
 /** A layout placed on its medium. */
 export interface Placement {
   readonly layout: Layout;
+  /** What it says in numbers. */
+  readonly figures: Figures;
   /** What is known of the files that the layout names. */
   readonly contents: Contents;
   readonly medium: Medium;

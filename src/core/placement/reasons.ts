@@ -1,7 +1,8 @@
 /** Why a boundary is where it is, in one sentence each. */
 import type { RawSlot } from '../layout/document';
 import { inBinary, sectorCount } from '../quantity/units';
-import type { Ask, FlowSlot, Ground } from './asks';
+import type { FlowSlot } from '../layout/figures';
+import type { Ask, Ground } from './asks';
 import type { Spot } from './flow';
 import type { Placed, Reason } from './placement';
 
@@ -24,11 +25,11 @@ class EndReason implements Reason {
     readonly rule: Reason['rule'],
     readonly grain: number,
     readonly cost: number,
-    private readonly say: () => string,
+    private readonly sentence: () => string,
   ) {}
 
   get text(): string {
-    return this.say();
+    return this.sentence();
   }
 }
 
@@ -71,6 +72,8 @@ function endRule({ rule }: Ask, { bound }: Spot): Reason['rule'] {
       return 'memory';
     case 'same':
       return 'same as another';
+    case 'image':
+      return 'its image';
     case 'ending':
       return 'position';
     case 'rest':
@@ -78,7 +81,7 @@ function endRule({ rule }: Ask, { bound }: Spot): Reason['rule'] {
   }
 }
 
-function endText({ rule, slot, wants }: Ask, spot: Spot, { sectorSize, memory }: Ground): string {
+function endText({ rule, slot, wants }: Ask, spot: Spot, { sectorSize, figures: { memory } }: Ground): string {
   const size = inBinary(spot.sectors * sectorSize);
   const isRounded = typeof wants === 'number' && spot.sectors > wants;
   const rounded = isRounded ? `, its end rounded up to the grain: ${sectorCount(spot.sectors - wants)} more` : '';
@@ -93,6 +96,8 @@ function endText({ rule, slot, wants }: Ask, spot: Spot, { sectorSize, memory }:
         : `${size}: “${slot.size}” of a machine with ${inBinary(memory)}${rounded}.`;
     case 'same':
       return `${size}, as many sectors as ${rule.as}${rounded}.`;
+    case 'image':
+      return `${size}, as large as what is prepared for it${rounded}.`;
     case 'ending':
       return `${size}: it reaches up to “${slot.size.replace(/^\s*ending\s+at\s+/i, '')}”.`;
     case 'rest':
@@ -108,7 +113,7 @@ export function endReason(ask: Ask, spot: Spot, ground: Ground): Reason {
 
 /** Both reasons of a raw range. */
 export function rawReasons(span: Placed['span'], grain: number): Pick<Placed, 'startReason' | 'endReason'> {
-  const fixed = (say: () => string): Reason => new EndReason('fixed by the document', grain, 0, say);
+  const fixed = (sentence: () => string): Reason => new EndReason('fixed by the document', grain, 0, sentence);
   return {
     startReason: fixed(() => `Stands at ${inBinary(span.start)} because the document says so; no grain applies.`),
     endReason: fixed(() => `${inBinary(span.end - span.start)} long, as the document says.`),

@@ -34,6 +34,24 @@ describe('size rules', () => {
     expect(where(layoutOn('10 MiB', [part('a', '0.01 %')]), 'a')).toEqual([128, 2]);
   });
 
+  test('its image, and the same as one that takes the size of its own', () => {
+    const supplied = { sha256: 'a'.repeat(64), name: 'tide.img', size: 5 * 2 ** 20 + 513 };
+    const layout = layoutOn('1 GiB', [
+      part('a', 'its image', { content: { kind: 'image', ...supplied } }),
+      part('b', 'same as a'),
+      part('c', 'its file', { endsOnGrain: true, content: { kind: 'file', ...supplied, size: 1 } }),
+      part('d', 'its file', { content: { kind: 'file', ...supplied, size: 0 } }),
+    ]);
+    expect(where(layout, 'a')).toEqual([MIB, 5 * MIB + 2]);
+    expect(where(layout, 'b')).toEqual([7 * MIB, 5 * MIB + 2]);
+    expect(where(layout, 'c')).toEqual([13 * MIB, MIB]);
+    expect(where(layout, 'd')).toEqual([14 * MIB, 1]);
+    expect(reason(layout, 'a').endReason).toMatchObject({
+      rule: 'its image',
+      text: expect.stringMatching(/^≈ 5/) as string,
+    });
+  });
+
   test('memory', () => {
     const layout = layoutOn('64 GiB', [part('s', 'memory × 1.5')], { machine: { memory: '8 GiB' } });
     expect(where(layout, 's')).toEqual([MIB, 12 * 1024 * MIB]);

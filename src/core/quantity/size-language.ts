@@ -7,6 +7,7 @@
  *   position  ending at 20 GiB          the size that reaches it; the position is exclusive
  *   memory    memory · memory × 1.5     of the machine
  *   same      same as System A · same as "System, the first"
+ *   image     its image             of the image or file that is prepared for the slot
  *
  * Bare K, M, G, T are binary; `×` may be typed `*` or `x`. Case does not matter, except that
  * it is never needed to tell units apart. Amounts are exact: decimals are kept as fractions.
@@ -34,7 +35,8 @@ export type SizeRule =
   | { readonly kind: 'ending'; readonly at: Amount }
   | { readonly kind: 'memory'; readonly factor: Fraction }
   /** The name of the other slot. */
-  | { readonly kind: 'same'; readonly as: string };
+  | { readonly kind: 'same'; readonly as: string }
+  | { readonly kind: 'image' };
 
 /** Why a size text cannot be read: `at` is the index of the first offending character. */
 export interface SizeError {
@@ -139,6 +141,7 @@ class SizeReader {
       return { kind: 'ending', at: this.amount() };
     }
     if (this.word('same')) return this.same();
+    if (this.word('its')) return this.image();
     return this.amountOrPercent();
   }
 
@@ -165,6 +168,12 @@ class SizeReader {
     const as = this.text.slice(first.at, this.next.at).trim();
     if (as === '') this.refuse(this.next, 'Say whose size it is: same as, and the name of a slot.');
     return { kind: 'same', as };
+  }
+
+  private image(): SizeRule {
+    if (!this.word('image', 'file'))
+      this.refuse(this.next, 'Say “its image”: the size of what is prepared for the slot.');
+    return { kind: 'image' };
   }
 
   /** `× 1.5` behind `memory`. */
@@ -293,10 +302,6 @@ function reading<T>(work: () => T): Result<T, SizeError> {
   }
 }
 
-/** Texts that were read before: a layout is placed anew with every move of a hand. */
-const KNOWN = new Map<string, Result<SizeRule, SizeError>>();
-const KNOWN_LIMIT = 4096;
-
 /** Reads a size text. The error points at the character that cannot be understood. */
 export function parseSize(text: string): Result<SizeRule, SizeError> {
   if (text.length > SIZE_TEXT_LIMIT)
@@ -305,14 +310,8 @@ export function parseSize(text: string): Result<SizeRule, SizeError> {
       length: 1,
       message: `A size text has at most ${SIZE_TEXT_LIMIT} characters.`,
     });
-  let read = KNOWN.get(text);
-  if (!read) {
-    const reader = new SizeReader(text, true);
-    read = reading(() => reader.finish(reader.rule()));
-    if (KNOWN.size >= KNOWN_LIMIT) KNOWN.clear();
-    KNOWN.set(text, read);
-  }
-  return read;
+  const reader = new SizeReader(text, true);
+  return reading(() => reader.finish(reader.rule()));
 }
 
 /** Reads a size at the start of a longer text; `end` is the index behind it. */
@@ -353,10 +352,11 @@ function describeAmount(amount: Amount, sectorSize: number): string {
   return `${grouped(bytes)} bytes · ${inBoth(bytes)} · ${sectorCount(sectors)}${rounded}`;
 }
 
-/** What a rule may refer to: the memory in bytes, and the sectors between the table areas. */
+/** What a rule may refer to: the memory and the prepared image in bytes, and the sectors between the table areas. */
 export interface SizeFacts {
   readonly memory?: number | undefined;
   readonly space?: number | undefined;
+  readonly image?: number | undefined;
 }
 
 /** Bytes of a multiple of the memory, rounded up. */
@@ -394,6 +394,11 @@ function describeMemory(factor: Fraction, sectorSize: number, memory: number | u
   return `${times}the memory of the machine: ${describeAmount(amount, sectorSize)}`;
 }
 
+function describeImage(sectorSize: number, bytes: number | undefined): string {
+  if (bytes === undefined) return 'as large as the image or file that is put into it';
+  return `as large as its image: ${describeAmount({ unit: 'byte', numerator: BigInt(bytes), denominator: 1n }, sectorSize)}`;
+}
+
 /** What a size rule means, said in words and figures, for sectors of `sectorSize` bytes. */
 export function describeSize(rule: SizeRule, sectorSize: number, facts: SizeFacts = {}): string {
   switch (rule.kind) {
@@ -405,6 +410,8 @@ export function describeSize(rule: SizeRule, sectorSize: number, facts: SizeFact
       return describeMemory(rule.factor, sectorSize, facts.memory);
     case 'same':
       return `as many sectors as ${rule.as}`;
+    case 'image':
+      return describeImage(sectorSize, facts.image);
     case 'ending':
       return `up to byte ${describeAmount(rule.at, sectorSize)}; its last sector is ${grouped(amountInSectors(rule.at, sectorSize) - 1)}`;
     case 'rest': {

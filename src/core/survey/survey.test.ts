@@ -1,10 +1,12 @@
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
 import { chained, gpt, whole } from '@tests/found-base';
 import { MIB } from '@/core/quantity/units';
 import { DAMAGES } from '@tests/found-damages';
 import type { FoundImage } from '@tests/found-image';
 import { noise } from '@tests/samples';
 import { type BlockSource, memoryBlocks, SourceShrank } from '../bytes/blocks';
-import { checkSurvey } from '../findings/survey/check';
+import { checkSurvey, SURVEY_RULES } from '../findings/survey/check';
 import { surveyMedium } from './survey';
 
 const survey = (image: BlockSource & { sectorSize?: 512 | 4096 }, sectorSize = image.sectorSize ?? 512) =>
@@ -27,6 +29,15 @@ describe.each(DAMAGES.map(([name, make, rules, sectorSize]) => ({ name, make, ru
     });
   },
 );
+
+test('every rule is triggered by an image, and its id tells its file', () => {
+  const found = new Set(DAMAGES.flatMap(([, , rules]) => rules));
+  expect([...found].sort()).toEqual(SURVEY_RULES.map(({ id }) => id).sort());
+  for (const { id } of SURVEY_RULES) {
+    const file = path.join(__dirname, '../findings/survey', `${id.slice('found-'.length).split('/')[0]}.ts`);
+    expect(readFileSync(file, 'utf8')).toContain(`'${id}'`);
+  }
+});
 
 test('either of the first two entries of a record may lead on', async () => {
   const image = chained(1);

@@ -141,7 +141,13 @@ function LeftFields({ placed: { slot } }: { readonly placed: PlacedPartition }) 
   );
 }
 
-function SuppliedFacts({ content }: { readonly content: Extract<Content, { sha256: string }> }) {
+type Supplied = Extract<Content, { sha256: string }>;
+
+/** The size text with which a slot follows what is prepared for it. */
+const sizeOfIts = ({ kind }: Supplied): string => (kind === 'image' ? 'its image' : 'its file');
+
+function SuppliedFacts({ slot, content }: { readonly slot: PartitionSlot; readonly content: Supplied }) {
+  const { change } = useSlotEditing(slot.id);
   const contents = useDesigner((state) => state.placement.contents);
   const image = content.kind === 'image' ? blobOf(content.sha256, contents)?.image : undefined;
   const hidden = content.kind === 'image' && content.hidden;
@@ -153,6 +159,11 @@ function SuppliedFacts({ content }: { readonly content: Extract<Content, { sha25
         {image && `: ${image.name}${image.label ? `, ${image.label}` : ''}`}
         {hidden && ', its place is corrected'}
       </p>
+      {slot.size !== sizeOfIts(content) && (
+        <div className="col-start-2">
+          <Button onClick={() => change({ size: sizeOfIts(content) })}>Take its size</Button>
+        </div>
+      )}
     </>
   );
 }
@@ -197,7 +208,7 @@ export function ContentFields({ placed }: { readonly placed: PlacedPartition }) 
     <>
       {content?.kind === 'exfat' && <ExfatFields placed={placed} content={content} />}
       {content?.kind === 'swap' && <SwapFields placed={placed} content={content} />}
-      {content && 'sha256' in content && <SuppliedFacts content={content} />}
+      {content && 'sha256' in content && <SuppliedFacts slot={slot} content={content} />}
       {(content === undefined || content.kind === 'left') && <LeftFields placed={placed} />}
       {content?.kind !== 'swap' && content?.kind !== 'zeros' && (
         <FilesLine slot={slot} isFat={content?.kind === 'fat'} />

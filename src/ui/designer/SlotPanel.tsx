@@ -2,6 +2,7 @@
 
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
+import { preparedBytes } from '@/core/layout/contents';
 import type { FreeSlot, PartitionSlot, RawSlot, Slot } from '@/core/layout/document';
 import { MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
 import { memoryOf } from '@/core/layout/medium-spec';
@@ -55,7 +56,7 @@ function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | Free
   const { slot } = placed;
   const settled = useSettled(slot);
   const { change, draft } = useSlotEditing(slot.id);
-  const facts = { memory: memoryOf(layout), space: usable.end - usable.first };
+  const facts = { memory: memoryOf(layout), space: usable.end - usable.first, image: preparedBytes(slot) };
   return (
     <>
       <NameField slot={slot} />

@@ -2,8 +2,7 @@
 import { madeAs } from '../../filesystems/kinds';
 import type { Span } from '../../bytes/extents';
 import type { PartitionSlot, RawSlot } from '../../layout/document';
-import { derivedVolumeId, activateOnly, newSlotId, machineEdit } from '../../layout/edits';
-import { boardOf } from '../../layout/medium-spec';
+import { activateOnly, derivedVolumeId, machineEdit, newSlotId } from '../../layout/edits';
 import { retable } from '../../layout/translate';
 import { TABLE_NAMES } from '../../layout/vocabulary';
 import {
@@ -28,8 +27,8 @@ import {
 } from './finding';
 
 /** The board, where one is to start this medium and the layout says which. */
-const wanted: (placement: Placement) => { readonly board: BoardProfile | undefined } = once(({ layout }) => ({
-  board: layout.boots.includes('board') ? boardOf(layout) : undefined,
+const wanted: (placement: Placement) => { readonly board: BoardProfile | undefined } = once(({ layout, figures }) => ({
+  board: layout.boots.includes('board') ? figures.board : undefined,
 }));
 
 const notKnown = rule('board/not-known', 'risk', (placement) => {

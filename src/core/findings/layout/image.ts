@@ -4,7 +4,17 @@ import { type BlobFacts, blobOf, type ImageFacts } from '../../filesystems/suppl
 import type { ImageContent } from '../../filesystems/image/shape';
 import type { PlacedPartition, Placement } from '../../placement/placement';
 import { counted, grouped, inBoth, withArticle } from '../../quantity/units';
-import { atSlot, changing, enlarged, once, partitionsOf, type Remedy, type Rule, rule } from './finding';
+import {
+  atSlot,
+  changing,
+  enlarged,
+  type Occurrence,
+  once,
+  partitionsOf,
+  type Remedy,
+  type Rule,
+  rule,
+} from './finding';
 
 interface Imaged {
   readonly one: PlacedPartition;
@@ -159,6 +169,23 @@ const imageUnknown = rule('image/not-recognised', 'note', (placement) =>
     })),
 );
 
+const smallerThanItsSlot = rule('image/smaller-than-its-slot', 'note', ({ placed, grain, sectorSize }) =>
+  placed.flatMap(({ slot, sectors }): Occurrence[] => {
+    const content = slot.kind === 'partition' ? slot.content : undefined;
+    if (content?.kind !== 'image') return [];
+    const behind = sectors * sectorSize - content.size;
+    if (behind < grain.bytes) return [];
+    return [
+      {
+        place: atSlot(slot.id),
+        sentence: `“${content.name}” has ${inBoth(content.size)}; ${inBoth(behind)} of ${slot.name} behind it belong to no file system.`,
+        why: 'The file system in the image does not grow by itself; until something grows it, nobody can use that space.',
+        remedies: [changing(`Make ${slot.name} as large as its image`, slot.id, { size: 'its image' })],
+      },
+    ];
+  }),
+);
+
 export const IMAGE_RULES: readonly Rule[] = [
   imageSectors,
   imageCut,
@@ -170,4 +197,5 @@ export const IMAGE_RULES: readonly Rule[] = [
   imageFats,
   imageHeader,
   imageUnknown,
+  smallerThanItsSlot,
 ];

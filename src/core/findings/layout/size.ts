@@ -1,8 +1,8 @@
 /** Findings about sizes that do not come out: no room, nothing to refer to, a place that is taken. */
-import { MIB } from '../../quantity/units';
+import { preparedBytes } from '../../layout/contents';
+import { counted, exactText, grouped, inBoth, MIB, sectorCount } from '../../quantity/units';
 import type { Layout } from '../../layout/document';
 import { machineEdit } from '../../layout/edits';
-import { memoryOf } from '../../layout/medium-spec';
 import { KIND_NAMES } from '../../medium/medium';
 import { rootOf } from '../../placement/asks';
 import { nextNominal } from '../../placement/least';
@@ -10,7 +10,6 @@ import { place } from '../../placement/place';
 import type { Misfit, Placed, Placement } from '../../placement/placement';
 import { alignUp } from '../../quantity/integers';
 import { amountInSectors } from '../../quantity/size-language';
-import { counted, exactText, grouped, inBoth, sectorCount } from '../../quantity/units';
 import { atSlot, changing, indexOfSlot, type Occurrence, once, type Remedy, type Rule, rule } from './finding';
 
 function nameOf(placement: Placement, id: string): string {
@@ -257,8 +256,8 @@ const boundsOffGrain = rule('size/no-grain-within-its-bounds', 'stop', (placemen
 });
 
 const memoryNotSaid = rule('size/memory-not-said', 'stop', (placement) => {
-  const { layout } = placement;
-  if (memoryOf(layout) !== undefined) return [];
+  const { layout, figures } = placement;
+  if (figures.memory !== undefined) return [];
   const sizes = ['4 GiB', '8 GiB', '16 GiB'];
   return placement.placed.flatMap((one): Occurrence[] =>
     one.rule?.kind === 'memory'
@@ -276,6 +275,23 @@ const memoryNotSaid = rule('size/memory-not-said', 'stop', (placement) => {
       : [],
   );
 });
+
+const imageNotNamed = rule('size/image-not-named', 'stop', ({ placed, sectorSize }) =>
+  placed
+    .filter(({ slot, rule }) => rule?.kind === 'image' && preparedBytes(slot) === undefined)
+    .map(({ slot, sectors }) => {
+      const own = exactText(sectors * sectorSize, sectorSize);
+      return {
+        place: atSlot(slot.id),
+        sentence: `${slot.name} is to be as large as its image, and none is put into it: ${inBoth(sectors * sectorSize)} stand in for it.`,
+        why: 'The size cannot be computed.',
+        remedies: [
+          changing(`Make ${slot.name} ${own}`, slot.id, { size: own }),
+          changing(`Let ${slot.name} take the rest`, slot.id, { size: 'rest' }),
+        ],
+      };
+    }),
+);
 
 const sameAsNobody = rule('size/same-as-nobody', 'stop', (placement) => {
   const { layout, sectorSize } = placement;
@@ -328,6 +344,7 @@ export const SIZE_RULES: readonly Rule[] = [
   pastPosition,
   beforeUsable,
   memoryNotSaid,
+  imageNotNamed,
   sameAsNobody,
   legacyOnLarge,
 ];

@@ -4,7 +4,6 @@ import { LEAST_PAGES, SWAP_LABEL_LIMIT, swapLabelBytes } from '../../filesystems
 import { pageSizeOf } from '../../filesystems/swap/kind';
 import type { SwapContent } from '../../filesystems/swap/shape';
 import { machineEdit, newSlotId } from '../../layout/edits';
-import { memoryOf } from '../../layout/medium-spec';
 import { swapAdvice } from '../../layout/swap';
 import { isPlainFlash, KIND_NAMES } from '../../medium/medium';
 import type { PlacedPartition, Placement } from '../../placement/placement';
@@ -42,7 +41,7 @@ const swapOnFlash = rule('swap/on-flash', 'risk', (placement) => {
 const swaplessSleep = rule('swap/missing-for-hibernation', 'risk', (placement) => {
   const { layout, sectorSize } = placement;
   if (!layout.machine?.hibernates || swapOf(placement).length > 0) return [];
-  const memory = memoryOf(layout);
+  const memory = placement.figures.memory;
   const size = memory === undefined ? '8 GiB' : exactText(swapAdvice(memory, true), sectorSize);
   return [
     {
@@ -64,7 +63,7 @@ const swaplessSleep = rule('swap/missing-for-hibernation', 'risk', (placement) =
 
 const smallSleep = rule('swap/under-the-memory', 'risk', (placement) => {
   const { layout, sectorSize } = placement;
-  const memory = memoryOf(layout);
+  const memory = placement.figures.memory;
   const swaps = swapOf(placement);
   const largest = [...swaps].sort((a, b) => b.sectors - a.sectors)[0];
   if (!layout.machine?.hibernates || memory === undefined || !largest) return [];

@@ -11,7 +11,8 @@ import { SURVEY_TABLE_RULES } from './table';
 
 export type { FoundPartition, SurveyFinding };
 
-const RULES: readonly SurveyRule[] = [
+/** Every rule about surveys, in the order in which they are asked. */
+export const SURVEY_RULES: readonly SurveyRule[] = [
   ...SURVEY_TABLE_RULES,
   ...SURVEY_CHAIN_RULES,
   ...SURVEY_GPT_RULES,
@@ -22,5 +23,5 @@ const RULES: readonly SurveyRule[] = [
 
 /** Everything the rules find in a survey, stops first. */
 export function checkSurvey(survey: Survey): SurveyFinding[] {
-  return byGravity(RULES.flatMap((rule) => rule(survey)));
+  return byGravity(SURVEY_RULES.flatMap((rule) => rule(survey)));
 }

@@ -47,8 +47,13 @@ afterAll(async () => {
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
 test('only addresses of images are taken', () => {
-  expect(imageAskedFor('/api/images/abc?as=gzip')).toEqual({ id: 'abc', as: 'gzip' });
-  expect(imageAskedFor('/api/images/abc')).toEqual({ id: 'abc', as: 'raw' });
+  const asked = (url: string) => {
+    const { id, query } = imageAskedFor(url)!;
+    return { id, query: String(query) };
+  };
+  expect(asked('/api/images/abc?as=gzip')).toEqual({ id: 'abc', query: 'as=gzip' });
+  expect(asked('/api/images/abc')).toEqual({ id: 'abc', query: '' });
+  expect(asked('/api/images/%ff')).toEqual({ id: '', query: '' });
   for (const url of ['/', '/api/images/', '/api/images/a/b', '/api/builds/abc', undefined])
     expect(imageAskedFor(url)).toBeUndefined();
 });

@@ -9,16 +9,19 @@ import { finishedImage } from './builds';
 import type { Context } from './context';
 import { errorAnswer } from './http';
 import { Refusal } from './refusal';
+import { checkedParts, checkedQuery, decoded } from './requests/check';
+import { BuildPath } from './requests/paths';
+import { ImageQuery } from './requests/queries';
 import { sparseGzip } from '../files/sparse-gzip';
 
 const PATH = /^\/api\/images\/([^/]+)$/;
 const WINDOW = 512 * 1024;
 
 /** The id of the build whose image a request asks for; undefined for every other request. */
-export function imageAskedFor(url: string | undefined): { id: string; as: string } | undefined {
+export function imageAskedFor(url: string | undefined): { id: string; query: URLSearchParams } | undefined {
   const { pathname, searchParams } = new URL(url ?? '/', 'http://localhost');
   const match = PATH.exec(pathname);
-  return match ? { id: decodeURIComponent(match[1]!), as: searchParams.get('as') ?? 'raw' } : undefined;
+  return match ? { id: decoded(match[1]!), query: searchParams } : undefined;
 }
 
 /** Resolves when the bytes have left for the system, so that their buffer can be used again. */
@@ -49,17 +52,16 @@ async function sendGzip(file: FileHandle, response: ServerResponse): Promise<voi
 /** Answers a request for an image. Never rejects: what is refused is told, a broken connection just ends. */
 export async function answerImage(
   context: Context,
-  asked: { id: string; as: string },
+  asked: { id: string; query: URLSearchParams },
   request: IncomingMessage,
   response: ServerResponse,
 ): Promise<void> {
   try {
     if (request.method !== 'GET' && request.method !== 'HEAD')
       throw new Refusal(405, 'method-refused', 'An image can only be fetched.', 'method');
-    if (asked.as !== 'raw' && asked.as !== 'gzip')
-      throw new Refusal(400, 'form-unknown', 'The field “as” must be raw or gzip.', 'as');
-    const isGzip = asked.as === 'gzip';
-    const image = await finishedImage(context, asked.id);
+    const { id } = checkedParts({ id: asked.id }, BuildPath);
+    const isGzip = checkedQuery(asked.query, ImageQuery).as === 'gzip';
+    const image = await finishedImage(context, id);
     const file = await open(/* turbopackIgnore: true */ image.path, 'r');
     try {
       response.writeHead(200, {

@@ -1,8 +1,12 @@
 import { validateLayout } from '@/core/layout/validate';
 import { refuseStranger } from './guard';
-import { BODY_LIMIT, errorAnswer, readBody, readQuery, respond } from './http';
+import { BODY_LIMIT, errorAnswer, readBody, readBodyBy, readPath, readQuery, respond } from './http';
 import { Refusal } from './refusal';
-import { CreateLayoutBody, MoveBody, SaveRevisionBody, SectorQuery, StartBuildBody, VolumeQuery } from './requests';
+import { CreateLayoutBody, MoveBody, SaveRevisionBody, StartBuildBody, TREE_CHANGES } from './requests/bodies';
+import { checkedHeaders, checkedParts, checkedQuery, pageQuery } from './requests/check';
+import { LayoutPath, RevisionPath, TreePath } from './requests/paths';
+import { ComparePageQuery, SectorQuery, SurveyPageQuery, VolumeQuery } from './requests/queries';
+import { ArchiveUpload, ContentHeaders, FileUpload } from './requests/uploads';
 
 const post = (body: unknown) =>
   new Request('http://127.0.0.1/', { method: 'POST', body: typeof body === 'string' ? body : JSON.stringify(body) });
@@ -12,7 +16,7 @@ describe('queries', () => {
 
   test('only what is a number is read as one', () => {
     expect({
-      ...readQuery(asked('of=build:7&sector=42&sectorSize=512'), SectorQuery, ['sector', 'sectorSize']),
+      ...readQuery(asked('of=build:7&sector=42&sectorSize=512'), SectorQuery),
     }).toEqual({
       of: 'build:7',
       sector: 42,
@@ -33,8 +37,10 @@ describe('queries', () => {
     ['of=build:7', 'sector'],
     ['of=build:7&sector=1&more=2', 'more'],
     ['of=b&sector=1', 'of'],
+    ['of=build:7&sector=1&sector=2', 'sector'],
+    ['of=build:7&sector=1&__proto__=2', '__proto__'],
   ])('“%s” is refused for its field “%s”', (query, field) => {
-    expect(() => readQuery(asked(query), SectorQuery, ['sector', 'sectorSize'])).toThrow(
+    expect(() => readQuery(asked(query), SectorQuery)).toThrow(
       expect.objectContaining({ status: 400, code: 'query-invalid', field }) as Error,
     );
   });
@@ -57,6 +63,7 @@ describe('bodies', () => {
     [CreateLayoutBody, { document: {}, note: 'x' }, 'document', /non-empty/],
     [StartBuildBody, { layoutId: '../etc', revision: 1 }, 'layoutId', /match/],
     [StartBuildBody, { layoutId: 'a', revision: 0 }, 'revision', /less than 1/],
+    [StartBuildBody, { layoutId: 'a', revision: 1, copy: null }, 'copy', /./],
   ])('%p refuses %j', async (type, body, field, message) => {
     await expect(readBody<object>(post(body), type)).rejects.toMatchObject({
       status: 400,
@@ -90,6 +97,105 @@ describe('bodies', () => {
 
   test('a body that is too long is refused while it arrives', async () => {
     await expect(readBody(post(' '.repeat(BODY_LIMIT + 1)), MoveBody)).rejects.toMatchObject({ status: 413 });
+  });
+});
+
+describe('changes of a tree of files', () => {
+  const SHA = 'a'.repeat(64);
+  const read = (body: unknown) => readBodyBy(post(body), 'do', TREE_CHANGES);
+
+  test.each([
+    { do: 'remove', path: 'a' },
+    { do: 'rename', path: 'a', to: 'b', into: SHA },
+    { do: 'move', path: 'a', before: 'b' },
+    { do: 'move', path: 'a' },
+    { do: 'folder', path: 'a/b' },
+    { do: 'attributes', path: 'a', attributes: ['hidden'] },
+    { do: 'attributes', path: 'a', attributes: [] },
+  ])('%j', async (body) => {
+    expect({ ...(await read(body)) }).toEqual(body);
+  });
+
+  test.each([
+    ['of no kind', { path: 'a' }, 'do'],
+    ['of an unknown kind', { do: 'burn', path: 'a' }, 'do'],
+    ['of a kind that every object has', { do: 'constructor', path: 'a' }, 'do'],
+    ['a rename to nothing', { do: 'rename', path: 'a' }, 'to'],
+    ['a removal with a field of another kind', { do: 'remove', path: 'a', to: 'b' }, 'to'],
+    ['attributes that are not said', { do: 'attributes', path: 'a' }, 'attributes'],
+    ['attributes that are none', { do: 'attributes', path: 'a', attributes: ['shiny'] }, 'attributes'],
+    ['attributes that are no list', { do: 'attributes', path: 'a', attributes: 'hidden' }, 'attributes'],
+    ['a tree called null, which is not “missing”', { do: 'remove', path: 'a', into: null }, 'into'],
+    ['a place called null', { do: 'move', path: 'a', before: null }, 'before'],
+  ])('%s is refused', async (_, body, field) => {
+    await expect(read(body)).rejects.toMatchObject({ status: 400, code: 'body-invalid', field });
+  });
+});
+
+describe('paths, uploads and pages', () => {
+  const refusal = (status: number, code: string, field: string) =>
+    expect.objectContaining({ status, code, field }) as Error;
+
+  test('a path names something that there could be', async () => {
+    const path = { id: 'tide-gauge', number: '12' };
+    expect({ ...(await readPath(Promise.resolve(path), RevisionPath)) }).toEqual({ id: 'tide-gauge', number: 12 });
+    for (const id of ['', 'A', '../etc', 'a'.repeat(65), 'a\0'])
+      expect(() => checkedParts({ id }, LayoutPath)).toThrow(refusal(404, 'layout-unknown', 'id'));
+    for (const number of ['0', '-1', '1.5', 'x', '', '99999999999'])
+      expect(() => checkedParts({ id: 'a', number }, RevisionPath)).toThrow(refusal(400, 'revision-unknown', 'number'));
+    expect(() => checkedParts({ sha256: 'zz' }, TreePath)).toThrow(refusal(404, 'tree-unknown', 'sha256'));
+  });
+
+  const query = (text: string) => new URLSearchParams(text);
+
+  test('an upload says where it goes, and how long it is', () => {
+    expect({ ...checkedQuery(query('name=a.csv&time=2026-03-01T12:00:00'), FileUpload) }).toEqual({
+      name: 'a.csv',
+      time: '2026-03-01T12:00:00',
+      under: '',
+    });
+    expect(checkedHeaders({ 'content-length': '12', host: 'x' }, ContentHeaders)).toMatchObject({
+      'content-length': 12,
+    });
+  });
+
+  test.each<[string, () => unknown, number, string, string]>([
+    ['a name with a slash', () => checkedQuery(query('name=a/b'), FileUpload), 400, 'file-name-refused', 'name'],
+    ['no name', () => checkedQuery(query(''), FileUpload), 400, 'file-name-refused', 'name'],
+    [
+      'a day that is none',
+      () => checkedQuery(query('name=a&time=2026-02-30T12:00:00'), FileUpload),
+      400,
+      'query-invalid',
+      'time',
+    ],
+    ['a tree that is none', () => checkedQuery(query('name=a&into='), FileUpload), 400, 'query-invalid', 'into'],
+    ['half a wish', () => checkedQuery(query('leaveOut=no'), ArchiveUpload), 400, 'query-invalid', 'leaveOut'],
+    ['no length', () => checkedHeaders({}, ContentHeaders), 411, 'length-missing', 'content-length'],
+    [
+      'a length of words',
+      () => checkedHeaders({ 'content-length': '1e3' }, ContentHeaders),
+      411,
+      'length-missing',
+      'content-length',
+    ],
+    [
+      'too great a length',
+      () => checkedHeaders({ 'content-length': '99999999999999' }, ContentHeaders),
+      413,
+      'upload-too-large',
+      'content-length',
+    ],
+  ])('%s is refused', (_, read, status, code, field) => {
+    expect(read).toThrow(refusal(status, code, field));
+  });
+
+  test('a page does not mind what it does not know, and says what is wrong with the rest', async () => {
+    const asked = await pageQuery(Promise.resolve({ of: 'file:a.img', sectorSize: '4096', utm: 'x' }), SurveyPageQuery);
+    expect(asked).toMatchObject({ of: 'file:a.img', sectorSize: 4096 });
+    expect(await pageQuery(Promise.resolve({}), SurveyPageQuery)).toMatch(/“of”/);
+    expect(await pageQuery(Promise.resolve({ of: ['file:a.img', 'file:b.img'] }), SurveyPageQuery)).toMatch(/“of”/);
+    expect(await pageQuery(Promise.resolve({ a: '3' }), ComparePageQuery)).toEqual({ a: 3 });
   });
 });
 

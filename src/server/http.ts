@@ -1,8 +1,7 @@
 /** Between the web and the use cases: bodies in, JSON and refusals out. */
 import { MIB } from '@/core/quantity/units';
-import { validateSync, type ValidationError } from 'class-validator';
 import { Refusal } from './refusal';
-import 'reflect-metadata';
+import { checked, checkedParts, checkedQuery, type Described } from './requests/check';
 
 /** Longest body of a request, in bytes. */
 export const BODY_LIMIT = 2 * MIB;
@@ -24,18 +23,7 @@ async function readText(request: Request): Promise<string> {
   return new TextDecoder().decode(Buffer.concat(chunks));
 }
 
-function firstProblem(errors: readonly ValidationError[]): { field: string; text: string } {
-  const [error] = errors;
-  if (!error) return { field: 'body', text: 'is not valid' };
-  const text = Object.values(error.constraints ?? {})[0] ?? 'is not valid';
-  return { field: error.property, text: text.replace(new RegExp(`^(property )?${error.property} `), '') };
-}
-
-/**
- * Reads a JSON body and checks it against a class; unknown fields are refused. Only the fields
- * of the body itself are looked at here: what a document says inside is for the core to judge.
- */
-export async function readBody<T extends object>(request: Request, type: new () => T): Promise<T> {
+async function readObject(request: Request): Promise<object> {
   let value: unknown;
   const text = await readText(request);
   try {
@@ -45,29 +33,35 @@ export async function readBody<T extends object>(request: Request, type: new () 
   }
   if (typeof value !== 'object' || value === null || Array.isArray(value))
     throw new Refusal(400, 'body-not-an-object', 'The body of the request must be a JSON object.', 'body');
-  return checked(value, type, 'body-invalid');
+  return value;
 }
 
-function checked<T extends object>(value: object, type: new () => T, code: string): T {
-  const filled = Object.defineProperties(new type(), Object.getOwnPropertyDescriptors(value)) as T;
-  const errors = validateSync(filled, { whitelist: true, forbidNonWhitelisted: true });
-  if (errors.length === 0) return filled;
-  const { field, text: problem } = firstProblem(errors);
-  throw new Refusal(400, code, `The field “${field}” ${problem}.`, field);
+/** Reads a JSON body and checks it against a class; unknown fields are refused. */
+export async function readBody<T extends object>(request: Request, type: Described<T>): Promise<T> {
+  return checked(await readObject(request), type, 'body-invalid');
 }
 
-/** Reads the query of a request and checks it against a class; the fields that are `numbers` are read as such. */
-export function readQuery<T extends object>(
+/** Reads a JSON body that is of one of several kinds; its field `by` says of which. */
+export async function readBodyBy<Kinds extends Readonly<Record<string, Described<object>>>>(
   request: Request,
-  type: new () => T,
-  numbers: readonly (keyof T & string)[] = [],
-): T {
-  const isNumber = (name: string) => (numbers as readonly string[]).includes(name);
-  const pairs = [...new URL(request.url).searchParams].map(([name, text]) => [
-    name,
-    isNumber(name) && /^\d{1,16}$/.test(text) ? Number(text) : text,
-  ]);
-  return checked(Object.fromEntries(pairs) as object, type, 'query-invalid');
+  by: string,
+  kinds: Kinds,
+): Promise<InstanceType<Kinds[keyof Kinds]>> {
+  const body = await readObject(request);
+  const word = (body as Readonly<Record<string, unknown>>)[by];
+  if (typeof word !== 'string' || !Object.hasOwn(kinds, word))
+    throw new Refusal(400, 'body-invalid', `The field “${by}” must be one of ${Object.keys(kinds).join(', ')}.`, by);
+  return checked(body, kinds[word]!, 'body-invalid') as InstanceType<Kinds[keyof Kinds]>;
+}
+
+/** Reads the query of a request and checks it against a class. */
+export function readQuery<T extends object>(request: Request, type: Described<T>): T {
+  return checkedQuery(new URL(request.url).searchParams, type);
+}
+
+/** Reads the parts of a path and checks them against a class. */
+export async function readPath<T extends object>(parts: Promise<object>, type: Described<T>): Promise<T> {
+  return checkedParts(await parts, type);
 }
 
 /** What a refused request is answered with. */

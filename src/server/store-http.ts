@@ -2,17 +2,17 @@
  * Uploads of contents, and downloads of stored files and of files in volumes. Answered ahead of
  * the web framework, which would hold them in memory.
  */
-import { GIB } from '@/core/quantity/units';
 import { createReadStream } from 'node:fs';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { pipeline } from 'node:stream/promises';
-import { isRealTime } from '@/core/filesystems/tree';
 import { withVolumeFile } from './browsing';
 import type { Context } from './context';
 import { errorAnswer } from './http';
-import { UPLOAD_LIMIT } from '../files/uploaded';
 import { Refusal } from './refusal';
-import { addArchive, addBlob, addFile, addFolder, storedFile, type Target } from './store';
+import { checkedHeaders, checkedQuery } from './requests/check';
+import { StoredQuery, VolumeQuery } from './requests/queries';
+import { ArchiveUpload, BlobUpload, ContentHeaders, FileUpload, FolderUpload } from './requests/uploads';
+import { addArchive, addBlob, addFile, addFolder, storedFile } from './store';
 
 const PATH = /^\/api\/contents\/(file|folder|archive|blob|stored|volume)$/;
 
@@ -21,20 +21,6 @@ export function contentAskedFor(url: string | undefined): { what: string; query:
   const { pathname, searchParams } = new URL(url ?? '/', 'http://localhost');
   const match = PATH.exec(pathname);
   return match ? { what: match[1]!, query: searchParams } : undefined;
-}
-
-function declaredLength(request: IncomingMessage): number {
-  const length = Number(request.headers['content-length']);
-  if (request.headers['content-length'] === undefined || !Number.isSafeInteger(length))
-    throw new Refusal(411, 'length-missing', 'An upload must say how long it is.', 'content-length');
-  if (length > UPLOAD_LIMIT)
-    throw new Refusal(
-      413,
-      'upload-too-large',
-      `An upload may have ${UPLOAD_LIMIT / GIB} GiB. Send it in parts.`,
-      'content-length',
-    );
-  return length;
 }
 
 /** The body, which must be exactly as long as it said. */
@@ -59,20 +45,21 @@ async function upload(
   query: URLSearchParams,
   request: IncomingMessage,
 ): Promise<unknown> {
-  const length = declaredLength(request);
+  const { 'content-length': length } = checkedHeaders(request.headers, ContentHeaders);
   const body = bodyOf(request, length);
-  const name = query.get('name') ?? '';
-  const target: Target = { into: query.get('into') || undefined, under: query.get('under') ?? '' };
-  const time = query.get('time') ?? undefined;
   switch (what) {
-    case 'file':
-      return addFile(context, target, { name, time: time !== undefined && isRealTime(time) ? time : undefined }, body);
+    case 'file': {
+      const { name, time, ...target } = checkedQuery(query, FileUpload);
+      return addFile(context, target, { name, time }, body);
+    }
     case 'folder':
-      return addFolder(context, target, length, body);
-    case 'archive':
-      return addArchive(context, target, { leaveOut: query.get('leaveOut') === 'yes' }, body);
+      return addFolder(context, checkedQuery(query, FolderUpload), length, body);
+    case 'archive': {
+      const { leaveOut, ...target } = checkedQuery(query, ArchiveUpload);
+      return addArchive(context, target, { leaveOut: leaveOut === 'yes' }, body);
+    }
     case 'blob':
-      return addBlob(context, name, body);
+      return addBlob(context, checkedQuery(query, BlobUpload).name, body);
     default:
       throw new Refusal(405, 'method-refused', 'This can only be fetched.', 'method');
   }
@@ -104,7 +91,8 @@ async function download(
   response: ServerResponse,
 ): Promise<void> {
   if (what === 'stored') {
-    const { path, size } = await storedFile(context, query.get('sha256') ?? '');
+    const { sha256, name } = checkedQuery(query, StoredQuery);
+    const { path, size } = await storedFile(context, sha256);
     const range = rangeOf(request.headers.range, size);
     if (range) {
       response.writeHead(206, {
@@ -115,13 +103,12 @@ async function download(
       await pipeline(createReadStream(/* turbopackIgnore: true */ path, range), response);
       return;
     }
-    head(response, size, query.get('name') || 'content');
+    head(response, size, name || 'content');
     await pipeline(createReadStream(/* turbopackIgnore: true */ path), response);
     return;
   }
   if (what !== 'volume') throw new Refusal(405, 'method-refused', 'Contents can be sent here with PUT.', 'method');
-  const asked = { of: query.get('of') ?? '', partition: query.get('partition') ?? '', path: query.get('path') ?? '' };
-  await withVolumeFile(context, asked, async (file, bytes) => {
+  await withVolumeFile(context, checkedQuery(query, VolumeQuery), async (file, bytes) => {
     head(response, file.size, file.name);
     await pipeline(bytes, response);
   });

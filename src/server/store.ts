@@ -25,11 +25,9 @@ import { storedFacts, storedPath, storedTree } from '../files/stored';
 
 /** Where new entries go: which tree (none for an empty one), and below which folder of it. */
 export interface Target {
-  readonly into: string | undefined;
+  readonly into?: string | undefined;
   readonly under: string;
 }
-
-const NAME = /^[^/\p{Cc}]{1,255}$/u;
 
 /** A tree that a request names. */
 async function treeNamed(context: Context, sha256: string | undefined): Promise<Tree> {
@@ -88,13 +86,6 @@ export async function addFile(
   file: { readonly name: string; readonly time: string | undefined },
   body: AsyncIterable<Uint8Array>,
 ): Promise<TreeView> {
-  if (!NAME.test(file.name))
-    throw new Refusal(
-      400,
-      'file-name-refused',
-      'A file name has 1 to 255 characters, no slash and no control characters.',
-      'name',
-    );
   const tree = await treeNamed(context, into);
   const at = checkedPath(folder === '' ? file.name : `${folder}/${file.name}`, 'under');
   return uploading(context, async (upload) => {
@@ -187,13 +178,6 @@ export async function changeTree(context: Context, into: string | undefined, cha
 
 /** Takes a supplied file in. */
 export async function addBlob(context: Context, name: string, body: AsyncIterable<Uint8Array>): Promise<BlobView> {
-  if (!NAME.test(name))
-    throw new Refusal(
-      400,
-      'file-name-refused',
-      'A file name has 1 to 255 characters, no slash and no control characters.',
-      'name',
-    );
   const { sha256 } = await uploading(context, (upload) => upload.add(body));
   return getBlob(context, sha256, name);
 }

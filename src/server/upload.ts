@@ -7,25 +7,15 @@ import type { Context } from './context';
 import { errorAnswer } from './http';
 import { receiveImageFile, removeImageFile } from './image-folder';
 import { Refusal } from './refusal';
+import { checkedHeaders, decoded } from './requests/check';
+import { ImageHeaders } from './requests/uploads';
 
 const PATH = /^\/api\/files\/([^/]+)$/;
 
 /** The name of the file that a request is about; undefined for every other request. */
 export function fileAskedFor(url: string | undefined): string | undefined {
   const match = PATH.exec(new URL(url ?? '/', 'http://localhost').pathname);
-  if (!match) return undefined;
-  try {
-    return decodeURIComponent(match[1]!);
-  } catch {
-    return '';
-  }
-}
-
-function declaredSize(request: IncomingMessage): number {
-  const size = Number(request.headers['content-length']);
-  if (request.headers['content-length'] === undefined || !Number.isSafeInteger(size))
-    throw new Refusal(411, 'length-missing', 'An upload must say how long it is.', 'content-length');
-  return size;
+  return match ? decoded(match[1]!) : undefined;
 }
 
 /** Answers PUT (an upload) and DELETE of a file. Never rejects. */
@@ -33,9 +23,10 @@ export async function answerFile(context: Context, name: string, request: Incomi
   const answer = (status: number, body: unknown) =>
     response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
   try {
-    if (request.method === 'PUT')
-      answer(201, await receiveImageFile(context, name, declaredSize(request), request as AsyncIterable<Uint8Array>));
-    else if (request.method === 'DELETE') {
+    if (request.method === 'PUT') {
+      const { 'content-length': size } = checkedHeaders(request.headers, ImageHeaders);
+      answer(201, await receiveImageFile(context, name, size, request as AsyncIterable<Uint8Array>));
+    } else if (request.method === 'DELETE') {
       await removeImageFile(context, name);
       answer(200, {});
     } else throw new Refusal(405, 'method-refused', 'A file can be sent or deleted.', 'method');

@@ -6,6 +6,8 @@ import { benchDevice } from '@/server/bench';
 import { currentContext } from '@/server/context';
 import { imageFile } from '@/server/image-folder';
 import { Refusal } from '@/server/refusal';
+import { pageQuery } from '@/server/requests/check';
+import { StartPageQuery } from '@/server/requests/queries';
 import { StartScreen } from '@/ui/start/StartScreen';
 import { Refused } from '@/ui/survey/Refused';
 
@@ -13,7 +15,7 @@ export const dynamic = 'force-dynamic';
 
 export const metadata: Metadata = { title: 'Start · Loess' };
 
-type Query = { searchParams: Promise<{ start?: string; bench?: string; file?: string }> };
+type Query = { searchParams: Promise<object> };
 
 /** A medium of the bench as a document says it: exactly its sectors. */
 async function fromBench(key: string): Promise<{ name: string; medium: MediumSpec } | string> {
@@ -54,7 +56,9 @@ async function fromFile(name: string): Promise<{ name: string; medium: MediumSpe
 }
 
 export default async function StartPage({ searchParams }: Query) {
-  const { start, bench, file } = await searchParams;
+  const query = await pageQuery(searchParams, StartPageQuery);
+  if (typeof query === 'string') return <Refused sentence={query} />;
+  const { start, bench, file } = query;
   const asked = bench !== undefined ? fromBench(bench) : file !== undefined ? fromFile(file) : undefined;
   const found = await asked;
   if (typeof found === 'string') return <Refused sentence={found} />;

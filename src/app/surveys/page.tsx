@@ -2,6 +2,8 @@ import type { Metadata } from 'next';
 import { currentContext } from '@/server/context';
 import { listLayouts } from '@/server/layouts';
 import { Refusal } from '@/server/refusal';
+import { pageQuery } from '@/server/requests/check';
+import { SurveyPageQuery, type SurveyQuery } from '@/server/requests/queries';
 import { surveyImage } from '@/server/surveys';
 import { Refused } from '@/ui/survey/Refused';
 import { SurveyScreen } from '@/ui/survey/SurveyScreen';
@@ -10,12 +12,11 @@ export const dynamic = 'force-dynamic';
 
 export const metadata: Metadata = { title: 'Survey · Loess' };
 
-type Query = { searchParams: Promise<{ of?: string; sectorSize?: string; layout?: string }> };
+type Query = { searchParams: Promise<object> };
 
-async function load({ of = '', sectorSize }: { of?: string; sectorSize?: string }) {
+async function load(asked: SurveyQuery) {
   try {
-    const size = sectorSize === '512' ? 512 : sectorSize === '4096' ? 4096 : undefined;
-    return await surveyImage(currentContext(), { of, sectorSize: size });
+    return await surveyImage(currentContext(), asked);
   } catch (error) {
     if (error instanceof Refusal) return error.message;
     throw error;
@@ -23,7 +24,8 @@ async function load({ of = '', sectorSize }: { of?: string; sectorSize?: string 
 }
 
 export default async function SurveyPage({ searchParams }: Query) {
-  const asked = await searchParams;
+  const asked = await pageQuery(searchParams, SurveyPageQuery);
+  if (typeof asked === 'string') return <Refused sentence={asked} />;
   const view = await load(asked);
   if (typeof view === 'string') return <Refused sentence={view} />;
   const layouts = await listLayouts(currentContext());

@@ -1,7 +1,7 @@
 import { startBuild } from '@/server/builds';
 import { currentContext } from '@/server/context';
 import { readBody, respond } from '@/server/http';
-import { StartBuildBody } from '@/server/requests';
+import { StartBuildBody } from '@/server/requests/bodies';
 
 /** Starts a build. */
 export function POST(request: Request) {

@@ -1,7 +1,7 @@
 import { currentContext } from '@/server/context';
 import { readBody, respond } from '@/server/http';
 import { createLayout } from '@/server/layouts';
-import { CreateLayoutBody } from '@/server/requests';
+import { CreateLayoutBody } from '@/server/requests/bodies';
 
 /** Puts a new layout on the shelf. */
 export function POST(request: Request) {

@@ -1,9 +1,9 @@
 import { currentContext } from '@/server/context';
 import { readQuery, respond } from '@/server/http';
-import { SurveyQuery } from '@/server/requests';
+import { SurveyQuery } from '@/server/requests/queries';
 import { surveyImage } from '@/server/surveys';
 
 /** What is in an image. */
 export function GET(request: Request) {
-  return respond(async () => surveyImage(currentContext(), readQuery(request, SurveyQuery, ['sectorSize'])));
+  return respond(async () => surveyImage(currentContext(), readQuery(request, SurveyQuery)));
 }

@@ -4,14 +4,14 @@ import { loadLayout } from './load';
 
 export const dynamic = 'force-dynamic';
 
-type Params = { params: Promise<{ id: string }> };
+type Params = { params: Promise<object> };
 
 export async function generateMetadata({ params }: Params): Promise<Metadata> {
-  const { document } = await loadLayout((await params).id);
+  const { document } = await loadLayout(params);
   return { title: `${document.name} · Loess` };
 }
 
 export default async function DesignerPage({ params }: Params) {
-  const view = await loadLayout((await params).id);
+  const view = await loadLayout(params);
   return <Designer key={view.id} view={view} />;
 }

@@ -2,19 +2,19 @@ import type { Metadata } from 'next';
 import { listFolder } from '@/server/browsing';
 import { currentContext } from '@/server/context';
 import { Refusal } from '@/server/refusal';
+import { pageQuery } from '@/server/requests/check';
+import { FolderPageQuery } from '@/server/requests/queries';
 import { FolderScreen } from '@/ui/browse/FolderScreen';
 import { Refused } from '@/ui/survey/Refused';
 
 export const dynamic = 'force-dynamic';
 export const metadata: Metadata = { title: 'Files of a volume · Loess' };
 
-type Params = { searchParams: Promise<Readonly<Record<string, string | string[] | undefined>>> };
-
-const text = (value: string | string[] | undefined): string => (typeof value === 'string' ? value : '');
+type Params = { searchParams: Promise<object> };
 
 export default async function FilesPage({ searchParams }: Params) {
-  const { of, partition, path } = await searchParams;
-  const asked = { of: text(of), partition: text(partition), path: text(path) };
+  const asked = await pageQuery(searchParams, FolderPageQuery);
+  if (typeof asked === 'string') return <Refused sentence={asked} />;
   const found = await listFolder(currentContext(), asked).catch((error: unknown) => {
     if (error instanceof Refusal) return error.message;
     throw error;

@@ -1,15 +1,16 @@
 import { getBuild, removeBuild } from '@/server/builds';
 import { currentContext } from '@/server/context';
-import { respond } from '@/server/http';
+import { readPath, respond } from '@/server/http';
+import { BuildPath } from '@/server/requests/paths';
 
-type Params = { params: Promise<{ id: string }> };
+type Params = { params: Promise<object> };
 
 /** Where a build stands. */
 export function GET(_: Request, { params }: Params) {
-  return respond(async () => getBuild(currentContext(), (await params).id));
+  return respond(async () => getBuild(currentContext(), (await readPath(params, BuildPath)).id));
 }
 
 /** Removes a build that is over, with its image. */
 export function DELETE(_: Request, { params }: Params) {
-  return respond(async () => removeBuild(currentContext(), (await params).id));
+  return respond(async () => removeBuild(currentContext(), (await readPath(params, BuildPath)).id));
 }

@@ -1,7 +1,7 @@
 import { takeFromVolume } from '@/server/browsing';
 import { currentContext } from '@/server/context';
 import { readBody, respond } from '@/server/http';
-import { TakeFromVolumeBody } from '@/server/requests';
+import { TakeFromVolumeBody } from '@/server/requests/bodies';
 
 /** Takes files from a volume of an image; answers with the new tree. */
 export function POST(request: Request) {

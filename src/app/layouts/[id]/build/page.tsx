@@ -7,15 +7,15 @@ import { loadLayout } from '../load';
 
 export const dynamic = 'force-dynamic';
 
-type Params = { params: Promise<{ id: string }> };
+type Params = { params: Promise<object> };
 
 export async function generateMetadata({ params }: Params): Promise<Metadata> {
-  const { document } = await loadLayout((await params).id);
+  const { document } = await loadLayout(params);
   return { title: `Build ${document.name} · Loess` };
 }
 
 export default async function BuildPage({ params }: Params) {
-  const view = await loadLayout((await params).id);
+  const view = await loadLayout(params);
   const context = currentContext();
   const plan = await planBuild(context, view.document);
   return <BuildScreen view={view} plan={plan} first={await listBuilds(context, view.id)} />;

@@ -1,8 +1,9 @@
 import { cancelBuild } from '@/server/builds';
 import { currentContext } from '@/server/context';
-import { respond } from '@/server/http';
+import { readPath, respond } from '@/server/http';
+import { BuildPath } from '@/server/requests/paths';
 
 /** Asks a build to stop. */
-export function POST(_: Request, { params }: { params: Promise<{ id: string }> }) {
-  return respond(async () => cancelBuild(currentContext(), (await params).id), 202);
+export function POST(_: Request, { params }: { params: Promise<object> }) {
+  return respond(async () => cancelBuild(currentContext(), (await readPath(params, BuildPath)).id), 202);
 }

@@ -1,15 +1,16 @@
 import { cancelDigest, startDigest } from '@/server/builds';
 import { currentContext } from '@/server/context';
-import { respond } from '@/server/http';
+import { readPath, respond } from '@/server/http';
+import { BuildPath } from '@/server/requests/paths';
 
-type Params = { params: Promise<{ id: string }> };
+type Params = { params: Promise<object> };
 
 /** Starts the SHA-256 of the whole image. */
 export function POST(_: Request, { params }: Params) {
-  return respond(async () => startDigest(currentContext(), (await params).id), 202);
+  return respond(async () => startDigest(currentContext(), (await readPath(params, BuildPath)).id), 202);
 }
 
 /** Asks the checksum to stop. */
 export function DELETE(_: Request, { params }: Params) {
-  return respond(async () => cancelDigest(currentContext(), (await params).id), 202);
+  return respond(async () => cancelDigest(currentContext(), (await readPath(params, BuildPath)).id), 202);
 }

@@ -1,8 +1,9 @@
 import { currentContext } from '@/server/context';
-import { respond } from '@/server/http';
+import { readPath, respond } from '@/server/http';
+import { BlobPath } from '@/server/requests/paths';
 import { getBlob } from '@/server/store';
 
 /** What a stored file is. */
-export function GET(_: Request, { params }: { params: Promise<{ sha256: string }> }) {
-  return respond(async () => getBlob(currentContext(), (await params).sha256));
+export function GET(_: Request, { params }: { params: Promise<object> }) {
+  return respond(async () => getBlob(currentContext(), (await readPath(params, BlobPath)).sha256));
 }

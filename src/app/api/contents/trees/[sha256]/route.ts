@@ -1,8 +1,9 @@
 import { currentContext } from '@/server/context';
-import { respond } from '@/server/http';
+import { readPath, respond } from '@/server/http';
+import { TreePath } from '@/server/requests/paths';
 import { getTree } from '@/server/store';
 
 /** The entries of a stored tree. */
-export function GET(_: Request, { params }: { params: Promise<{ sha256: string }> }) {
-  return respond(async () => getTree(currentContext(), (await params).sha256));
+export function GET(_: Request, { params }: { params: Promise<object> }) {
+  return respond(async () => getTree(currentContext(), (await readPath(params, TreePath)).sha256));
 }

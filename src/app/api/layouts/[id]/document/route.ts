@@ -1,12 +1,13 @@
 import { writeLayout } from '@/core/layout/validate';
 import { currentContext } from '@/server/context';
-import { errorAnswer } from '@/server/http';
+import { errorAnswer, readPath } from '@/server/http';
+import { LayoutPath } from '@/server/requests/paths';
 import { getLayout } from '@/server/layouts';
 
 /** The document as a file. */
-export async function GET(_: Request, { params }: { params: Promise<{ id: string }> }) {
+export async function GET(_: Request, { params }: { params: Promise<object> }) {
   try {
-    const { id, document } = await getLayout(currentContext(), (await params).id);
+    const { id, document } = await getLayout(currentContext(), (await readPath(params, LayoutPath)).id);
     return new Response(writeLayout(document), {
       headers: {
         'content-type': 'application/json; charset=utf-8',

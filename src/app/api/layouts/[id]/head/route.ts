@@ -1,12 +1,13 @@
 import { currentContext } from '@/server/context';
-import { readBody, respond } from '@/server/http';
+import { readBody, readPath, respond } from '@/server/http';
 import { moveHead } from '@/server/layouts';
-import { MoveBody } from '@/server/requests';
+import { MoveBody } from '@/server/requests/bodies';
+import { LayoutPath } from '@/server/requests/paths';
 
 /** Moves the revision in force one step back or forward. */
-export function POST(request: Request, { params }: { params: Promise<{ id: string }> }) {
+export function POST(request: Request, { params }: { params: Promise<object> }) {
   return respond(async () => {
-    const body = await readBody(request, MoveBody);
-    return moveHead(currentContext(), (await params).id, body);
+    const { id } = await readPath(params, LayoutPath);
+    return moveHead(currentContext(), id, await readBody(request, MoveBody));
   });
 }

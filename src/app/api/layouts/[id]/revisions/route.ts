@@ -1,19 +1,20 @@
 import { currentContext } from '@/server/context';
-import { readBody, respond } from '@/server/http';
+import { readBody, readPath, respond } from '@/server/http';
 import { listRevisions, saveRevision } from '@/server/layouts';
-import { SaveRevisionBody } from '@/server/requests';
+import { SaveRevisionBody } from '@/server/requests/bodies';
+import { LayoutPath } from '@/server/requests/paths';
 
-type Params = { params: Promise<{ id: string }> };
+type Params = { params: Promise<object> };
 
 /** All revisions, the newest first. */
 export function GET(_: Request, { params }: Params) {
-  return respond(async () => listRevisions(currentContext(), (await params).id));
+  return respond(async () => listRevisions(currentContext(), (await readPath(params, LayoutPath)).id));
 }
 
 /** Adds a revision. */
 export function POST(request: Request, { params }: Params) {
   return respond(async () => {
-    const body = await readBody(request, SaveRevisionBody);
-    return saveRevision(currentContext(), (await params).id, body);
+    const { id } = await readPath(params, LayoutPath);
+    return saveRevision(currentContext(), id, await readBody(request, SaveRevisionBody));
   }, 201);
 }

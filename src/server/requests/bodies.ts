@@ -1,13 +1,12 @@
-/** Bodies of requests, as classes that class-validator checks. */
+/** Bodies of requests. */
 import 'reflect-metadata';
-import { FILE_ATTRIBUTES, type FileAttribute, PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
-import { COPY_LIMIT } from '@/core/layout/series';
 import {
+  Equals,
+  IsArray,
   IsIn,
   IsInt,
   IsNotEmptyObject,
   IsObject,
-  IsOptional,
   IsString,
   Length,
   Matches,
@@ -15,8 +14,11 @@ import {
   MaxLength,
   Min,
 } from 'class-validator';
-
-const ID = /^[a-z0-9-]{1,64}$/;
+import { FILE_ATTRIBUTES, type FileAttribute, PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
+import { COPY_LIMIT } from '@/core/layout/series';
+import { IfGiven } from './check';
+import { ID } from './paths';
+import { VolumeQuery } from './queries';
 
 /** A new layout: the document as JSON value. */
 export class CreateLayoutBody {
@@ -71,82 +73,83 @@ export class StartBuildBody {
   revision!: number;
 
   /** Which copy of a series; 0, or nothing, for the layout as it is. */
-  @IsOptional()
+  @IfGiven()
   @IsInt()
   @Min(0)
   @Max(COPY_LIMIT)
   copy?: number;
 }
 
-/** A change of a tree of files. */
-export class ChangeTreeBody {
-  @IsOptional()
+/** What every change of a tree of files says: which tree, none for an empty one, and what in it. */
+class TreeChangeBody {
+  @IfGiven()
   @Matches(SHA256)
   into?: string;
 
-  @IsIn(['remove', 'rename', 'move', 'folder', 'attributes'])
-  do!: 'remove' | 'rename' | 'move' | 'folder' | 'attributes';
-
   @IsString()
   @Length(1, PATH_LIMIT)
   path!: string;
+}
 
-  @IsOptional()
+/** Takes a file, or a folder with all that is in it, out. */
+export class RemoveBody extends TreeChangeBody {
+  @Equals('remove')
+  do!: 'remove';
+}
+
+/** Gives a file or folder another path. */
+export class RenameBody extends TreeChangeBody {
+  @Equals('rename')
+  do!: 'rename';
+
   @IsString()
   @Length(1, PATH_LIMIT)
-  to?: string;
+  to!: string;
+}
 
-  @IsOptional()
+/** Puts a file or folder ahead of another one in their folder, or at its end. */
+export class MoveInTreeBody extends TreeChangeBody {
+  @Equals('move')
+  do!: 'move';
+
+  @IfGiven()
   @IsString()
   @Length(1, PATH_LIMIT)
   before?: string;
+}
 
-  @IsOptional()
+/** Makes an empty folder. */
+export class FolderBody extends TreeChangeBody {
+  @Equals('folder')
+  do!: 'folder';
+}
+
+/** Sets the attributes of a file: these, and no others. */
+export class AttributesBody extends TreeChangeBody {
+  @Equals('attributes')
+  do!: 'attributes';
+
   @IsIn(FILE_ATTRIBUTES, { each: true })
-  attributes?: FileAttribute[];
+  @IsArray()
+  attributes!: FileAttribute[];
 }
 
-/** A folder or file in a volume of an image. */
-export class VolumeQuery {
-  @IsString()
-  @Length(6, 250)
-  of!: string;
-
-  @IsString()
-  @Length(1, 64)
-  partition!: string;
-
-  @IsString()
-  @MaxLength(PATH_LIMIT)
-  path!: string;
-}
+/** Every kind of change of a tree, by its word. */
+export const TREE_CHANGES = {
+  remove: RemoveBody,
+  rename: RenameBody,
+  move: MoveInTreeBody,
+  folder: FolderBody,
+  attributes: AttributesBody,
+};
 
 /** Files that are to be taken from a volume of an image. */
 export class TakeFromVolumeBody extends VolumeQuery {
-  @IsOptional()
+  @IfGiven()
   @Matches(SHA256)
   into?: string;
 
   @IsString()
   @MaxLength(PATH_LIMIT)
   under!: string;
-}
-
-/** Which image to survey; without a sector size it is found out. */
-export class SurveyQuery {
-  @IsString()
-  @Length(6, 250)
-  of!: string;
-
-  @IsOptional()
-  @IsIn([512, 4096])
-  sectorSize?: 512 | 4096;
-}
-
-/** A sector of an image. */
-export class SectorQuery extends SurveyQuery {
-  @IsInt()
-  @Min(0)
-  @Max(Number.MAX_SAFE_INTEGER)
-  sector!: number;
 }

@@ -1,0 +1,83 @@
+/** Uploads: what their query and headers say. */
+import 'reflect-metadata';
+import { IsIn, IsInt, Matches, Max, MaxLength, Min, registerDecorator } from 'class-validator';
+import { isRealTime, PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
+import { GIB } from '@/core/quantity/units';
+import { UPLOAD_LIMIT } from '@/files/uploaded';
+import { answered, IfGiven } from './check';
+
+/** What a file may be called. */
+export const FILE_NAME = /^[^/\p{Cc}]{1,255}$/u;
+export const FILE_NAME_REFUSED = answered(
+  400,
+  'file-name-refused',
+  'A file name has 1 to 255 characters, no slash and no control characters.',
+);
+
+/** A second of the calendar, as in `2026-03-01T12:00:00`. */
+function IsSecond() {
+  return (target: object, propertyName: string) =>
+    registerDecorator({
+      name: 'isSecond',
+      target: target.constructor,
+      propertyName,
+      options: { message: `${propertyName} must be a time, as in 2026-03-01T12:00:00` },
+      validator: { validate: (value) => typeof value === 'string' && isRealTime(value) },
+    });
+}
+
+/** Where what comes in goes: a tree, none for an empty one, and a folder of it. */
+export class FolderUpload {
+  @IfGiven()
+  @Matches(SHA256)
+  into?: string;
+
+  @MaxLength(PATH_LIMIT)
+  under = '';
+}
+
+export class FileUpload extends FolderUpload {
+  @Matches(FILE_NAME, FILE_NAME_REFUSED)
+  name!: string;
+
+  @IfGiven()
+  @IsSecond()
+  time?: string;
+}
+
+export class ArchiveUpload extends FolderUpload {
+  /** Whether what cannot be taken is left out; else the whole archive is refused for it. */
+  @IfGiven()
+  @IsIn(['yes'])
+  leaveOut?: 'yes';
+}
+
+/** A file of its own: an image, boot code. */
+export class BlobUpload {
+  @Matches(FILE_NAME, FILE_NAME_REFUSED)
+  name!: string;
+}
+
+const NO_LENGTH = answered(411, 'length-missing', 'An upload must say how long it is.');
+
+/** Headers of the upload of an image file. */
+export class ImageHeaders {
+  static readonly numbers = ['content-length'];
+
+  @Min(0, NO_LENGTH)
+  @IsInt(NO_LENGTH)
+  'content-length'!: number;
+}
+
+/** Headers of an upload of contents. */
+export class ContentHeaders {
+  static readonly numbers = ['content-length'];
+
+  @Max(
+    UPLOAD_LIMIT,
+    answered(413, 'upload-too-large', `An upload may have ${UPLOAD_LIMIT / GIB} GiB. Send it in parts.`),
+  )
+  @Min(0, NO_LENGTH)
+  @IsInt(NO_LENGTH)
+  'content-length'!: number;
+}

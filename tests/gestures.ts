@@ -23,10 +23,10 @@ import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import { typedEdit } from '@/core/placement/typed';
 import { inBinary } from '@/core/quantity/units';
-import { adding } from '@/ui/designer/adding';
-import { linesOf } from '@/ui/designer/clipboard';
-import { contentPatch } from '@/ui/designer/content-edit';
-import { movingSeveral } from '@/ui/designer/SeveralPanel';
+import { adding } from '@/ui/designer/state/adding';
+import { linesOf } from '@/ui/designer/state/clipboard';
+import { contentPatch } from '@/ui/designer/state/content-edit';
+import { movingSeveral } from '@/ui/designer/state/several';
 
 /** What was done, and what came of it. */
 interface Gesture {

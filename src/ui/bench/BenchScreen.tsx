@@ -92,7 +92,7 @@ export function BenchScreen({ view }: { view: BenchView }) {
   const simulated = view.media.filter(({ device }) => device.simulated);
   return (
     <>
-      <TopBar title="Bench" aside="media at hand: only looked at, never written">
+      <TopBar title="Bench" detail="media at hand: only looked at, never written">
         <Button onClick={() => router.refresh()}>Look again</Button>
         <Link className={buttonClass()} href="/">
           Back to the shelf

@@ -19,7 +19,7 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
   const bytes = entries.reduce((sum, one) => sum + one.size, 0);
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
-      <TopBar title={view.name} aside={`${view.volume}: files, read only`}>
+      <TopBar title={view.name} detail={`${view.volume}: files, read only`}>
         <Link className={buttonClass()} href={surveyUrl(of)}>
           Back to the survey
         </Link>

@@ -13,7 +13,7 @@ import { startBuild } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
 import { Button, buttonClass } from '../kit/Button';
-import { Mark } from '../kit/Mark';
+import { FindingLine } from '../kit/FindingList';
 import { Table } from '../kit/Table';
 import { TopBar } from '../kit/TopBar';
 import { BuildCard } from './BuildCard';
@@ -42,15 +42,7 @@ function Objections({ findings, layoutId }: { findings: readonly Finding[]; layo
   return (
     <ul className="mt-2">
       {objections.map((finding, i) => (
-        <li key={i} className="grid grid-cols-[14px_1fr] items-baseline gap-2 border-t border-hair py-1">
-          <Mark severity={finding.severity} hollow={finding.accepted !== undefined} />
-          <span>
-            {finding.sentence} <span className="text-soft">{finding.why}</span>
-            {finding.accepted !== undefined && (
-              <b className="block font-semibold text-moss">Accepted: {finding.accepted}</b>
-            )}
-          </span>
-        </li>
+        <FindingLine key={i} finding={finding} />
       ))}
       {stopsAmong(findings).length + openRisks(findings).length > 0 && (
         <li className="border-t border-hair py-1">
@@ -91,7 +83,7 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
       <Patterns />
-      <TopBar title={view.document.name} aside={`revision ${view.revision}: build an image`}>
+      <TopBar title={view.document.name} detail={`revision ${view.revision}: build an image`}>
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>
           Back to the designer
         </Link>

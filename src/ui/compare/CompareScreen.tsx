@@ -75,7 +75,7 @@ export function CompareScreen({
   return (
     <div className="flex min-h-screen min-w-[1080px] flex-col">
       <Patterns />
-      <TopBar title={name} aside="two revisions side by side">
+      <TopBar title={name} detail="two revisions side by side">
         <Link className={buttonClass()} href={`/layouts/${id}`}>
           Back to the design
         </Link>

@@ -1,7 +1,6 @@
 'use client';
 
 import { madeAs } from '@/core/filesystems/kinds';
-import Link from 'next/link';
 import { useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
 import type { BlobView } from '@/contract/contents';
@@ -23,17 +22,22 @@ import {
 import { codeTaken, takenOf } from '@/core/placement/supplied';
 import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { CODE_LENGTH } from '@/core/tables/mbr';
-import { ContentChoice } from '../designer/ContentChoice';
-import { ContentFields } from '../designer/ContentFields';
-import { DesignerProvider, useDesigner } from '../designer/context';
-import { useUndoKeys } from '../designer/undo-keys';
-import { Button, buttonClass } from '../kit/Button';
+import { ContentChoice } from '../designer/panels/ContentChoice';
+import { ContentFields } from '../designer/panels/ContentFields';
+import { DesignerProvider, useDesigner } from '../designer/state/context';
+import { useUndoKeys } from '../designer/keys/undo-keys';
+import { buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Mark } from '../kit/Mark';
 import { TextField } from '../kit/TextField';
 import { TopBar } from '../kit/TopBar';
 import { FilesPlace } from './FilesPlace';
 import { SuppliedPlace } from './SuppliedPlace';
+import { Remedies } from '../designer/bars/Findings';
+import { Notice } from '../designer/bars/Notice';
+import { UndoRedo } from '../designer/bars/UndoRedo';
+import { FindingLine } from '../kit/FindingList';
+import Link from 'next/link';
 
 /** Key of the place that is no slot. */
 const SECTOR_0 = 'sector 0';
@@ -311,37 +315,31 @@ function PlaceOf({ placed }: { readonly placed: Placed }) {
 
 function PlaceFindings({ of }: { readonly of: string }) {
   const findings = useDesigner((state) => state.findings);
-  const commit = useDesigner((state) => state.commit);
   const own = findings.filter((one) => isAbout(one, of));
   if (own.length === 0) return null;
   return (
     <ul aria-label="Findings" className="mt-4 border-t border-line pt-1">
       {own.map((finding) => (
-        <li
+        <FindingLine
           key={finding.rule + finding.sentence}
-          className="grid grid-cols-[14px_1fr] items-baseline gap-2 border-b border-hair py-1.5"
-        >
-          <Mark severity={finding.severity} hollow={finding.accepted !== undefined} />
-          <span>
-            {finding.sentence} <span className="text-soft">{finding.why}</span>
-          </span>
-          {finding.remedies.length > 0 && (
-            <span className="col-start-2 flex flex-wrap gap-1">
-              {finding.remedies.map(({ label, edit }) => (
-                <Button key={label} onClick={() => commit(edit)}>
-                  {label}
-                </Button>
-              ))}
-            </span>
-          )}
-        </li>
+          finding={finding}
+          below={
+            finding.accepted === undefined &&
+            finding.remedies.length > 0 && (
+              <span className="col-start-2 flex flex-wrap gap-1">
+                <Remedies finding={finding} />
+              </span>
+            )
+          }
+        />
       ))}
     </ul>
   );
 }
 
 function Screen({ first }: { readonly first: string | undefined }) {
-  const { view, placement, steps, notice, undo, redo, dismiss } = useDesigner((state) => state);
+  const view = useDesigner((state) => state.view);
+  const placement = useDesigner((state) => state.placement);
   const [asked, choose] = useState(first);
   useUndoKeys();
   const chosen = placement.placed.find(({ slot }) => slot.id === asked);
@@ -352,13 +350,8 @@ function Screen({ first }: { readonly first: string | undefined }) {
   const title = placed ? placed.slot.name : 'Code area of sector 0';
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
-      <TopBar title={placement.layout.name} aside={`revision ${view.revision}: contents`}>
-        <Button onClick={undo} disabled={!view.canUndo && steps.length === 0}>
-          Undo
-        </Button>
-        <Button onClick={redo} disabled={!view.canRedo}>
-          Redo
-        </Button>
+      <TopBar title={placement.layout.name} detail={`revision ${view.revision}: contents`}>
+        <UndoRedo />
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>
           Back to the designer
         </Link>
@@ -366,12 +359,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
           Build image
         </Link>
       </TopBar>
-      {notice && (
-        <div role="alert" className="flex items-center gap-3 border-b border-line bg-selected px-4 py-1">
-          <span className="flex-1">{notice}</span>
-          <Button onClick={dismiss}>Understood</Button>
-        </div>
-      )}
+      <Notice />
       <main className="grid min-h-0 flex-1 grid-cols-[300px_1fr]">
         <Places chosen={key} choose={choose} />
         <section aria-label="Contents" className="overflow-y-auto px-5 py-3">

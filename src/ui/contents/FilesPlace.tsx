@@ -10,7 +10,7 @@ import type { PartitionSlot } from '@/core/layout/document';
 import type { PlacedPartition } from '@/core/placement/placement';
 import { roomOf } from '@/core/placement/volumes';
 import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
-import { useDesigner } from '../designer/context';
+import { useDesigner } from '../designer/state/context';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { SendingProgress } from '../kit/sending';

@@ -6,7 +6,7 @@ import { blobOf, type ImageFacts } from '@/core/filesystems/supplied';
 import type { Stored } from '@/core/filesystems/fields';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { contentUrl, storedUrl } from '../api';
-import { useDesigner } from '../designer/context';
+import { useDesigner } from '../designer/state/context';
 import { Button, buttonClass } from '../kit/Button';
 import { send, type Sending, SendingProgress } from '../kit/sending';
 import { useDrop } from '../kit/useDrop';

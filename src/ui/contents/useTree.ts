@@ -1,12 +1,12 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import type { TreeChange, TreeView } from '@/contract/contents';
 import { fillingOf, withFiles } from '@/core/layout/contents';
 import type { PartitionSlot } from '@/core/layout/document';
 import { counted } from '@/core/quantity/units';
 import { type Answer, type CallError, changeTree, contentUrl, takeFromVolume } from '../api';
-import { useDesigner } from '../designer/context';
+import { useDesigner, useDesignerNow } from '../designer/state/context';
 import { send, type Sending } from '../kit/sending';
 import { remember } from './known';
 import { type Dropped, tarBlob } from './tar';
@@ -67,11 +67,7 @@ export function useTree(slot: PartitionSlot): TreeWork {
   const [leftOut, setLeftOut] = useState<TreeView['leftOut']>([]);
   const [replaced, setReplaced] = useState<readonly string[]>([]);
   const [waiting, setWaiting] = useState<Waiting>();
-  // An upload may take a while; what else changed in the slot meanwhile stays.
-  const slotRef = useRef(slot);
-  useEffect(() => {
-    slotRef.current = slot;
-  });
+  const now = useDesignerNow();
   const into = fillingOf(slot)?.files;
 
   const settle = (answer: Answer<TreeView>): boolean => {
@@ -80,8 +76,10 @@ export function useTree(slot: PartitionSlot): TreeWork {
     remember(answer.value);
     setLeftOut(answer.value.leftOut);
     setReplaced(answer.value.replaced ?? []);
-    const { current } = slotRef;
-    commit({ do: 'change slot', id: current.id, patch: withFiles(current, answer.value.sha256 ?? undefined) });
+    // An upload may take a while; what else changed in the slot meanwhile stays.
+    const current = now().document.slots.find(({ id }) => id === slot.id);
+    if (current?.kind === 'partition')
+      commit({ do: 'change slot', id: current.id, patch: withFiles(current, answer.value.sha256 ?? undefined) });
     return true;
   };
   const sendFiles = async (files: readonly Dropped[], under: string) => {

@@ -2,6 +2,10 @@
 
 import Link from 'next/link';
 import dynamic from 'next/dynamic';
+import { idsOf, type Selection, severalOf, slotQuery } from './state/selection';
+import { useAdding, useLedger } from './state/actions';
+import { useSlotKeys } from './keys/useSlotKeys';
+import { useScreenKeys } from './keys/useScreenKeys';
 import { type RefObject, useRef, useState } from 'react';
 import type { Stratum } from '@/core/placement/placement';
 import type { LayoutView } from '@/contract/layouts';
@@ -13,17 +17,17 @@ import { COLUMN, LEAD } from '../column/Strata';
 import { Button, buttonClass } from '../kit/Button';
 import { Key } from '../kit/Key';
 import { TopBar } from '../kit/TopBar';
-import { AddMenu } from './AddMenu';
-import { ContextBar } from './ContextBar';
-import { DesignerProvider, useDesigner } from './context';
-import { Findings } from './Findings';
-import { idsOf, slotQuery, useAdding, useLedger, useScreenKeys, useSlotKeys } from './keys';
-import { SidePanel } from './SidePanel';
-import { type Selection, severalOf } from './store';
-import { useOrders } from './useOrders';
+import { AddMenu } from './bars/AddMenu';
+import { ContextBar } from './bars/ContextBar';
+import { DesignerProvider, useDesigner } from './state/context';
+import { Findings } from './bars/Findings';
+import { SidePanel } from './panels/SidePanel';
+import { useOrders } from './keys/useOrders';
+import { Notice } from './bars/Notice';
+import { UndoRedo } from './bars/UndoRedo';
 
-const Palette = dynamic(() => import('./Palette').then((file) => file.Palette), { loading: () => null });
-const ShortcutSheet = dynamic(() => import('./ShortcutSheet').then((file) => file.ShortcutSheet), {
+const Palette = dynamic(() => import('./keys/Palette').then((file) => file.Palette), { loading: () => null });
+const ShortcutSheet = dynamic(() => import('./keys/ShortcutSheet').then((file) => file.ShortcutSheet), {
   loading: () => null,
 });
 
@@ -75,10 +79,7 @@ function SaveText() {
 }
 
 function TopActions({ showSheet, showPalette }: { showSheet: () => void; showPalette: () => void }) {
-  const view = useDesigner((state) => state.view);
-  const steps = useDesigner((state) => state.steps);
-  const undo = useDesigner((state) => state.undo);
-  const redo = useDesigner((state) => state.redo);
+  const id = useDesigner((state) => state.view.id);
   const slot = useDesigner((state) => slotQuery(state.selection));
   return (
     <>
@@ -88,39 +89,20 @@ function TopActions({ showSheet, showPalette }: { showSheet: () => void; showPal
       <Button look="quiet" onClick={showPalette} aria-label="Orders">
         <Key>Ctrl K</Key> orders
       </Button>
-      <Button onClick={undo} disabled={!view.canUndo && steps.length === 0}>
-        Undo
-      </Button>
-      <Button onClick={redo} disabled={!view.canRedo}>
-        Redo
-      </Button>
-      <Link className={buttonClass()} href={`/layouts/${view.id}/contents${slot}`}>
+      <UndoRedo />
+      <Link className={buttonClass()} href={`/layouts/${id}/contents${slot}`}>
         Contents
       </Link>
-      <Link className={buttonClass()} href={`/layouts/${view.id}/fit`}>
+      <Link className={buttonClass()} href={`/layouts/${id}/fit`}>
         Fit
       </Link>
-      <a className={buttonClass()} href={`/api/layouts/${view.id}/document`} download>
+      <a className={buttonClass()} href={`/api/layouts/${id}/document`} download>
         Export
       </a>
-      <Link className={buttonClass('primary')} href={`/layouts/${view.id}/build`}>
+      <Link className={buttonClass('primary')} href={`/layouts/${id}/build`}>
         Build image
       </Link>
     </>
-  );
-}
-
-function Notice() {
-  const save = useDesigner((state) => state.save);
-  const notice = useDesigner((state) => state.notice);
-  const dismiss = useDesigner((state) => state.dismiss);
-  const sentence = save.kind === 'waiting' ? save.sentence : notice;
-  if (!sentence) return null;
-  return (
-    <div role="alert" className="flex items-center gap-3 border-b border-line bg-selected px-4 py-1">
-      <span className="flex-1">{sentence}</span>
-      {save.kind !== 'waiting' && <Button onClick={dismiss}>Understood</Button>}
-    </div>
   );
 }
 
@@ -211,7 +193,7 @@ function Screen() {
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
       <Patterns />
-      <TopBar title={name} aside={<SaveText />}>
+      <TopBar title={name} detail={<SaveText />}>
         <TopActions showSheet={() => setSheet(true)} showPalette={showPalette} />
       </TopBar>
       <Notice />

@@ -16,7 +16,7 @@ import { Correlated } from '../column/Correlated';
 import type { Scale } from '../column/geometry';
 import { Patterns } from '../column/Patterns';
 import { ScaleChoice } from '../column/ScaleChoice';
-import { tally } from '../designer/Findings';
+import { tally } from '@/core/findings/tally';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Mark } from '../kit/Mark';
@@ -210,7 +210,7 @@ export function FitScreen({ view }: { view: LayoutView }) {
   return (
     <div className="flex min-h-screen min-w-[1080px] flex-col">
       <Patterns />
-      <TopBar title={layout.name} aside="fit: one layout on several media">
+      <TopBar title={layout.name} detail="fit: one layout on several media">
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>
           Back to the design
         </Link>

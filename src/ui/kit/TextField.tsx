@@ -1,6 +1,6 @@
 'use client';
 
-import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef, useState } from 'react';
+import { type KeyboardEvent, type ReactNode, useEffect, useEffectEvent, useId, useRef, useState } from 'react';
 
 /** What a field says about its text while it is typed. */
 export interface Echo {
@@ -52,13 +52,13 @@ export function TextField({
   const said = echo?.(text);
 
   const change = (typed: string) => {
+    given.current = false;
     setDraft(typed);
     setShaken(false);
     onDraft?.(echo?.(typed)?.wrong ? undefined : typed);
   };
   const dropping = useRef(false);
-  // What was typed is not lost when the field vanishes, for instance because another slot is chosen.
-  const latest = useRef<() => void>(() => undefined);
+  const given = useRef(false);
   const finish = () => {
     if (draft === undefined) return;
     const isDropped = dropping.current;
@@ -70,13 +70,14 @@ export function TextField({
     setShaken(false);
     onDraft?.(undefined);
     // The field may vanish with this: what it held is given once.
-    latest.current = () => undefined;
+    given.current = true;
     if (draft !== settled && !isDropped) onCommit(draft);
   };
-  useEffect(() => {
-    latest.current = finish;
+  // What was typed is not lost when the field vanishes, for instance because another slot is chosen.
+  const onVanish = useEffectEvent(() => {
+    if (!given.current) finish();
   });
-  useEffect(() => () => latest.current(), []);
+  useEffect(() => () => onVanish(), []);
 
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
     if (event.key === 'Enter') finish();

@@ -13,14 +13,14 @@ function Waves() {
 }
 
 /** The bar on top of every screen: the way home, what is shown, and its actions. */
-export function TopBar({ title, aside, children }: { title: string; aside?: ReactNode; children?: ReactNode }) {
+export function TopBar({ title, detail, children }: { title: string; detail?: ReactNode; children?: ReactNode }) {
   return (
     <header className="flex h-11 items-center gap-3 border-b border-line bg-card px-4">
       <Link href="/" aria-label="To the shelf" title="To the shelf" className="rounded-sm">
         <Waves />
       </Link>
       <h1 className="text-[15px] font-semibold">{title}</h1>
-      <span className="min-w-0 truncate text-soft">{aside}</span>
+      <span className="min-w-0 truncate text-soft">{detail}</span>
       <span className="flex-1" />
       {children}
       <ThemeSwitch />

@@ -14,7 +14,7 @@ import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { imageUrl, putAway, surveyUrl } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
-import { tally } from '../designer/Findings';
+import { tally } from '@/core/findings/tally';
 import { Button, buttonClass } from '../kit/Button';
 import { TopBar } from '../kit/TopBar';
 import { ImageFiles } from './ImageFiles';
@@ -113,7 +113,7 @@ export function Shelf({ layouts, images, files, folder }: Props) {
   return (
     <>
       <Patterns />
-      <TopBar title="Loess" aside="partition layouts, computed to the sector">
+      <TopBar title="Loess" detail="partition layouts, computed to the sector">
         <Link className={buttonClass()} href="/bench">
           Bench
         </Link>

@@ -27,7 +27,7 @@ import { grouped, inBoth } from '@/core/quantity/units';
 import { createLayout } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
-import { tally } from '../designer/Findings';
+import { tally } from '@/core/findings/tally';
 import { fresh } from '../fresh';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
@@ -271,7 +271,7 @@ export function StartScreen({
       <Patterns />
       <TopBar
         title="Start"
-        aside="a few questions; every answer can be “don’t know”, and every line can be changed later"
+        detail="a few questions; every answer can be “don’t know”, and every line can be changed later"
       >
         <Link className={buttonClass()} href="/">
           Back to the shelf

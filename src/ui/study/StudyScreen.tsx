@@ -14,13 +14,15 @@ import { fatQuestion } from '@/core/filesystems/fat/kind';
 import { isPartition, type PlacedPartition } from '@/core/placement/placement';
 import { counted, grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
 import type { StudiedFiles, StudyAnswer } from '../../workers/study';
-import { DesignerProvider, useDesigner } from '../designer/context';
-import { useUndoKeys } from '../designer/undo-keys';
+import { DesignerProvider, useDesigner } from '../designer/state/context';
+import { useUndoKeys } from '../designer/keys/undo-keys';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Select } from '../kit/Select';
 import { TopBar } from '../kit/TopBar';
 import { useStudy } from './useStudy';
+import { Notice } from '../designer/bars/Notice';
+import { UndoRedo } from '../designer/bars/UndoRedo';
 
 const BarChart = dynamic(() => import('../chart/BarChart').then((file) => file.BarChart), { loading: () => null });
 
@@ -309,7 +311,8 @@ function StudyChart({ rows }: { readonly rows: readonly StudyRow[] }) {
 }
 
 function Screen({ first }: { readonly first: string | undefined }) {
-  const { view, placement, undo, steps } = useDesigner((state) => state);
+  const view = useDesigner((state) => state.view);
+  const placement = useDesigner((state) => state.placement);
   const [asked, setAsked] = useState(first);
   useUndoKeys();
   const volumes = placement.placed.filter(isPartition).filter(({ slot }) => slot.content?.kind === 'fat');
@@ -317,10 +320,8 @@ function Screen({ first }: { readonly first: string | undefined }) {
   const content = placed?.slot.content;
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
-      <TopBar title={placement.layout.name} aside={placed ? `study of ${placed.slot.name}` : 'study'}>
-        <Button onClick={undo} disabled={!view.canUndo && steps.length === 0}>
-          Undo
-        </Button>
+      <TopBar title={placement.layout.name} detail={placed ? `study of ${placed.slot.name}` : 'study'}>
+        <UndoRedo />
         {placed && (
           <Link className={buttonClass()} href={`/layouts/${view.id}/contents?slot=${placed.slot.id}`}>
             Contents
@@ -330,6 +331,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
           Back to the designer
         </Link>
       </TopBar>
+      <Notice />
       <main className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
         {placed && content?.kind === 'fat' ? (
           <>

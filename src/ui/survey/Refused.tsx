@@ -6,7 +6,7 @@ import { TopBar } from '../kit/TopBar';
 export function Refused({ sentence }: { sentence: string }) {
   return (
     <>
-      <TopBar title="Survey" aside="not possible" />
+      <TopBar title="Survey" detail="not possible" />
       <main className="px-5 py-6">
         <p role="alert">{sentence}</p>
         <p className="mt-3">

@@ -137,7 +137,7 @@ export function SurveyScreen({
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
       <Patterns />
-      <TopBar title={view.name} aside="survey: read, never written">
+      <TopBar title={view.name} detail="survey: read, never written">
         <Link className={buttonClass()} href="/">
           Back to the shelf
         </Link>

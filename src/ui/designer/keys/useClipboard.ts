@@ -1,0 +1,60 @@
+'use client';
+
+import { useEffect, useEffectEvent } from 'react';
+import type { Edit } from '@/core/layout/edits';
+import { linesOf } from '../state/clipboard';
+import { useDesigner } from '../state/context';
+import { idsOf } from '../state/selection';
+import { isTaken } from './undo-keys';
+
+/** Copying and pasting slots as lines, between layouts and from any text. */
+export function useClipboard() {
+  const layout = useDesigner((state) => state.document);
+  const selection = useDesigner((state) => state.selection);
+  const commit = useDesigner((state) => state.commit);
+  const select = useDesigner((state) => state.select);
+  const tell = useDesigner((state) => state.tell);
+  const onCopy = useEffectEvent((event: ClipboardEvent) => {
+    const text = linesOf(layout, idsOf(selection));
+    if (isTaken(event) || text === '' || String(document.getSelection()) !== '') return;
+    event.preventDefault();
+    event.clipboardData?.setData('text/plain', text);
+    if (event.type === 'cut')
+      commit({ do: 'several', edits: idsOf(selection).map((id): Edit => ({ do: 'remove slot', id })) });
+  });
+  // Reading lines comes with the first that are pasted.
+  const takeLines = async (text: string) => {
+    const { addingSlots, readLines, slotsOf } = await import('@/core/layout/line-help');
+    const lines = readLines(text);
+    const slots = slotsOf(
+      layout,
+      lines.flatMap((one) => one.said ?? []),
+    );
+    const last = idsOf(selection).at(-1);
+    const index = last ? layout.slots.findIndex((slot) => slot.id === last) + 1 : layout.slots.length;
+    if (slots.length > 0) commit(addingSlots(layout, slots, index));
+    const bad = lines.filter((one) => one.error);
+    if (bad.length > 0) {
+      select({ kind: 'lines', begun: bad.map((one) => one.text).join('\n') });
+      tell(`${slots.length} of ${lines.length} pasted lines became slots; the others are marked at the side.`);
+    } else if (slots.length > 0) select({ kind: 'slot', id: slots.at(-1)!.id });
+  };
+  const onPaste = useEffectEvent((event: ClipboardEvent) => {
+    const text = event.clipboardData?.getData('text/plain') ?? '';
+    if (isTaken(event) || text.trim() === '') return;
+    event.preventDefault();
+    void takeLines(text);
+  });
+  useEffect(() => {
+    const copy = (event: ClipboardEvent) => onCopy(event);
+    const paste = (event: ClipboardEvent) => onPaste(event);
+    window.addEventListener('copy', copy);
+    window.addEventListener('cut', copy);
+    window.addEventListener('paste', paste);
+    return () => {
+      window.removeEventListener('copy', copy);
+      window.removeEventListener('cut', copy);
+      window.removeEventListener('paste', paste);
+    };
+  }, []);
+}

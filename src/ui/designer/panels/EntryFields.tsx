@@ -1,0 +1,120 @@
+'use client';
+
+import type { PartitionSlot } from '@/core/layout/document';
+import { activateOnly } from '@/core/layout/edits';
+import { TYPE_CODE } from '@/core/layout/vocabulary';
+import type { Placed } from '@/core/placement/placement';
+import { type Attribute, ATTRIBUTES, isGuid } from '@/core/tables/gpt';
+import { knownTypes, typeName } from '@/core/tables/types';
+import { Choice, SeveralChoice } from '../../kit/Choice';
+import { type Echo, TextField } from '../../kit/TextField';
+import { useDesigner } from '../state/context';
+import { useSlotEditing } from '../state/editing';
+
+/** A type as typed: its code or GUID, or the name of a known one. */
+function typeMeant(draft: string, table: 'mbr' | 'gpt'): string | undefined {
+  const text = draft.trim();
+  const known = knownTypes(table).find((one) => one.name.toLowerCase() === text.toLowerCase());
+  if (known) return known.type;
+  if (table === 'mbr') return TYPE_CODE.test(text.toUpperCase()) ? text.toUpperCase() : undefined;
+  return isGuid(text.toLowerCase()) ? text.toLowerCase() : undefined;
+}
+
+function typeEcho(table: 'mbr' | 'gpt'): (draft: string) => Echo | undefined {
+  return (draft) => {
+    if (draft.trim() === '') return undefined;
+    const type = typeMeant(draft, table);
+    if (type === undefined)
+      return {
+        wrong: true,
+        text: table === 'mbr' ? 'Two hexadecimal digits, 01 to FF, or a name.' : 'A GUID, or a name as in the list.',
+      };
+    return { wrong: false, text: `${typeName(type)}; leave it empty for the type by rule` };
+  };
+}
+
+function guidEcho(draft: string): Echo | undefined {
+  if (draft === '' || isGuid(draft.toLowerCase())) return undefined;
+  return { wrong: true, text: 'A GUID: 8, 4, 4, 4 and 12 hexadecimal digits.' };
+}
+
+const ATTRIBUTE_TEXTS: Readonly<Record<Attribute, string>> = {
+  required: 'required',
+  'no block io': 'no block I/O',
+  'legacy boot': 'legacy boot',
+  grow: 'grow',
+  'read-only': 'read-only',
+  'no auto mount': 'no auto mount',
+};
+
+function GptFields({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
+  const { slot, entry } = placed;
+  const { change } = useSlotEditing(slot.id);
+  return (
+    <>
+      <TextField
+        label="Its id"
+        mono
+        value={slot.partitionId ?? ''}
+        placeholder={entry?.id ?? ''}
+        echo={guidEcho}
+        onCommit={(id) => change({ partitionId: id === '' ? undefined : id.toLowerCase() })}
+      />
+      <span className="self-start pt-1 text-soft">Attributes</span>
+      <SeveralChoice<Attribute>
+        label="Attributes"
+        dense
+        values={slot.attributes ?? []}
+        options={ATTRIBUTES.map((value) => ({ value, text: ATTRIBUTE_TEXTS[value] }))}
+        onChange={(next) =>
+          change({ attributes: next.length === 0 ? undefined : ATTRIBUTES.filter((one) => next.includes(one)) })
+        }
+      />
+    </>
+  );
+}
+
+function ActiveMark({ slot }: { slot: PartitionSlot }) {
+  const layout = useDesigner((state) => state.document);
+  const { change, commit } = useSlotEditing(slot.id);
+  return (
+    <>
+      <span className="text-soft">Mark</span>
+      <Choice
+        label="Active mark"
+        value={slot.active ? 'active' : 'none'}
+        options={[
+          { value: 'active', text: 'active' },
+          { value: 'none', text: 'not active' },
+        ]}
+        onChange={(value) =>
+          value === 'active' ? commit(activateOnly(layout, slot.id)) : change({ active: undefined })
+        }
+      />
+    </>
+  );
+}
+
+/** What the entry of a partition holds besides its place: nothing where there is no table. */
+export function EntryFields({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
+  const { table } = useDesigner((state) => state.document);
+  const { slot, entry } = placed;
+  const { change } = useSlotEditing(slot.id);
+  const { kind } = table;
+  if (kind === 'none') return null;
+  return (
+    <>
+      {kind === 'mbr' && <ActiveMark slot={slot} />}
+      <TextField
+        label="Type"
+        mono
+        value={slot.type ?? ''}
+        placeholder={`${entry ? typeName(entry.type) : ''}, by rule`}
+        suggestions={knownTypes(kind).map((one) => ({ value: kind === 'mbr' ? one.type : one.name, text: one.name }))}
+        echo={typeEcho(kind)}
+        onCommit={(text) => change({ type: typeMeant(text, kind) })}
+      />
+      {kind === 'gpt' && <GptFields placed={placed} />}
+    </>
+  );
+}

@@ -1,0 +1,112 @@
+'use client';
+
+import dynamic from 'next/dynamic';
+import type { Selection } from '../state/selection';
+import type { DesignerState } from '../state/designer';
+import { useAdding } from '../state/actions';
+import type { FreeSlot, PartitionSlot, RawSlot } from '@/core/layout/document';
+import { isRaw, type Placed, type Stratum } from '@/core/placement/placement';
+import { grouped, inBoth } from '@/core/quantity/units';
+import { Button } from '../../kit/Button';
+import { useDesigner } from '../state/context';
+import { LayoutPanel } from './LayoutPanel';
+import { PanelHead } from './panel';
+
+/** What is not on the screen at first comes with its first use. */
+const PartitionPanel = dynamic(() => import('./SlotPanel').then((file) => file.PartitionPanel), {
+  loading: () => null,
+});
+const RawPanel = dynamic(() => import('./SlotPanel').then((file) => file.RawPanel), { loading: () => null });
+const FreePanel = dynamic(() => import('./SlotPanel').then((file) => file.FreePanel), { loading: () => null });
+const SeveralPanel = dynamic(() => import('./SeveralPanel').then((file) => file.SeveralPanel), { loading: () => null });
+const LedgerPanel = dynamic(() => import('./LedgerPanel').then((file) => file.LedgerPanel), { loading: () => null });
+const HistoryPanel = dynamic(() => import('./HistoryPanel').then((file) => file.HistoryPanel), { loading: () => null });
+const MachinePanel = dynamic(() => import('./MachinePanel').then((file) => file.MachinePanel), { loading: () => null });
+const LinesPanel = dynamic(() => import('./LinesPanel').then((file) => file.LinesPanel), { loading: () => null });
+const TablePanel = dynamic(() => import('./TablePanel').then((file) => file.TablePanel), { loading: () => null });
+const ChartPanel = dynamic(() => import('./ChartPanel').then((file) => file.ChartPanel), { loading: () => null });
+
+/** The slot right above a depth: what is added in a gap comes behind it. */
+function slotAbove(strata: readonly Stratum[], start: number): Selection {
+  const above = strata.filter((one) => one.kind === 'slot' && one.start < start).at(-1);
+  return above?.kind === 'slot' ? { kind: 'slot', id: above.placed.slot.id } : { kind: 'layout' };
+}
+
+const GAP_TITLES: Readonly<Record<Extract<Stratum, { kind: 'gap' }>['cause'], string>> = {
+  grain: 'Lost to the grain',
+  closed: 'Closed to partitions',
+  'before raw range': 'Free',
+  'before pinned slot': 'Free',
+  unclaimed: 'Free',
+};
+
+function GapPanel({ stratum }: { stratum: Extract<Stratum, { kind: 'gap' }> }) {
+  const { sectorSize, strata } = useDesigner((state) => state.placement);
+  const add = useAdding();
+  return (
+    <>
+      <PanelHead
+        title={GAP_TITLES[stratum.cause]}
+        detail={`sectors ${grouped(stratum.start)} – ${grouped(stratum.start + stratum.sectors - 1)}`}
+      />
+      <p className="mt-2 border-t border-hair pt-2">{inBoth(stratum.sectors * sectorSize)}.</p>
+      <p className="mt-2">{stratum.text}</p>
+      {stratum.cause === 'unclaimed' && (
+        <p className="mt-3 flex gap-1.5">
+          <Button onClick={() => add('partition', slotAbove(strata, stratum.start))}>Add a partition here</Button>
+          <Button onClick={() => add('free', slotAbove(strata, stratum.start))}>Keep it free on purpose</Button>
+        </p>
+      )}
+    </>
+  );
+}
+
+function slotPanel(placed: Placed) {
+  const { slot } = placed;
+  if (isRaw(placed)) return <RawPanel key={slot.id} placed={placed as Placed & { slot: RawSlot }} />;
+  return slot.kind === 'free' ? (
+    <FreePanel key={slot.id} placed={placed as Placed & { slot: FreeSlot }} />
+  ) : (
+    <PartitionPanel key={slot.id} placed={placed as Placed & { slot: PartitionSlot }} />
+  );
+}
+
+function panelFor({ selection, placement }: Pick<DesignerState, 'selection' | 'placement'>) {
+  switch (selection.kind) {
+    case 'machine':
+      return <MachinePanel />;
+    case 'table':
+      return <TablePanel />;
+    case 'ledger':
+      return <LedgerPanel sector={selection.sector} />;
+    case 'history':
+      return <HistoryPanel />;
+    case 'lines':
+      return <LinesPanel key={selection.begun} {...(selection.begun !== undefined && { begun: selection.begun })} />;
+    case 'several':
+      return <SeveralPanel ids={selection.ids} />;
+    case 'chart':
+      return <ChartPanel />;
+    case 'slot': {
+      const placed = placement.placed.find((one) => one.slot.id === selection.id);
+      return placed ? slotPanel(placed) : <LayoutPanel />;
+    }
+    case 'gap': {
+      const gap = placement.strata.find((one) => one.kind === 'gap' && one.start === selection.start);
+      return gap?.kind === 'gap' ? <GapPanel stratum={gap} /> : <LayoutPanel />;
+    }
+    case 'layout':
+      return <LayoutPanel />;
+  }
+}
+
+/** Properties of what is selected. */
+export function SidePanel() {
+  const selection = useDesigner((state) => state.selection);
+  const placement = useDesigner((state) => state.placement);
+  return (
+    <aside aria-label="Properties" className="overflow-y-auto border-l border-line bg-card px-4 py-3">
+      {panelFor({ selection, placement })}
+    </aside>
+  );
+}

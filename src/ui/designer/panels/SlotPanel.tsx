@@ -1,0 +1,188 @@
+'use client';
+
+import dynamic from 'next/dynamic';
+import Link from 'next/link';
+import { preparedBytes } from '@/core/layout/contents';
+import type { FreeSlot, PartitionSlot, RawSlot, Slot } from '@/core/layout/document';
+import { MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
+import { memoryOf } from '@/core/layout/medium-spec';
+import { lastSector, type Placed } from '@/core/placement/placement';
+import { grouped, inBoth } from '@/core/quantity/units';
+import { buttonClass } from '../../kit/Button';
+import { Choice, type Option } from '../../kit/Choice';
+import { exactEcho, sizeEcho } from '../../kit/size-echo';
+import { type Echo, TextField } from '../../kit/TextField';
+import { ContentChoice } from './ContentChoice';
+import { useDesigner } from '../state/context';
+import { nameEcho, SIZE_FIELD, useSettled, useSlotEditing } from '../state/editing';
+import { EntryFields } from './EntryFields';
+import { FatFields } from './FatFields';
+import { LineField } from './LineField';
+import { Fields, PanelHead, Reasons } from './panel';
+import { PlaceFields } from './PlaceFields';
+import { SlotActions } from './SlotActions';
+
+/** What is only seen with a slot selected comes a moment after the first load; the rest of the panel does not wait for it. */
+const Breakdown = dynamic(() => import('./Breakdown').then((file) => file.Breakdown), { loading: () => null });
+const ContentFields = dynamic(() => import('./ContentFields').then((file) => file.ContentFields), {
+  loading: () => null,
+});
+
+const ROLE_OPTIONS = ROLES.map((value): Option<Role> => ({
+  value,
+  text: value === 'esp' ? 'ESP' : value.replace('bios-boot', 'BIOS'),
+}));
+
+function mountEcho(draft: string): Echo | undefined {
+  if (draft === '' || MOUNT_POINT.test(draft)) return undefined;
+  return { wrong: true, text: 'A mount point begins with / and has no spaces.' };
+}
+
+function NameField({ slot }: { slot: Slot }) {
+  const { change } = useSlotEditing(slot.id);
+  return (
+    <TextField
+      label="Name"
+      value={slot.name}
+      echo={nameEcho('A slot', SLOT_NAME_LIMIT)}
+      onCommit={(name) => change({ name: name.trim() })}
+    />
+  );
+}
+
+function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | FreeSlot } }) {
+  const layout = useDesigner((state) => state.document);
+  const { sectorSize, usable } = useDesigner((state) => state.placement);
+  const { slot } = placed;
+  const settled = useSettled(slot);
+  const { change, draft } = useSlotEditing(slot.id);
+  const facts = { memory: memoryOf(layout), space: usable.end - usable.first, image: preparedBytes(slot) };
+  return (
+    <>
+      <NameField slot={slot} />
+      <TextField
+        label="Size"
+        fieldId={SIZE_FIELD}
+        mono
+        value={slot.size}
+        settled={settled.size}
+        echo={sizeEcho(sectorSize, facts)}
+        onDraft={(size) => draft(size === undefined ? undefined : { size })}
+        onCommit={(size) => change({ size: size.trim() })}
+      />
+    </>
+  );
+}
+
+function whereText(placed: Placed): string {
+  const range = `sectors ${grouped(placed.start)} – ${grouped(lastSector(placed))}`;
+  if (placed.recordAt !== undefined)
+    return `logical partition ${placed.entry?.number ?? ''}, ${range}, record in ${grouped(placed.recordAt)}`;
+  return placed.entry ? `partition ${placed.entry.number}, ${range}` : `without a table, ${range}`;
+}
+
+/** Properties of a partition. */
+export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
+  const { slot } = placed;
+  const settled = useSettled(slot);
+  const { change } = useSlotEditing(slot.id);
+  const { content } = slot;
+  return (
+    <>
+      <PanelHead title={slot.name} detail={whereText(placed)} />
+      <LineField key={slot.id} slot={settled} />
+      <Fields>
+        <SizeAndName placed={placed} />
+        <span className="text-soft">Role</span>
+        <Choice label="Role" dense value={slot.role} options={ROLE_OPTIONS} onChange={(role) => change({ role })} />
+        <EntryFields placed={placed} />
+        <TextField
+          label="Mounts at"
+          mono
+          value={slot.mount ?? ''}
+          placeholder="nowhere said"
+          echo={mountEcho}
+          onCommit={(mount) => change({ mount: mount === '' ? undefined : mount })}
+        />
+      </Fields>
+      <Fields>
+        <ContentChoice slot={slot} />
+        {content?.kind === 'fat' && <FatFields placed={placed} content={content} />}
+        <ContentFields placed={placed} />
+      </Fields>
+      <PlaceFields placed={placed} />
+      <Breakdown placed={placed} />
+      <Reasons placed={placed} />
+      <SlotActions id={slot.id} name={slot.name} start={placed.start} />
+    </>
+  );
+}
+
+/** Properties of deliberate free space. */
+export function FreePanel({ placed }: { placed: Placed & { slot: FreeSlot } }) {
+  const settled = useSettled(placed.slot);
+  return (
+    <>
+      <PanelHead
+        title={placed.slot.name}
+        detail={`free on purpose, sectors ${grouped(placed.start)} – ${grouped(lastSector(placed))}`}
+      />
+      <LineField key={placed.slot.id} slot={settled} />
+      <Fields>
+        <SizeAndName placed={placed} />
+      </Fields>
+      <PlaceFields placed={placed} />
+      <Reasons placed={placed} />
+      <SlotActions id={placed.slot.id} name={placed.slot.name} start={placed.start} />
+    </>
+  );
+}
+
+/** Properties of a raw range. */
+export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
+  const sectorSize = useDesigner((state) => state.placement.sectorSize);
+  const id = useDesigner((state) => state.view.id);
+  const { slot, span } = placed;
+  const settled = useSettled(slot);
+  const { change, draft } = useSlotEditing(slot.id);
+  return (
+    <>
+      <PanelHead title={slot.name} detail={`raw range, bytes ${grouped(span.start)} – ${grouped(span.end - 1)}`} />
+      <LineField key={slot.id} slot={settled} />
+      <Fields>
+        <NameField slot={slot} />
+        <TextField
+          label="Starts at"
+          mono
+          value={slot.at}
+          settled={settled.at}
+          echo={exactEcho(sectorSize, { zero: true })}
+          onDraft={(at) => draft(at === undefined ? undefined : { at: at.trim() })}
+          onCommit={(at) => change({ at: at.trim() })}
+        />
+        <TextField
+          label="Length"
+          fieldId={SIZE_FIELD}
+          mono
+          value={slot.length}
+          settled={settled.length}
+          echo={exactEcho(sectorSize)}
+          onDraft={(length) => draft(length === undefined ? undefined : { length })}
+          onCommit={(length) => change({ length: length.trim() })}
+        />
+      </Fields>
+      <p className="mt-2 flex items-baseline gap-2">
+        <span className="flex-1 text-soft">
+          {slot.blob
+            ? `“${slot.blob.name}” lies here, ${inBoth(slot.blob.take ?? slot.blob.size - (slot.blob.from ?? 0))}; the rest is zeros.`
+            : 'Kept free of tables and partitions for what a ROM loads from this place. Empty: a build writes zeros here.'}
+        </span>
+        <Link className={buttonClass()} href={`/layouts/${id}/contents?slot=${slot.id}`}>
+          Contents
+        </Link>
+      </p>
+      <Reasons placed={placed} />
+      <SlotActions id={slot.id} name={slot.name} start={placed.start} />
+    </>
+  );
+}

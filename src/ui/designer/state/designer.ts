@@ -1,0 +1,46 @@
+/** What the state of one designer is. */
+import type { StoreApi } from 'zustand/vanilla';
+import type { LayoutView } from '@/contract/layouts';
+import type { Finding } from '@/core/findings/layout/finding';
+import type { Layout } from '@/core/layout/document';
+import type { Edit } from '@/core/layout/edits';
+import type { Placement } from '@/core/placement/placement';
+import type { Scale } from '../../column/geometry';
+import type { Step } from './pending';
+import type { Selection } from './selection';
+
+/** Whether the server has what is on screen. */
+export type SaveState =
+  { readonly kind: 'saved' } | { readonly kind: 'saving' } | { readonly kind: 'waiting'; readonly sentence: string };
+
+export interface DesignerState {
+  readonly view: LayoutView;
+  readonly steps: readonly Step[];
+  /** The document on screen: settled, waiting edits, and a gesture that is not finished. */
+  readonly document: Layout;
+  readonly placement: Placement;
+  readonly findings: readonly Finding[];
+  /** The same without the unfinished gesture: what a drag starts from. */
+  readonly base: Placement;
+  readonly selection: Selection;
+  readonly scale: Scale;
+  readonly save: SaveState;
+  /** Something to tell once, for instance that a change was refused. */
+  readonly notice: string | undefined;
+
+  readonly select: (selection: Selection) => void;
+  readonly setScale: (scale: Scale) => void;
+  /** Shows an unfinished gesture, or ends showing it. */
+  readonly preview: (edit: Edit | undefined) => void;
+  /** A finished gesture. */
+  readonly commit: (edit: Edit) => void;
+  readonly undo: () => void;
+  readonly redo: () => void;
+  readonly dismiss: () => void;
+  /** Says something once. */
+  readonly tell: (sentence: string) => void;
+  /** Begins to live in a window: learns what the document names, and takes up what an earlier page left unsaved. */
+  readonly resume: () => void;
+}
+
+export type DesignerStore = StoreApi<DesignerState>;

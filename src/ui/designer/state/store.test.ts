@@ -1,0 +1,266 @@
+import type { DesignerStore } from './designer';
+import { fatPart, layoutOn, part } from '@tests/samples';
+import type { LayoutView } from '@/contract/layouts';
+import type { Layout } from '@/core/layout/document';
+import type { Edit } from '@/core/layout/edits';
+import { createDesigner } from './store';
+
+const LAYOUT = layoutOn('1 GiB', [part('a', '100 MiB'), fatPart('b', 'rest')]);
+const resize = (size: string): Edit => ({ do: 'change slot', id: 'a', patch: { size } });
+const sizeOf = (layout: Layout) => (layout.slots[0] as { size: string }).size;
+
+/** A server in memory that keeps revisions in a row, as the real one does. */
+class FakeServer {
+  /** Every test has a layout of its own: what is under way for one outlives its page. */
+  static made = 0;
+  readonly id = `test-${++FakeServer.made}`;
+  documents: Layout[] = [LAYOUT];
+  head = 1;
+  /** Answers to give instead of the real one, one a call. */
+  failures: (() => Response)[] = [];
+  calls: string[] = [];
+
+  view(): LayoutView {
+    return {
+      id: this.id,
+      revision: this.head,
+      note: 'note',
+      savedAt: '2026-03-01T00:00:00Z',
+      canUndo: this.head > 1,
+      canRedo: this.head < this.documents.length,
+      document: this.documents[this.head - 1]!,
+    };
+  }
+
+  answer(url: string, init: RequestInit | undefined): Response {
+    const body = init?.body
+      ? (JSON.parse(init.body as string) as { base: number; document: Layout; direction: string })
+      : undefined;
+    this.calls.push(`${init?.method ?? 'GET'} ${url.split('/').pop()}`);
+    const failure = body && this.failures.shift();
+    if (failure) return failure();
+    if (body && body.base !== this.head) return refusal(409, 'layout-moved-on', 'moved on');
+    if (url.endsWith('/head')) {
+      const to = this.head + (body!.direction === 'undo' ? -1 : 1);
+      if (to < 1 || to > this.documents.length) return refusal(409, `nothing-to-${body!.direction}`, 'nothing');
+      this.head = to;
+    } else if (body) {
+      this.documents = [...this.documents.slice(0, this.head), body.document];
+      this.head = this.documents.length;
+    }
+    return Response.json(this.view());
+  }
+}
+
+const refusal = (status: number, code: string, sentence: string) =>
+  Response.json({ error: { code, sentence } }, { status });
+
+let server: FakeServer;
+let kept: Map<string, string>;
+
+beforeEach(() => {
+  server = new FakeServer();
+  kept = new Map();
+  globalThis.fetch = ((url: string, init?: RequestInit) => Promise.resolve(server.answer(url, init))) as typeof fetch;
+  Object.defineProperty(globalThis, 'localStorage', {
+    configurable: true,
+    value: {
+      getItem: (key: string) => kept.get(key) ?? null,
+      setItem: (key: string, value: string) => kept.set(key, value),
+      removeItem: (key: string) => kept.delete(key),
+    },
+  });
+});
+
+async function saved(store: DesignerStore): Promise<void> {
+  for (let i = 0; i < 500 && (store.getState().steps.length > 0 || store.getState().save.kind === 'saving'); i++)
+    await new Promise((resume) => setTimeout(resume, 2));
+}
+
+test('an edit shows at once, is placed and checked, and becomes one revision', async () => {
+  const store = createDesigner(server.view());
+  store.getState().commit(resize('2 GiB'));
+  expect(sizeOf(store.getState().document)).toBe('2 GiB');
+  expect(store.getState().findings[0]).toMatchObject({ rule: 'size/larger-than-the-medium' });
+  await saved(store);
+  expect(server.head).toBe(2);
+  expect(sizeOf(server.documents[1]!)).toBe('2 GiB');
+  expect(store.getState()).toMatchObject({ save: { kind: 'saved' }, view: { revision: 2 } });
+  expect(kept.size).toBe(0);
+});
+
+test('edits in quick succession are saved one after the other, in order', async () => {
+  const store = createDesigner(server.view());
+  for (const size of ['10 MiB', '20 MiB', '30 MiB']) store.getState().commit(resize(size));
+  expect(sizeOf(store.getState().document)).toBe('30 MiB');
+  await saved(store);
+  expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB', '20 MiB', '30 MiB']);
+});
+
+test('undo and redo walk through the revisions; an edit asked for meanwhile comes after', async () => {
+  const store = createDesigner(server.view());
+  store.getState().commit(resize('10 MiB'));
+  store.getState().undo();
+  await saved(store);
+  expect(sizeOf(store.getState().document)).toBe('100 MiB');
+  store.getState().redo();
+  store.getState().commit({ do: 'change slot', id: 'a', patch: { name: 'later' } });
+  await saved(store);
+  expect(store.getState().document.slots[0]).toMatchObject({ size: '10 MiB', name: 'later' });
+  expect(server.head).toBe(3);
+});
+
+test('undoing more than there is does nothing, without a word', async () => {
+  const store = createDesigner(server.view());
+  store.getState().undo();
+  await saved(store);
+  expect(store.getState()).toMatchObject({ notice: undefined, save: { kind: 'saved' } });
+});
+
+test('a preview is placed but not saved, and ends without a trace', () => {
+  const store = createDesigner(server.view());
+  store.getState().preview(resize('200 MiB'));
+  expect(store.getState().placement.placed[0]!.sectors).toBe(200 * 2048);
+  expect(store.getState().base.placed[0]!.sectors).toBe(100 * 2048);
+  store.getState().preview(resize('nonsense'));
+  expect(store.getState().placement.placed[0]!.sectors).toBe(200 * 2048);
+  store.getState().preview(undefined);
+  expect(store.getState().placement.placed[0]!.sectors).toBe(100 * 2048);
+  expect(server.calls).toEqual([]);
+});
+
+test('a silent server is asked again, and the change is not lost meanwhile', async () => {
+  server.failures = [() => Response.error(), () => refusal(500, 'internal', 'broken')];
+  const waiting: (() => void)[] = [];
+  const store = createDesigner(server.view(), (work) => waiting.push(work));
+  store.getState().commit(resize('10 MiB'));
+  for (let tries = 0; tries < 2; tries++) {
+    await new Promise((resume) => setTimeout(resume, 20));
+    expect(store.getState().save).toMatchObject({ kind: 'waiting' });
+    waiting.pop()!();
+  }
+  await saved(store);
+  expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB']);
+});
+
+test('a new page takes up what the old one could not save', async () => {
+  server.failures = [() => Response.error()];
+  const store = createDesigner(server.view(), () => undefined);
+  store.getState().commit(resize('10 MiB'));
+  await new Promise((resume) => setTimeout(resume, 20));
+  expect(kept.size).toBe(1);
+  const reloaded = createDesigner(server.view());
+  reloaded.getState().resume();
+  expect(sizeOf(reloaded.getState().document)).toBe('10 MiB');
+  await saved(reloaded);
+  expect(sizeOf(server.documents[1]!)).toBe('10 MiB');
+});
+
+describe('the next page of a layout, in the same window', () => {
+  const pause = (milliseconds: number) => new Promise((resume) => setTimeout(resume, milliseconds));
+
+  beforeEach(() => {
+    globalThis.fetch = (async (url: string, init?: RequestInit) => {
+      await pause(8);
+      return server.answer(url, init);
+    }) as typeof fetch;
+  });
+
+  /** A page that has begun to live. */
+  const opened = (view: LayoutView) => {
+    const store = createDesigner(view);
+    store.getState().resume();
+    return store;
+  };
+
+  test('goes on behind what the page before is still sending, and sends nothing twice', async () => {
+    const first = opened(server.view());
+    const old = server.view();
+    for (const size of ['10 MiB', '20 MiB', '30 MiB']) first.getState().commit(resize(size));
+    await pause(2);
+    // This page was made before any of that was taken, and the first step is on its way.
+    expect(server.documents).toHaveLength(1);
+    const second = opened(old);
+    await pause(20);
+    await saved(second);
+    await pause(20);
+    expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB', '20 MiB', '30 MiB']);
+    expect(second.getState()).toMatchObject({ view: { revision: 4 }, steps: [], notice: undefined });
+    expect(sizeOf(second.getState().document)).toBe('30 MiB');
+    expect(kept.size).toBe(0);
+  });
+
+  test('puts its own changes on top', async () => {
+    const first = opened(server.view());
+    const old = server.view();
+    first.getState().commit(resize('10 MiB'));
+    const second = opened(old);
+    second.getState().commit({ do: 'change slot', id: 'a', patch: { name: 'Renamed' } });
+    await pause(30);
+    await saved(second);
+    expect(server.documents.at(-1)!.slots[0]).toMatchObject({ name: 'Renamed', size: '10 MiB' });
+    expect(server.documents).toHaveLength(3);
+  });
+
+  test('takes up a step that the page before could not send', async () => {
+    const first = opened(server.view());
+    server.failures = [() => Response.error()];
+    first.getState().commit(resize('10 MiB'));
+    await pause(2);
+    const second = opened(server.view());
+    await pause(30);
+    await saved(second);
+    expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB']);
+    expect(second.getState().save).toEqual({ kind: 'saved' });
+  });
+
+  test('asks for nothing where nothing was under way', () => {
+    opened(server.view());
+    opened(server.view());
+    expect(server.calls).toEqual([]);
+  });
+});
+
+test('a change that the server took just before the page went is not made twice', () => {
+  kept.set(
+    `loess:waiting:${server.id}`,
+    JSON.stringify({ base: 1, edits: [{ kind: 'edit', edit: resize('10 MiB'), note: 'note' }] }),
+  );
+  server.documents = [LAYOUT, LAYOUT];
+  server.head = 2;
+  const store = createDesigner(server.view());
+  store.getState().resume();
+  expect(store.getState().steps).toEqual([]);
+});
+
+test('a change made on an old revision goes on top of the newest one, and that is told', async () => {
+  const store = createDesigner(server.view());
+  const elsewhere = { ...LAYOUT, name: 'Renamed elsewhere' };
+  server.documents.push(elsewhere);
+  server.head = 2;
+  store.getState().commit(resize('10 MiB'));
+  await saved(store);
+  expect(store.getState().notice).toContain('another window');
+  expect(store.getState().document).toMatchObject({ name: 'Renamed elsewhere' });
+  expect(sizeOf(store.getState().document)).toBe('10 MiB');
+  expect(server.documents).toHaveLength(3);
+});
+
+test('a change that the server refuses is taken back with its sentence', async () => {
+  server.failures = [() => refusal(422, 'document-invalid', 'Too many slots.')];
+  const store = createDesigner(server.view());
+  store.getState().commit(resize('10 MiB'));
+  await saved(store);
+  expect(store.getState().notice).toBe('Too many slots.');
+  expect(sizeOf(store.getState().document)).toBe('100 MiB');
+});
+
+test('when the selected slot is gone its neighbour is selected, and without one the layout', async () => {
+  const store = createDesigner(server.view());
+  store.getState().select({ kind: 'slot', id: 'a' });
+  store.getState().commit({ do: 'remove slot', id: 'a' });
+  expect(store.getState().selection).toEqual({ kind: 'slot', id: 'b' });
+  store.getState().commit({ do: 'remove slot', id: 'b' });
+  expect(store.getState().selection).toEqual({ kind: 'layout' });
+  await saved(store);
+});

@@ -1,6 +1,6 @@
 /** Composing what is inside: from the contents of slots to byte ranges. */
 import type { NamedRange } from '../filesystems/kind';
-import { kindOf } from '../filesystems/kinds';
+import { writerOf } from '../filesystems/writers';
 import { factsOfSlot, treeOfSlot } from '../layout/contents';
 import { isPartition, isRaw, type PlacedPartition, type Placement } from '../placement/placement';
 import { siteIn } from '../placement/site';
@@ -18,7 +18,10 @@ function volumeRanges(placement: Placement, placed: PlacedPartition): readonly N
   const { contents } = placement;
   const tree = treeOfSlot(slot, contents);
   if (!tree) throw new Error(`The files of ${slot.name} are not known here.`);
-  return kindOf(content).ranges(content, siteIn(placed, placement), made, { tree, facts: factsOfSlot(slot, contents) });
+  return writerOf(content).ranges(content, siteIn(placed, placement), made, {
+    tree,
+    facts: factsOfSlot(slot, contents),
+  });
 }
 
 /** Every range that the contents of slots define, each slot's ascending. */

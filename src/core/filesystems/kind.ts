@@ -1,7 +1,8 @@
 /**
  * A kind of content: everything that the rest asks about what can be in a partition. Each kind is a
  * folder beside this file with one such object; `kinds.ts` lists them, and whoever places, checks,
- * composes or shows goes over that list. What reading needs stands in `reader.ts` of each folder.
+ * composes or shows goes over that list. What writing and reading need stands in `writer.ts` and `reader.ts` of each folder,
+ * with lists of their own, so that a screen loads only what it shows.
  */
 import type { Extent } from '../bytes/extents';
 import type { Result } from '../quantity/result';
@@ -77,13 +78,13 @@ export interface ContentSummary {
   readonly detail: string | undefined;
 }
 
-/** One kind of content `C`; `M` is what placing makes of it. Ranges and accounts are in bytes. */
+/** One kind of content `C`; `M` is what placing makes of it. */
 export interface Kind<C extends { readonly kind: string }, M extends AnyMade = never> {
   readonly kind: C['kind'];
   /** Its name where no more is known. */
   readonly word: string;
-  /** What its names may hold, where files go into it. */
-  readonly names?: NameRules;
+  /** Files can go into it. */
+  readonly takesFiles?: true;
   /** Cluster sizes that can be asked for, in bytes, and how that is said. */
   readonly clusters?: { readonly sizes: readonly number[]; readonly text: string };
   readonly identity?: Identity<C>;
@@ -93,6 +94,14 @@ export interface Kind<C extends { readonly kind: string }, M extends AnyMade = n
   geometry?(content: C, site: Site): M;
   /** First sector of the data area, from the start of the volume. */
   dataStart?(made: M): number | undefined;
+  /** What of it decides the type of its partition. */
+  typed(content: C, made: M | undefined, contents: Contents): TypeContent;
+}
+
+/** What composing asks of a kind of content `C`: how it is written. Ranges and accounts are in bytes. */
+export interface Writer<C extends { readonly kind: string }, M extends AnyMade = never> {
+  /** What its names may hold, where files go into it. */
+  readonly names?: NameRules;
   /** The room for a tree; undefined where no volume can be made. */
   room?(content: C, made: M, tree: Tree): VolumeRoom | undefined;
   /** Every range that it defines, ascending. The content must have no stop. */
@@ -105,6 +114,4 @@ export interface Kind<C extends { readonly kind: string }, M extends AnyMade = n
     room: VolumeRoom | undefined,
     facts: BlobFacts | undefined,
   ): Account;
-  /** What of it decides the type of its partition. */
-  typed(content: C, made: M | undefined, contents: Contents): TypeContent;
 }

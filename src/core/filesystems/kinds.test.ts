@@ -1,4 +1,5 @@
 /** What every kind of content must answer, asked of each in turn. */
+import { writerOf } from './writers';
 import { readdirSync } from 'node:fs';
 import { layoutOn, part } from '@tests/samples';
 import { endOf } from '../bytes/extents';
@@ -6,8 +7,8 @@ import { place } from '../placement/place';
 import { isEntered, isPartition } from '../placement/placement';
 import { siteIn } from '../placement/site';
 import { accountOf } from '../placement/volumes';
-import { type EXPECTED } from './left/expected';
-import { KINDS, isFillable, kindOf } from './kinds';
+import type { EXPECTED } from './left/expected';
+import { isFillable, kindOf, KINDS } from './kinds';
 import { type Content, contentShape } from './shapes';
 
 const SHA = 'b'.repeat(64);
@@ -41,7 +42,7 @@ describe.each(SAMPLES.map((content) => [content.kind, content] as const))('%s', 
   });
 
   test('its ranges are ascending, lie in the partition, and do not overlap', () => {
-    const ranges = kindOf(content).ranges(content, site, placed.made, { tree: [], facts: undefined });
+    const ranges = writerOf(content).ranges(content, site, placed.made, { tree: [], facts: undefined });
     let at = placed.span.start;
     for (const { extent } of ranges) {
       expect(extent.offset).toBeGreaterThanOrEqual(at);
@@ -56,7 +57,8 @@ describe.each(SAMPLES.map((content) => [content.kind, content] as const))('%s', 
   });
 
   test('files go into it exactly where it has room for them and its names have rules', () => {
-    const { names, room, geometry } = kindOf(content);
+    const { names, room } = writerOf(content);
+    const { geometry } = kindOf(content);
     expect(isFillable(content)).toBe(names !== undefined);
     expect([room !== undefined, geometry !== undefined]).toEqual([names !== undefined, names !== undefined]);
   });

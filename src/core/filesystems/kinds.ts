@@ -30,7 +30,7 @@ type WithFiles<C> = C extends unknown ? ('files' extends keyof C ? C : never) : 
 
 /** True for a content that files can go into. */
 export function isFillable(content: Content): content is Fillable {
-  return kindOf(content).names !== undefined;
+  return kindOf(content).takesFiles === true;
 }
 
 /** Geometries by their kind. */

@@ -1,7 +1,7 @@
 /** What is inside the partitions of a placement: the room of volumes, and where all bytes go. */
 import { type Account, accountOfOne } from '../filesystems/account';
 import type { VolumeRoom } from '../filesystems/allocation';
-import { kindOf } from '../filesystems/kinds';
+import { writerOf } from '../filesystems/writers';
 import { factsOfSlot, treeOfSlot } from '../layout/contents';
 import type { PlacedPartition, Placement } from './placement';
 import { siteIn } from './site';
@@ -13,7 +13,7 @@ export function roomOf(
 ): VolumeRoom | undefined {
   if (!slot.content || !made) return undefined;
   const tree = treeOfSlot(slot, contents);
-  return tree && kindOf(slot.content).room?.(slot.content, made, tree);
+  return tree && writerOf(slot.content).room?.(slot.content, made, tree);
 }
 
 /** Where the bytes of a placed partition go. */
@@ -25,5 +25,11 @@ export function accountOf(
   const { content } = slot;
   if (!content) return accountOfOne('Left to its system', span.end - span.start);
   const room = roomOf(placed, placement);
-  return kindOf(content).account(content, siteIn(placed, placement), made, room, factsOfSlot(slot, placement.contents));
+  return writerOf(content).account(
+    content,
+    siteIn(placed, placement),
+    made,
+    room,
+    factsOfSlot(slot, placement.contents),
+  );
 }

@@ -1,6 +1,6 @@
 'use client';
 
-import { kindOf } from '@/core/filesystems/kinds';
+import { writerOf } from '@/core/filesystems/writers';
 import Link from 'next/link';
 import { useState } from 'react';
 import { pathIn } from '@/core/filesystems/allocation';
@@ -140,7 +140,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
   const [fromImage, setFromImage] = useState(false);
   const filling = fillingOf(slot)!;
   const isFat = filling.kind === 'fat';
-  const rules = kindOf(filling).names!;
+  const rules = writerOf(filling).names!;
   const tree = treeOfSlot(slot, contents);
   const { isOver, handlers } = useDrop(
     (transfer) => void work.add(droppedFiles(transfer), folderAt(tree ?? [], path).path),

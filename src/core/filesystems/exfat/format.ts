@@ -1,10 +1,10 @@
 /** Makes an exFAT volume, empty or filled: every byte range that the format defines, zeros included. */
+import { type ExfatGeometry, REGION } from './geometry';
 import { encode } from '../../bytes/record';
 import { shifted } from '../../bytes/extents';
 import type { Tree } from '../tree';
 import { type ExfatIdentity, type ExfatRange, fillExfat } from './fill';
-import type { ExfatGeometry } from './geometry';
-import { EXFAT_BOOT_SECTOR, EXTENDED_MARK, EXTENDED_SECTORS, NOT_SUMMED, REGION, sum32 } from './records';
+import { EXFAT_BOOT_SECTOR, EXTENDED_MARK, EXTENDED_SECTORS, NOT_SUMMED, sum32 } from './records';
 
 /** A halt in every byte: what the specification wants where there is no boot code (3.1.19). */
 const HALT = 0xf4;

@@ -8,7 +8,9 @@
 import { GIB, KIB, MIB } from '../../quantity/units';
 import { alignUp } from '../../quantity/integers';
 import { fail, ok, type Result } from '../../quantity/result';
-import { REGION } from './records';
+
+/** Sectors of a boot region: boot, 8 extended, parameters, reserved, checksum. */
+export const REGION = 12;
 
 /** Least volume (3.1.6), largest cluster (3.1.15), most clusters (3.1.9). */
 const LEAST_BYTES = MIB;

@@ -2,12 +2,12 @@
  * Reading an exFAT volume, whoever made it: what its boot region says and whether that is sound,
  * and its folders and files. Nothing is read outside of the source, and no chain is followed twice.
  */
+import { byteOfCluster, REGION } from './geometry';
 import { MIB } from '../../quantity/units';
 import type { BlockSource } from '../../bytes/blocks';
 import { decode, narrow, type Values } from '../../bytes/record';
 import { attributesOf, timeText } from '../fat/entries';
 import { BrokenChain, follow, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../volume';
-import { byteOfCluster } from './geometry';
 import {
   BITMAP_ENTRY,
   ENTRY_LENGTH,
@@ -17,7 +17,6 @@ import {
   LABEL_ENTRY,
   NAME_ENTRY,
   NOT_SUMMED,
-  REGION,
   STREAM_ENTRY,
   sum16,
   sum32,

@@ -32,8 +32,6 @@ export const EXFAT_BOOT_SECTOR = record('exFAT boot sector', 512, {
 export const NOT_SUMMED = [106, 107, 112];
 /** Last four bytes of each extended boot sector. */
 export const EXTENDED_MARK = 0xaa550000;
-/** Sectors of a boot region: boot, 8 extended, parameters, reserved, checksum. */
-export const REGION = 12;
 export const EXTENDED_SECTORS = 8;
 export const ENTRY_LENGTH = 32;
 

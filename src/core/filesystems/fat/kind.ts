@@ -1,14 +1,8 @@
 /** FAT12, FAT16 and FAT32 as a kind of content. */
 import { hashText } from '../../bytes/guid';
 import { exactBytes } from '../../quantity/size-language';
-import { accountOfOne } from '../account';
 import type { Kind, MadeOf, Site } from '../kind';
-import { FAT_NAMES } from '../names';
-import { volumeIdNumber, volumeIdText } from '../volume-id';
-import { fatAccount } from './account';
-import { volumeCode } from './boot-code';
-import { roomFor, shapeOfTree } from './fill';
-import { formatFat } from './format';
+import { volumeIdText } from '../volume-id';
 import { fatGeometry, type FatGeometry, type FatQuestion, type FatRefusal } from './geometry';
 import { storedLabel } from './label';
 import type { FatContent } from './shape';
@@ -42,7 +36,7 @@ function variantOf({ geometry }: FatMade) {
 export const FAT: Kind<FatContent, FatMade> = {
   kind: 'fat',
   word: 'FAT',
-  names: FAT_NAMES,
+  takesFiles: true,
   clusters: { sizes: clusterSizes(512), text: 'a power of two from 512 B to 64 KiB' },
   identity: {
     of: ({ volumeId }) => volumeId,
@@ -57,22 +51,5 @@ export const FAT: Kind<FatContent, FatMade> = {
   }),
   geometry: (content, site) => ({ kind: 'fat', geometry: fatGeometry(fatQuestion(content, site)) }),
   dataStart: ({ geometry }) => (geometry.ok ? geometry.value.dataStart : undefined),
-  room({ label = '' }, { geometry }, tree) {
-    if (!geometry.ok) return undefined;
-    const { clusterBytes } = geometry.value;
-    const { troubles } = shapeOfTree(tree);
-    return { kind: 'FAT', tree, clusterBytes, troubles, ...roomFor(tree, geometry.value, label) };
-  },
-  ranges({ label = '', volumeId, times }, { date }, made, { tree, facts }) {
-    if (!made?.geometry.ok) return [];
-    const geometry = made.geometry.value;
-    const code = volumeCode(facts, geometry.variant);
-    const identity = { date, keepsTimes: times !== undefined, label, volumeId: volumeIdNumber(volumeId), code };
-    return formatFat(geometry, identity, tree);
-  },
-  account: ({ label = '' }, { sectors, sectorSize }, made, room) =>
-    made?.geometry.ok
-      ? fatAccount(made.geometry.value, room, label !== '')
-      : accountOfOne('Left to its system', sectors * sectorSize),
   typed: (_content, made) => (made ? variantOf(made) : 'none'),
 };

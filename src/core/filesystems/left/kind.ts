@@ -1,5 +1,4 @@
 /** A partition that is left to its system as a kind of content: nothing is written but zeros over old marks. */
-import { accountOfOne } from '../account';
 import type { Kind, TypeContent } from '../kind';
 import { type Expected, EXPECTED_NAMES } from './expected';
 import type { LeftContent } from './shape';
@@ -19,11 +18,5 @@ export const LEFT: Kind<LeftContent> = {
   word: 'left to its system',
   fresh: () => ({ kind: 'left' }),
   summary: ({ expects }) => ({ word: 'left to its system', detail: expects && `for ${EXPECTED_NAMES[expects]}` }),
-  ranges: () => [],
-  account: ({ expects }, { sectors, sectorSize }) =>
-    accountOfOne(
-      expects ? `Left to its system, for ${EXPECTED_NAMES[expects]}` : 'Left to its system',
-      sectors * sectorSize,
-    ),
   typed: ({ expects }) => (expects === undefined ? 'none' : (TYPED[expects] ?? 'linux')),
 };

@@ -3,10 +3,10 @@
 import Link from 'next/link';
 import dynamic from 'next/dynamic';
 import { idsOf, type Selection, severalOf, slotQuery } from './state/selection';
-import { useAdding, useLedger } from './state/actions';
+import { useAdding } from './state/actions';
 import { useSlotKeys } from './keys/useSlotKeys';
 import { useScreenKeys } from './keys/useScreenKeys';
-import { type RefObject, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
 import type { Stratum } from '@/core/placement/placement';
 import type { LayoutView } from '@/contract/layouts';
 import { DEPTH, Log } from '../column/Log';
@@ -22,11 +22,10 @@ import { ContextBar } from './bars/ContextBar';
 import { DesignerProvider, useDesigner } from './state/context';
 import { Findings } from './bars/Findings';
 import { SidePanel } from './panels/SidePanel';
-import { useOrders } from './keys/useOrders';
 import { Notice } from './bars/Notice';
 import { UndoRedo } from './bars/UndoRedo';
 
-const Palette = dynamic(() => import('./keys/Palette').then((file) => file.Palette), { loading: () => null });
+const Orders = dynamic(() => import('./keys/Orders').then((file) => file.Orders), { loading: () => null });
 const ShortcutSheet = dynamic(() => import('./keys/ShortcutSheet').then((file) => file.ShortcutSheet), {
   loading: () => null,
 });
@@ -165,22 +164,6 @@ function Middle() {
       />
     </section>
   );
-}
-
-/** The palette with what can be ordered now; it comes with its first use. */
-function Orders({
-  open,
-  onOpenChange,
-  showSheet,
-  typedAheadRef,
-}: {
-  readonly open: boolean;
-  readonly onOpenChange: (open: boolean) => void;
-  readonly showSheet: () => void;
-  readonly typedAheadRef: RefObject<string | undefined>;
-}) {
-  const orders = useOrders({ add: useAdding(), openLedger: useLedger(), showSheet });
-  return <Palette open={open} onOpenChange={onOpenChange} orders={orders} typedAheadRef={typedAheadRef} />;
 }
 
 function Screen() {

@@ -23,7 +23,6 @@ export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens
   const setScale = useDesigner((state) => state.setScale);
   const select = useDesigner((state) => state.select);
   const id = useDesigner((state) => state.view.id);
-  const isOneSlot = useDesigner((state) => state.selection.kind === 'slot');
   const router = useRouter();
   const add = useAdding();
   const openLedger = useLedger();
@@ -32,7 +31,7 @@ export function useScreenKeys({ showSheet, showPalette, typedAheadRef }: Screens
   useUndoKeys();
   const letters: Readonly<Record<string, () => void>> = {
     '?': showSheet,
-    '/': () => focusField(LINE_FIELD, isOneSlot),
+    '/': () => focusField(LINE_FIELD),
     s: () => setScale(scale === 'true' ? 'legible' : 'true'),
     b: () => router.push(`/layouts/${id}/build`),
     i: () => router.push(`/layouts/${id}/fit`),

@@ -33,7 +33,7 @@ export function useSlotKeys() {
       );
     else if (event.key === 'Enter') {
       event.preventDefault();
-      focusField(SIZE_FIELD, ids.length === 1);
+      focusField(SIZE_FIELD);
     }
   };
 }

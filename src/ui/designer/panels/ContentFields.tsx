@@ -16,7 +16,7 @@ import { memoryOf } from '@/core/layout/medium-spec';
 import { VOLUME_ID } from '@/core/filesystems/volume-id';
 import type { PlacedPartition } from '@/core/placement/placement';
 import { counted, exactText, inBinary, inBoth } from '@/core/quantity/units';
-import { buttonClass, Button } from '../../kit/Button';
+import { Button, buttonClass } from '../../kit/Button';
 import { Choice } from '../../kit/Choice';
 import { Select } from '../../kit/Select';
 import { TextField } from '../../kit/TextField';

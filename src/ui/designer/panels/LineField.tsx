@@ -1,15 +1,40 @@
 'use client';
 
-import { type KeyboardEvent, useId, useState } from 'react';
+import { type KeyboardEvent, useEffect, useId, useState } from 'react';
 import type { Slot } from '@/core/layout/document';
 import { derivedVolumeId } from '@/core/layout/edits';
-import { readLine, slotOf } from '@/core/layout/line';
+import type * as Line from '@/core/layout/line';
+import type * as LineHelp from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
-import { completions, describeLine } from '@/core/layout/line-help';
 import { memoryOf } from '@/core/layout/medium-spec';
 import { Pointed } from '../../kit/size-echo';
 import { useDesigner } from '../state/context';
 import { LINE_FIELD } from '../state/editing';
+
+/** Reading a line, what it means, and how it could go on: they come a moment after the field. */
+type Reading = Pick<typeof Line, 'readLine' | 'slotOf'> & Pick<typeof LineHelp, 'completions' | 'describeLine'>;
+let known: Reading | undefined;
+
+async function loaded(): Promise<Reading> {
+  const [{ readLine, slotOf }, { completions, describeLine }] = await Promise.all([
+    import('@/core/layout/line'),
+    import('@/core/layout/line-help'),
+  ]);
+  known ??= { readLine, slotOf, completions, describeLine };
+  return known;
+}
+
+function useReading(): Reading | undefined {
+  const [reading, setReading] = useState(known);
+  useEffect(() => {
+    let isHere = true;
+    void loaded().then((one) => isHere && setReading(one));
+    return () => {
+      isHere = false;
+    };
+  }, []);
+  return reading;
+}
 
 /** One slot as one line of text: what is typed is echoed, completed, and takes the place of the slot. */
 export function LineField({ slot }: { slot: Slot }) {
@@ -22,25 +47,28 @@ export function LineField({ slot }: { slot: Slot }) {
   const list = useId();
   const canonical = writeLine(slot);
   const text = draft ?? canonical;
-  const read = readLine(text);
-  const offered = draft === undefined ? [] : completions(text, text.length, layout);
-  const meant = (line: string) => {
+  const reading = useReading();
+  const read = reading?.readLine(text);
+  const isBad = read?.ok === false;
+  const offered = (draft !== undefined && reading?.completions(text, text.length, layout)) || [];
+  const meant = (line: string, { readLine, slotOf }: Reading) => {
     const said = readLine(line);
     return said.ok ? slotOf(said.value, slot.id, derivedVolumeId(layout, slot.id), slot) : undefined;
   };
   const type = (next: string) => {
     setDraft(next);
     setChosen(-1);
-    const changed = meant(next);
+    const changed = reading && meant(next, reading);
     preview(changed && { do: 'put slot', slot: changed });
   };
   const take = (index: number) => {
     const one = offered[index];
     if (one) type(text.slice(0, one.from) + one.text);
   };
-  const finish = () => {
-    const changed = meant(text);
-    if (draft === undefined || !changed) return;
+  const finish = async () => {
+    if (draft === undefined) return;
+    const changed = meant(text, reading ?? (await loaded()));
+    if (!changed) return;
     setDraft(undefined);
     preview(undefined);
     if (writeLine(changed) !== canonical) commit({ do: 'put slot', slot: changed });
@@ -53,7 +81,7 @@ export function LineField({ slot }: { slot: Slot }) {
     } else if (event.key === 'Enter') {
       event.preventDefault();
       if (chosen >= 0) take(chosen);
-      else finish();
+      else void finish();
     } else if (event.key === 'Escape') {
       event.stopPropagation();
       setDraft(undefined);
@@ -72,15 +100,15 @@ export function LineField({ slot }: { slot: Slot }) {
         aria-controls={list}
         aria-autocomplete="list"
         aria-activedescendant={chosen >= 0 ? `${list}-${chosen}` : undefined}
-        aria-invalid={!read.ok}
+        aria-invalid={isBad}
         aria-describedby={`${list}-echo`}
         value={text}
         spellCheck={false}
         autoComplete="off"
         onChange={(event) => type(event.target.value)}
-        onBlur={finish}
+        onBlur={() => void finish()}
         onKeyDown={onKeyDown}
-        className={`mt-0.5 w-full rounded-[5px] border bg-paper px-2 py-[2px] font-mono text-sm ${read.ok ? 'border-edge' : 'border-stop'}`}
+        className={`mt-0.5 w-full rounded-[5px] border bg-paper px-2 py-[2px] font-mono text-sm ${isBad ? 'border-stop' : 'border-edge'}`}
       />
       <ul id={list} role="listbox" aria-label="What could follow" className="flex flex-wrap gap-1 empty:hidden">
         {offered.map((one, i) => (
@@ -101,10 +129,10 @@ export function LineField({ slot }: { slot: Slot }) {
       <p
         id={`${list}-echo`}
         aria-live="polite"
-        className={`mt-0.5 text-sm empty:hidden ${read.ok ? 'text-soft' : 'text-stop'}`}
+        className={`mt-0.5 text-sm empty:hidden ${isBad ? 'text-stop' : 'text-soft'}`}
       >
-        {draft === undefined ? null : read.ok ? (
-          describeLine(read.value, sectorSize, { memory: memoryOf(layout), space: usable.end - usable.first })
+        {draft === undefined || !read ? null : read.ok ? (
+          reading?.describeLine(read.value, sectorSize, { memory: memoryOf(layout), space: usable.end - usable.first })
         ) : (
           <Pointed text={text} error={read.error} />
         )}

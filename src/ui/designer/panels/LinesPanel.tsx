@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import { SLOT_LIMIT } from '@/core/layout/vocabulary';
-import { addingSlots, readLines, describeLine, slotsOf } from '@/core/layout/line-help';
+import { addingSlots, describeLine, readLines, slotsOf } from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
 import { memoryOf } from '@/core/layout/medium-spec';
 import { placementCsv, placementTable } from '@/core/placement/tabular';

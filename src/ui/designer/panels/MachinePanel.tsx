@@ -15,8 +15,8 @@ import {
   LOADERS,
   SLOT_NAME_LIMIT,
   TABLE_NAMES,
-  TABLES,
   type TableKind,
+  TABLES,
   type Use,
   USES,
 } from '@/core/layout/vocabulary';

@@ -2,7 +2,7 @@
 
 import type { FreeSlot, PartitionSlot } from '@/core/layout/document';
 import { lastSector, type Placed } from '@/core/placement/placement';
-import { type Typed, typedEdit, typedRange, describeRange } from '@/core/placement/typed';
+import { describeRange, type Typed, typedEdit, typedRange } from '@/core/placement/typed';
 import { grouped } from '@/core/quantity/units';
 import { Button } from '../../kit/Button';
 import { SeveralChoice } from '../../kit/Choice';

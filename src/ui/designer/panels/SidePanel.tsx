@@ -10,14 +10,10 @@ import { grouped, inBoth } from '@/core/quantity/units';
 import { Button } from '../../kit/Button';
 import { useDesigner } from '../state/context';
 import { LayoutPanel } from './LayoutPanel';
+import { FreePanel, PartitionPanel, RawPanel } from './SlotPanel';
 import { PanelHead } from './panel';
 
 /** What is not on the screen at first comes with its first use. */
-const PartitionPanel = dynamic(() => import('./SlotPanel').then((file) => file.PartitionPanel), {
-  loading: () => null,
-});
-const RawPanel = dynamic(() => import('./SlotPanel').then((file) => file.RawPanel), { loading: () => null });
-const FreePanel = dynamic(() => import('./SlotPanel').then((file) => file.FreePanel), { loading: () => null });
 const SeveralPanel = dynamic(() => import('./SeveralPanel').then((file) => file.SeveralPanel), { loading: () => null });
 const LedgerPanel = dynamic(() => import('./LedgerPanel').then((file) => file.LedgerPanel), { loading: () => null });
 const HistoryPanel = dynamic(() => import('./HistoryPanel').then((file) => file.HistoryPanel), { loading: () => null });

@@ -4,39 +4,25 @@ import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { preparedBytes } from '@/core/layout/contents';
 import type { FreeSlot, PartitionSlot, RawSlot, Slot } from '@/core/layout/document';
-import { MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
+import { SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
 import { memoryOf } from '@/core/layout/medium-spec';
 import { lastSector, type Placed } from '@/core/placement/placement';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { buttonClass } from '../../kit/Button';
-import { Choice, type Option } from '../../kit/Choice';
 import { exactEcho, sizeEcho } from '../../kit/size-echo';
-import { type Echo, TextField } from '../../kit/TextField';
-import { ContentChoice } from './ContentChoice';
+import { TextField } from '../../kit/TextField';
 import { useDesigner } from '../state/context';
 import { nameEcho, SIZE_FIELD, useSettled, useSlotEditing } from '../state/editing';
-import { EntryFields } from './EntryFields';
-import { FatFields } from './FatFields';
 import { LineField } from './LineField';
-import { Fields, PanelHead, Reasons } from './panel';
-import { PlaceFields } from './PlaceFields';
-import { SlotActions } from './SlotActions';
+import { Fields, PanelHead } from './panel';
 
-/** What is only seen with a slot selected comes a moment after the first load; the rest of the panel does not wait for it. */
-const Breakdown = dynamic(() => import('./Breakdown').then((file) => file.Breakdown), { loading: () => null });
-const ContentFields = dynamic(() => import('./ContentFields').then((file) => file.ContentFields), {
-  loading: () => null,
-});
-
-const ROLE_OPTIONS = ROLES.map((value): Option<Role> => ({
-  value,
-  text: value === 'esp' ? 'ESP' : value.replace('bios-boot', 'BIOS'),
-}));
-
-function mountEcho(draft: string): Echo | undefined {
-  if (draft === '' || MOUNT_POINT.test(draft)) return undefined;
-  return { wrong: true, text: 'A mount point begins with / and has no spaces.' };
-}
+/** The fields that keys lead to are there at once; what stands below them comes a moment after the first load. */
+const details = () => import('./SlotDetails');
+const nothing = { loading: () => null };
+const PartitionFields = dynamic(() => details().then((file) => file.PartitionFields), nothing);
+const PartitionContent = dynamic(() => details().then((file) => file.PartitionContent), nothing);
+const SlotFoot = dynamic(() => details().then((file) => file.SlotFoot), nothing);
+const PlaceFields = dynamic(() => import('./PlaceFields').then((file) => file.PlaceFields), nothing);
 
 function NameField({ slot }: { slot: Slot }) {
   const { change } = useSlotEditing(slot.id);
@@ -85,35 +71,16 @@ function whereText(placed: Placed): string {
 export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
   const { slot } = placed;
   const settled = useSettled(slot);
-  const { change } = useSlotEditing(slot.id);
-  const { content } = slot;
   return (
     <>
       <PanelHead title={slot.name} detail={whereText(placed)} />
       <LineField key={slot.id} slot={settled} />
       <Fields>
         <SizeAndName placed={placed} />
-        <span className="text-soft">Role</span>
-        <Choice label="Role" dense value={slot.role} options={ROLE_OPTIONS} onChange={(role) => change({ role })} />
-        <EntryFields placed={placed} />
-        <TextField
-          label="Mounts at"
-          mono
-          value={slot.mount ?? ''}
-          placeholder="nowhere said"
-          echo={mountEcho}
-          onCommit={(mount) => change({ mount: mount === '' ? undefined : mount })}
-        />
+        <PartitionFields placed={placed} />
       </Fields>
-      <Fields>
-        <ContentChoice slot={slot} />
-        {content?.kind === 'fat' && <FatFields placed={placed} content={content} />}
-        <ContentFields placed={placed} />
-      </Fields>
-      <PlaceFields placed={placed} />
-      <Breakdown placed={placed} />
-      <Reasons placed={placed} />
-      <SlotActions id={slot.id} name={slot.name} start={placed.start} />
+      <PartitionContent placed={placed} />
+      <SlotFoot placed={placed} />
     </>
   );
 }
@@ -132,8 +99,7 @@ export function FreePanel({ placed }: { placed: Placed & { slot: FreeSlot } }) {
         <SizeAndName placed={placed} />
       </Fields>
       <PlaceFields placed={placed} />
-      <Reasons placed={placed} />
-      <SlotActions id={placed.slot.id} name={placed.slot.name} start={placed.start} />
+      <SlotFoot placed={placed} />
     </>
   );
 }
@@ -181,8 +147,7 @@ export function RawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
           Contents
         </Link>
       </p>
-      <Reasons placed={placed} />
-      <SlotActions id={slot.id} name={slot.name} start={placed.start} />
+      <SlotFoot placed={placed} />
     </>
   );
 }

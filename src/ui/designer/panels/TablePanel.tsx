@@ -8,13 +8,13 @@ import {
   HYBRID_LIMIT,
   SIGNATURE,
   TABLE_NAMES,
-  TABLES,
   type TableKind,
+  TABLES,
 } from '@/core/layout/vocabulary';
 import { type Container, type Entered, isEntered, lastSector } from '@/core/placement/placement';
 import { grouped, inBoth, sectorCount } from '@/core/quantity/units';
 import { ENTRY_LENGTH, GPT_ENTRIES, isGuid, LEAST_ARRAY } from '@/core/tables/gpt';
-import { CHS_REACH, chs, partitionId, PRIMARY_ENTRIES } from '@/core/tables/mbr';
+import { chs, CHS_REACH, partitionId, PRIMARY_ENTRIES } from '@/core/tables/mbr';
 import { typeName } from '@/core/tables/types';
 import { Choice, SeveralChoice } from '../../kit/Choice';
 import { exactEcho } from '../../kit/size-echo';

@@ -1,6 +1,7 @@
 /** Sound images of each kind, and changes to make in them: what surveys are tested on. */
+import { REGION } from '@/core/filesystems/exfat/geometry';
 import { MIB } from '@/core/quantity/units';
-import { NOT_SUMMED, REGION, sum32 } from '@/core/filesystems/exfat/records';
+import { NOT_SUMMED, sum32 } from '@/core/filesystems/exfat/records';
 import type { Layout } from '@/core/layout/document';
 import { FoundImage, withLogicals } from './found-image';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from './samples';

@@ -1,21 +1,85 @@
+'use client';
+
 import Link from 'next/link';
+import { useRef } from 'react';
 import type { FolderView } from '@/contract/contents';
 import { visible } from '@/core/bytes/record';
 import { counted, grouped, inBoth } from '@/core/quantity/units';
 import { folderUrl, surveyUrl, volumeFileUrl } from '../api';
 import { buttonClass } from '../kit/Button';
+import { Spacer } from '../kit/Spacer';
 import { TopBar } from '../kit/TopBar';
+import { useLongRows } from '../kit/useLongRows';
 
-/** Most rows of a folder that are shown. */
-const ROWS = 5000;
+/** Height of a row in pixels, before it is measured. */
+const ROW = 25;
+
+/** What is in the folder, each file to fetch. */
+function Entries({ view: { of, partition, path, entries } }: { readonly view: FolderView }) {
+  const body = useRef<HTMLTableSectionElement>(null);
+  const { rows, above, below, measure } = useLongRows(body, entries.length, ROW);
+  const at = (to: string) => folderUrl({ of, partition, path: to });
+  const inside = (name: string) => (path === '' ? name : `${path}/${name}`);
+  const hasAliases = entries.some((one) => one.alias);
+  return (
+    <table className="w-full" aria-rowcount={entries.length + 1}>
+      <thead>
+        <tr className="border-b border-line text-left text-xs text-soft">
+          <th className="py-1 font-normal">name</th>
+          {hasAliases && <th className="px-2 font-normal">alias</th>}
+          <th className="px-2 text-right font-normal">bytes</th>
+          <th className="px-2 font-normal">written</th>
+          <th className="px-2 font-normal">attributes</th>
+          <th className="px-2 text-right font-normal">first cluster</th>
+        </tr>
+      </thead>
+      <tbody ref={body}>
+        <Spacer height={above} />
+        {rows.map(({ index }) => {
+          const one = entries[index]!;
+          return (
+            <tr
+              key={index}
+              ref={measure}
+              data-index={index}
+              aria-rowindex={index + 2}
+              className="border-b border-hair font-mono text-sm"
+            >
+              <td className="py-0.5">
+                {one.folder ? (
+                  <Link className="hover:underline" href={at(inside(one.name))}>
+                    {visible(one.name)}/
+                  </Link>
+                ) : (
+                  <a
+                    className="underline decoration-hair underline-offset-2 hover:decoration-current"
+                    href={volumeFileUrl({ of, partition, path: inside(one.name) })}
+                    download
+                    title="Download"
+                  >
+                    {visible(one.name)}
+                  </a>
+                )}
+              </td>
+              {hasAliases && <td className="px-2 text-soft">{one.alias && visible(one.alias)}</td>}
+              <td className="px-2 text-right">{one.folder ? '' : grouped(one.size)}</td>
+              <td className="px-2 text-soft">{one.time?.replace('T', ' ') ?? '–'}</td>
+              <td className="px-2 font-sans text-soft">{one.attributes.join(', ')}</td>
+              <td className="px-2 text-right text-soft">{one.cluster === 0 ? '–' : grouped(one.cluster)}</td>
+            </tr>
+          );
+        })}
+        <Spacer height={below} />
+      </tbody>
+    </table>
+  );
+}
 
 /** A folder of a volume: what is in it, each file to fetch. */
 export function FolderScreen({ view }: { readonly view: FolderView }) {
   const { of, partition, path, entries } = view;
   const names = path === '' ? [] : path.split('/');
   const at = (to: string) => folderUrl({ of, partition, path: to });
-  const below = (name: string) => (path === '' ? name : `${path}/${name}`);
-  const hasAliases = entries.some((one) => one.alias);
   const bytes = entries.reduce((sum, one) => sum + one.size, 0);
   return (
     <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
@@ -48,54 +112,7 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
             This folder is damaged: {view.trouble}. What could be read is shown.
           </p>
         )}
-        {entries.length === 0 ? (
-          <p className="mt-4 text-soft">This folder is empty.</p>
-        ) : (
-          <table className="w-full">
-            <thead>
-              <tr className="border-b border-line text-left text-xs text-soft">
-                <th className="py-1 font-normal">name</th>
-                {hasAliases && <th className="px-2 font-normal">alias</th>}
-                <th className="px-2 text-right font-normal">bytes</th>
-                <th className="px-2 font-normal">written</th>
-                <th className="px-2 font-normal">attributes</th>
-                <th className="px-2 text-right font-normal">first cluster</th>
-              </tr>
-            </thead>
-            <tbody>
-              {entries.slice(0, ROWS).map((one, i) => (
-                <tr key={i} className="border-b border-hair font-mono text-sm">
-                  <td className="py-0.5">
-                    {one.folder ? (
-                      <Link className="hover:underline" href={at(below(one.name))}>
-                        {visible(one.name)}/
-                      </Link>
-                    ) : (
-                      <a
-                        className="underline decoration-hair underline-offset-2 hover:decoration-current"
-                        href={volumeFileUrl({ of, partition, path: below(one.name) })}
-                        download
-                        title="Download"
-                      >
-                        {visible(one.name)}
-                      </a>
-                    )}
-                  </td>
-                  {hasAliases && <td className="px-2 text-soft">{one.alias && visible(one.alias)}</td>}
-                  <td className="px-2 text-right">{one.folder ? '' : grouped(one.size)}</td>
-                  <td className="px-2 text-soft">{one.time?.replace('T', ' ') ?? '–'}</td>
-                  <td className="px-2 font-sans text-soft">{one.attributes.join(', ')}</td>
-                  <td className="px-2 text-right text-soft">{one.cluster === 0 ? '–' : grouped(one.cluster)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
-        {entries.length > ROWS && (
-          <p className="mt-1 text-soft">
-            The first {grouped(ROWS)} of {grouped(entries.length)} are shown.
-          </p>
-        )}
+        {entries.length === 0 ? <p className="mt-4 text-soft">This folder is empty.</p> : <Entries view={view} />}
       </main>
     </div>
   );

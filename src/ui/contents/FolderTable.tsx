@@ -1,17 +1,18 @@
 'use client';
 
-import { type KeyboardEvent, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { shortNames } from '@/core/filesystems/fat/short-names';
 import { labelText } from '@/core/filesystems/fat/label';
 import { nameTroubles, pathIn } from '@/core/filesystems/allocation';
 import { type NameRules, nameTrouble } from '@/core/filesystems/names';
 import type { Node } from '@/core/filesystems/tree';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
-import { Button } from '../kit/Button';
 import { Key } from '../kit/Key';
+import { Spacer } from '../kit/Spacer';
+import { type LongRows, useLongRows } from '../kit/useLongRows';
 
-/** Most rows of a folder that are shown before it is asked for more. */
-const ROWS = 400;
+/** Height of a row in pixels, before it is measured. */
+const ROW = 25;
 
 function sumsOf(node: Node): { files: number; bytes: number } {
   if (node.kind === 'file') return { files: 1, bytes: node.entry.size };
@@ -43,26 +44,43 @@ function troublesOf(path: string, children: Node[], rules: NameRules): ReadonlyM
 
 /** One thing in the folder that is shown. */
 function Row({
+  index,
+  measure,
   node,
   trouble,
   alias,
   isSelected,
+  takesFocus,
   onSelect,
   onOpen,
 }: {
+  readonly index: number;
+  readonly measure: LongRows['measure'];
   readonly node: Node;
   readonly trouble: string | undefined;
   readonly alias: string | undefined;
   readonly isSelected: boolean;
+  /** Keys led here. */
+  readonly takesFocus: boolean;
   readonly onSelect: () => void;
   readonly onOpen: () => void;
 }) {
   const { files, bytes } = sumsOf(node);
+  const button = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    if (takesFocus) button.current?.focus();
+  }, [takesFocus]);
   return (
-    <tr className={`border-b border-hair ${isSelected ? 'bg-selected' : ''}`}>
+    <tr
+      ref={measure}
+      data-index={index}
+      aria-rowindex={index + 2}
+      className={`border-b border-hair ${isSelected ? 'bg-selected' : ''}`}
+    >
       <td className="py-0.5 pr-2">
         <button
           type="button"
+          ref={button}
           aria-pressed={isSelected}
           onClick={onSelect}
           onDoubleClick={node.kind === 'folder' ? onOpen : undefined}
@@ -95,6 +113,17 @@ function Row({
   );
 }
 
+/** What can be done with the keys. */
+function TableKeys() {
+  return (
+    <p className="mt-2 flex flex-wrap items-center gap-x-1.5 gap-y-1 text-sm text-soft">
+      <span>More can be dropped here, up to 64 GiB at a time.</span> <Key>↑</Key> <Key>↓</Key> choose, <Key>→</Key>{' '}
+      opens, <Key>Backspace</Key> goes up,
+      <Key>Alt ↑</Key> <Key>Alt ↓</Key> earlier or later, <Key>Delete</Key> takes out
+    </p>
+  );
+}
+
 export function FolderTable({
   children,
   path,
@@ -118,16 +147,18 @@ export function FolderTable({
   readonly rules: NameRules;
   readonly isFat: boolean;
 }) {
-  const [shown, setShown] = useState(ROWS);
+  const [focused, setFocused] = useState<number>();
   const aliases = useMemo(() => (isFat ? aliasesOf(children) : []), [children, isFat]);
   const troubles = useMemo(() => troublesOf(path, [...children], rules), [path, children, rules]);
   const pathOf = (node: Node) => pathIn({ path }, node.name);
   const body = useRef<HTMLTableSectionElement>(null);
+  const { rows, above, below, measure, scrollTo } = useLongRows(body, children.length, ROW);
   const go = (index: number) => {
     const node = children[index];
-    if (!node || index >= shown) return;
+    if (!node) return;
     onSelect(pathOf(node));
-    body.current?.rows[index]?.querySelector('button')?.focus();
+    scrollTo(index);
+    setFocused(index);
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const at = children.findIndex((one) => pathOf(one) === selected);
@@ -135,7 +166,7 @@ export function FolderTable({
       ArrowDown: () => go(at + 1),
       ArrowUp: () => go(at < 0 ? children.length - 1 : at - 1),
       Home: () => go(0),
-      End: () => go(Math.min(children.length, shown) - 1),
+      End: () => go(children.length - 1),
       Backspace: () => path !== '' && onOpen(path.slice(0, Math.max(0, path.lastIndexOf('/')))),
     };
     const selectedKeys: Record<string, () => void> = {
@@ -154,7 +185,7 @@ export function FolderTable({
   };
   return (
     <>
-      <table className="w-full">
+      <table className="w-full" aria-rowcount={children.length + 1}>
         <thead>
           <tr className="border-b border-line text-left text-xs text-soft">
             <th className="py-1 font-normal">name, in the order of the volume</th>
@@ -165,29 +196,30 @@ export function FolderTable({
           </tr>
         </thead>
         <tbody ref={body} onKeyDown={onKeyDown}>
-          {children.slice(0, shown).map((node, i) => (
-            <Row
-              key={node.name}
-              node={node}
-              trouble={troubles.get(pathOf(node))}
-              alias={aliases[i]}
-              isSelected={selected === pathOf(node)}
-              onSelect={() => onSelect(pathOf(node))}
-              onOpen={() => onOpen(pathOf(node))}
-            />
-          ))}
+          <Spacer height={above} />
+          {rows.map(({ index }) => {
+            const node = children[index];
+            if (!node) return null;
+            const own = pathOf(node);
+            return (
+              <Row
+                key={node.name}
+                index={index}
+                measure={measure}
+                node={node}
+                trouble={troubles.get(own)}
+                alias={aliases[index]}
+                isSelected={selected === own}
+                takesFocus={focused === index && selected === own}
+                onSelect={() => onSelect(own)}
+                onOpen={() => onOpen(own)}
+              />
+            );
+          })}
+          <Spacer height={below} />
         </tbody>
       </table>
-      {children.length > shown && (
-        <p className="mt-1">
-          <Button onClick={() => setShown(shown + 10 * ROWS)}>Show more of {grouped(children.length)}</Button>
-        </p>
-      )}
-      <p className="mt-2 flex flex-wrap items-center gap-x-1.5 gap-y-1 text-sm text-soft">
-        <span>More can be dropped here, up to 64 GiB at a time.</span> <Key>↑</Key> <Key>↓</Key> choose, <Key>→</Key>{' '}
-        opens, <Key>Backspace</Key> goes up,
-        <Key>Alt ↑</Key> <Key>Alt ↓</Key> earlier or later, <Key>Delete</Key> takes out
-      </p>
+      <TableKeys />
     </>
   );
 }

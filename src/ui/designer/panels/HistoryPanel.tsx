@@ -1,17 +1,28 @@
 'use client';
 
 import Link from 'next/link';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { RevisionView } from '@/contract/layouts';
 import { listRevisions, nameRevision } from '../../api';
 import { buttonClass } from '../../kit/Button';
+import { type LongRows, useLongRows } from '../../kit/useLongRows';
 import { useDesigner } from '../state/context';
 import { PanelHead } from './panel';
 
 /** Longest name of a revision, as the server takes it. */
 const NAME_LIMIT = 60;
 
-function Revision({ one, onName }: { one: RevisionView; onName: (name: string) => void }) {
+/** Height of a revision in pixels, before it is measured. */
+const ROW = 47;
+
+interface RowProps {
+  readonly index: number;
+  readonly measure: LongRows['measure'];
+  readonly one: RevisionView;
+  readonly onName: (name: string) => void;
+}
+
+function Revision({ index, measure, one, onName }: RowProps) {
   const { id, revision } = useDesigner((state) => state.view);
   const [draft, setDraft] = useState<string>();
   const finish = () => {
@@ -20,6 +31,8 @@ function Revision({ one, onName }: { one: RevisionView; onName: (name: string) =
   };
   return (
     <li
+      ref={measure}
+      data-index={index}
       aria-current={one.inForce}
       className={`grid grid-cols-[34px_1fr_auto] gap-2 border-b border-hair px-1 py-1 ${one.inForce ? 'bg-selected' : ''}`}
     >
@@ -60,6 +73,32 @@ function Revision({ one, onName }: { one: RevisionView; onName: (name: string) =
   );
 }
 
+interface ListProps {
+  readonly list: readonly RevisionView[];
+  readonly onName: (number: number, text: string) => Promise<void>;
+}
+
+function Revisions({ list, onName }: ListProps) {
+  const body = useRef<HTMLOListElement>(null);
+  const { rows, above, below, measure } = useLongRows(body, list.length, ROW);
+  return (
+    <ol ref={body} className="mt-2 border-t border-hair" style={{ paddingTop: above, paddingBottom: below }}>
+      {rows.map(({ index }) => {
+        const one = list[index]!;
+        return (
+          <Revision
+            key={`${one.number} ${one.name ?? ''}`}
+            index={index}
+            measure={measure}
+            one={one}
+            onName={(text) => void onName(one.number, text)}
+          />
+        );
+      })}
+    </ol>
+  );
+}
+
 /** All revisions of the layout: none is ever overwritten, and any of them can have a name. */
 export function HistoryPanel() {
   const { id, revision } = useDesigner((state) => state.view);
@@ -91,11 +130,7 @@ export function HistoryPanel() {
           Compare any two
         </Link>
       </p>
-      <ol className="mt-2 border-t border-hair">
-        {list.map((one) => (
-          <Revision key={`${one.number} ${one.name ?? ''}`} one={one} onName={(text) => void name(one.number, text)} />
-        ))}
-      </ol>
+      <Revisions list={list} onName={name} />
     </>
   );
 }

@@ -17,12 +17,14 @@ import { LineField } from './LineField';
 import { Fields, PanelHead } from './panel';
 
 /** The fields that keys lead to are there at once; what stands below them comes a moment after the first load. */
-const details = () => import('./SlotDetails');
-const nothing = { loading: () => null };
-const PartitionFields = dynamic(() => details().then((file) => file.PartitionFields), nothing);
-const PartitionContent = dynamic(() => details().then((file) => file.PartitionContent), nothing);
-const SlotFoot = dynamic(() => details().then((file) => file.SlotFoot), nothing);
-const PlaceFields = dynamic(() => import('./PlaceFields').then((file) => file.PlaceFields), nothing);
+const PartitionFields = dynamic(() => import('./SlotDetails').then((file) => file.PartitionFields), {
+  loading: () => null,
+});
+const PartitionContent = dynamic(() => import('./SlotDetails').then((file) => file.PartitionContent), {
+  loading: () => null,
+});
+const SlotFoot = dynamic(() => import('./SlotDetails').then((file) => file.SlotFoot), { loading: () => null });
+const PlaceFields = dynamic(() => import('./PlaceFields').then((file) => file.PlaceFields), { loading: () => null });
 
 function NameField({ slot }: { slot: Slot }) {
   const { change } = useSlotEditing(slot.id);

@@ -48,6 +48,12 @@ module.exports = {
     notAllowed('files-know-core', '^src/files/', '^src/(server|ui|app|workers|cli)/'),
     notAllowed('terminal-knows-files-and-core', '^src/cli/', '^src/(server|ui|app|workers|contract)/'),
     notAllowed('ui-knows-core', '^src/ui/', '^src/(files|server|app|cli)/'),
+    // The designer's rooms: its state knows no panel, bar or key; those do not know each other.
+    notAllowed('designer-state-knows-no-part', '^src/ui/designer/state/', '^src/ui/designer/(panels|bars|keys)/'),
+    notAllowed('designer-panels-know-state', '^src/ui/designer/panels/', '^src/ui/designer/(bars|keys)/'),
+    notAllowed('designer-bars-know-state', '^src/ui/designer/bars/', '^src/ui/designer/(panels|keys)/'),
+    notAllowed('designer-keys-know-state', '^src/ui/designer/keys/', '^src/ui/designer/(panels|bars)/'),
+    notAllowed('kit-knows-no-screen', '^src/ui/kit/', '^src/ui/(?!kit/)'),
     notAllowed('workers-know-core', '^src/workers/', '^src/(files|server|ui|app|cli)/'),
     notAllowed('server-knows-files-and-core', '^src/server/', '^src/(ui|app|workers|cli)/'),
     notAllowed('app-knows-no-files', '^src/app/', '^src/(files|cli)/'),

@@ -91,7 +91,7 @@ function* ofSlots(layout: Layout): Generator<[string, Edit]> {
   const lines = readLines(linesOf(layout, ids));
   const slots = slotsOf(
     layout,
-    lines.flatMap((one) => one.said ?? []),
+    lines.flatMap((one) => one.parsed ?? []),
   );
   yield ['paste all', addingSlots(layout, slots, 1)];
   const [first] = layout.slots;

@@ -17,14 +17,14 @@ export interface Io {
 /** Why a file cannot be used, as an end of the program. */
 export function fileTrouble(what: string, error: unknown): Ended {
   const { code, message } = error as NodeJS.ErrnoException;
-  const told: Readonly<Record<string, string>> = {
+  const sentences: Readonly<Record<string, string>> = {
     ENOENT: 'there is no such file',
     EACCES: 'it may not be opened',
     EISDIR: 'it is a folder',
     EEXIST: 'it is there already, or a build into it has not ended',
     ENOSPC: 'the disk is full; nothing partial was left',
   };
-  return new Ended(EXIT.file, code ?? 'file', `“${what}”: ${told[code ?? ''] ?? message.replace(/\.$/, '')}.`);
+  return new Ended(EXIT.file, code ?? 'file', `“${what}”: ${sentences[code ?? ''] ?? message.replace(/\.$/, '')}.`);
 }
 
 /** Why a file cannot be made: where its folder is missing, that. */

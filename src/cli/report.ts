@@ -119,10 +119,10 @@ export function surveyText(survey: Survey, findings: readonly SurveyFinding[]): 
   ]);
   const head = `${inBoth(size)}, ${grouped(sectors)} sectors of ${sectorSize} bytes, table: ${table}; ${inBoth(survey.read)} read\n`;
   const partitions = columns(['no', 'partition', 'first', 'last', 'sectors', 'type', 'inside'], rows, [0, 2, 3, 4]);
-  const told = findings
+  const lines = findings
     .map((one) => `${one.severity}: ${one.sentence}\n    ${one.why}\n    rule: ${one.rule}\n`)
     .join('');
-  return head + partitions + (told || 'No rule objects.\n');
+  return head + partitions + (lines || 'No rule objects.\n');
 }
 
 /** A sector of the ledger: fields, then bytes. */

@@ -5,7 +5,7 @@ import type { Device } from '@/core/medium/device';
 export interface BenchMedium {
   readonly device: Device;
   /** What tells it from others that look like it; empty where none does. */
-  readonly tells: readonly string[];
+  readonly distinctions: readonly string[];
   /** Why no layout can be made for it. */
   readonly refused: string | null;
 }

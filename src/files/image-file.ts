@@ -154,10 +154,10 @@ async function readBack(
 ): Promise<ReadBackRange> {
   const { owner, what, extent } = range;
   const length = lengthOf(extent);
-  const told = { ...(owner !== undefined && { owner }), what, offset: extent.offset, length };
+  const place = { ...(owner !== undefined && { owner }), what, offset: extent.offset, length };
   if ('zeros' in extent && source.isHole?.(extent.offset, length)) {
     onRead(length);
-    return told;
+    return place;
   }
   const hash = 'bytes' in extent ? createHash('sha256') : undefined;
   for (let at = 0; at < length; at += WINDOW) {
@@ -168,7 +168,7 @@ async function readBack(
     hash?.update(found);
     onRead(found.length);
   }
-  return hash ? { ...told, sha256: hash.digest('hex') } : told;
+  return hash ? { ...place, sha256: hash.digest('hex') } : place;
 }
 
 /** What was compared while it was written, summed up: folders and files of each slot, and supplied files. */

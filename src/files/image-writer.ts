@@ -227,7 +227,7 @@ export async function writeExtents(extents: readonly Extent[], options: WriteOpt
   const flush = new BackgroundFlush(handle);
   let total = 0;
   let hasFailed = false;
-  const work = async (hand: Writer) => {
+  const work = async (writer: Writer) => {
     try {
       for (;;) {
         await checkpoint();
@@ -236,7 +236,7 @@ export async function writeExtents(extents: readonly Extent[], options: WriteOpt
         if (next.done) return;
         const batch = next.value;
         for (const { offset, length } of batch) written.add(offset, length);
-        const result = await hand.write(batch);
+        const result = await writer.write(batch);
         const trouble = result.trouble ?? sums.add(result.sums);
         if (trouble?.kind === 'system') throw Object.assign(new Error(trouble.message), { code: trouble.code });
         if (trouble) throw failed(trouble);
@@ -252,7 +252,7 @@ export async function writeExtents(extents: readonly Extent[], options: WriteOpt
   };
   // The file is let go of only when nobody writes any more.
   const outcomes = await Promise.allSettled(writers.map(work));
-  await Promise.all(writers.map((hand) => hand.close()));
+  await Promise.all(writers.map((writer) => writer.close()));
   await flush.end();
   const rejected = outcomes.find((one) => one.status === 'rejected');
   if (rejected) throw rejected.reason;

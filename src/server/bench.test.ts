@@ -300,7 +300,7 @@ describe('the bench of a server', () => {
       media.every(({ device: one, refused }) => one.simulated && refused === null && one.unread.length === 0),
     ).toBe(true);
     const twins = media.filter(({ device: one }) => one.model === 'Marram Store 256');
-    expect(twins.map((one) => one.tells[0])).toEqual(['serial MCT-0007-A', 'serial MCT-0007-B']);
+    expect(twins.map((one) => one.distinctions[0])).toEqual(['serial MCT-0007-A', 'serial MCT-0007-B']);
     const { survey } = await surveyImage(context, { of: 'bench:gauge-card' });
     expect(survey).toMatchObject({ table: 'none', size: 7_948_206_080 });
   });

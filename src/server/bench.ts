@@ -31,12 +31,12 @@ const textOf = (value: unknown): string =>
 async function simulated(context: Context, file: string): Promise<Device> {
   const name = file.slice(0, -ENDING.length);
   const unread: string[] = [];
-  let said: Record<string, unknown> = {};
+  let json: Record<string, unknown> = {};
   try {
     const value: unknown = JSON.parse(
       await readFile(path.join(/* turbopackIgnore: true */ context.folder.bench, file), 'utf8'),
     );
-    if (typeof value === 'object' && value !== null) said = value as Record<string, unknown>;
+    if (typeof value === 'object' && value !== null) json = value as Record<string, unknown>;
     else unread.push('description: is no object');
   } catch (error) {
     unread.push(`description: ${error instanceof SyntaxError ? 'is not JSON' : 'cannot be read'}`);
@@ -46,21 +46,21 @@ async function simulated(context: Context, file: string): Promise<Device> {
     () => 0,
   );
   if (size === 0) unread.push('file: is missing or empty');
-  const kind = MEDIUM_KINDS.find((one) => one === said.kind) ?? ('image' satisfies MediumKind);
+  const kind = MEDIUM_KINDS.find((one) => one === json.kind) ?? ('image' satisfies MediumKind);
   return {
     key: `simulated:${name}`,
     node: '',
     simulated: true,
     kind,
-    bus: textOf(said.bus),
+    bus: textOf(json.bus),
     size,
-    logicalSector: numberOf(said.logicalSector) || 512,
-    physicalSector: numberOf(said.physicalSector) || numberOf(said.logicalSector) || 512,
-    optimalIo: numberOf(said.optimalIo),
-    writeUnit: numberOf(said.writeUnit),
-    model: textOf(said.model) || name,
-    serial: textOf(said.serial),
-    removable: said.removable === true,
+    logicalSector: numberOf(json.logicalSector) || 512,
+    physicalSector: numberOf(json.physicalSector) || numberOf(json.logicalSector) || 512,
+    optimalIo: numberOf(json.optimalIo),
+    writeUnit: numberOf(json.writeUnit),
+    model: textOf(json.model) || name,
+    serial: textOf(json.serial),
+    removable: json.removable === true,
     readOnly: false,
     uses: [],
     unread,
@@ -82,7 +82,7 @@ export async function listBench(context: Context): Promise<BenchView> {
       const medium = mediumOfDevice(device);
       return {
         device,
-        tells: alike.get(device.key) ?? [],
+        distinctions: alike.get(device.key) ?? [],
         refused: typeof medium === 'string' ? medium : null,
       };
     }),

@@ -136,20 +136,20 @@ async function runBuild(
   id: string,
   placement: Placement,
   signal: AbortSignal,
-  tell: (phase: string, done: number, total: number) => void,
+  report: (phase: string, done: number, total: number) => void,
 ) {
   try {
     signal.throwIfAborted();
     await update(context, id, { state: 'running' });
-    const report = await writeImage({
+    const result = await writeImage({
       placement,
       path: imagePath(context.folder, id),
       signal,
-      onProgress: ({ phase, done, total }) => tell(phase, done, total),
+      onProgress: ({ phase, done, total }) => report(phase, done, total),
       writeRate: context.writeRate,
       store: context.folder.store,
     });
-    await update(context, id, { state: 'done', report: JSON.stringify(report), endedAt: context.now() });
+    await update(context, id, { state: 'done', report: JSON.stringify(result), endedAt: context.now() });
   } catch (error) {
     const end = signal.aborted
       ? ({ state: 'cancelled' } as const)
@@ -176,7 +176,7 @@ export async function startBuild(
     startedAt: context.now(),
   };
   await context.db.write((tx) => tx.insert(builds).values(row));
-  context.buildQueue.add(id, (signal, tell) => runBuild(context, id, placement, signal, tell));
+  context.buildQueue.add(id, (signal, report) => runBuild(context, id, placement, signal, report));
   return getBuild(context, id);
 }
 
@@ -224,7 +224,7 @@ async function runDigest(
   id: string,
   image: { path: string; size: number },
   signal: AbortSignal,
-  tell: (phase: string, done: number, total: number) => void,
+  report: (phase: string, done: number, total: number) => void,
 ) {
   try {
     signal.throwIfAborted();
@@ -236,7 +236,7 @@ async function runDigest(
       signal,
     })) {
       hash.update(chunk as Buffer);
-      tell('summing', (done += (chunk as Buffer).length), image.size);
+      report('summing', (done += (chunk as Buffer).length), image.size);
     }
     await update(context, id, { digestState: 'done', digest: hash.digest('hex') });
   } catch {
@@ -250,7 +250,7 @@ export async function startDigest(context: Context, id: string): Promise<BuildVi
   if (context.digestQueue.progress(id))
     throw new Refusal(409, 'digest-running', 'The checksum is being computed already.', 'id');
   await update(context, id, { digestState: 'waiting', digest: null });
-  context.digestQueue.add(id, (signal, tell) => runDigest(context, id, image, signal, tell));
+  context.digestQueue.add(id, (signal, report) => runDigest(context, id, image, signal, report));
   return getBuild(context, id);
 }
 

@@ -24,7 +24,7 @@ export class Queue {
   ): void {
     const job: Running = { abort: new AbortController(), progress: WAITING, phaseStarted: 0 };
     this.jobs.set(id, job);
-    const tell = (phase: string, done: number, total: number) => {
+    const report = (phase: string, done: number, total: number) => {
       const now = performance.now();
       if (job.progress.phase !== phase) job.phaseStarted = now;
       const seconds = (now - job.phaseStarted) / 1000;
@@ -32,7 +32,7 @@ export class Queue {
       job.progress = { phase, done, total, rate, secondsLeft: rate > 0 ? (total - done) / rate : null };
     };
     this.tail = this.tail
-      .then(() => work(job.abort.signal, tell))
+      .then(() => work(job.abort.signal, report))
       // A job that could not even settle its own failure must not stop the ones behind it.
       .catch((error: unknown) => console.error(error))
       .finally(() => this.jobs.delete(id));

@@ -95,8 +95,8 @@ export function contentUrl(
   what: 'file' | 'folder' | 'archive' | 'blob',
   asked: Readonly<Record<string, string | undefined>>,
 ): string {
-  const said = Object.entries(asked).filter((one): one is [string, string] => one[1] !== undefined && one[1] !== '');
-  return `/api/contents/${what}?${query(Object.fromEntries(said))}`;
+  const given = Object.entries(asked).filter((one): one is [string, string] => one[1] !== undefined && one[1] !== '');
+  return `/api/contents/${what}?${query(Object.fromEntries(given))}`;
 }
 
 /** Where a stored file is downloaded. */

@@ -15,38 +15,41 @@ export interface Difference {
 }
 
 function moved(a: Placed, b: Placed, sectorSize: number): string[] {
-  const said: string[] = [];
-  if (a.start !== b.start) said.push(`starts at sector ${grouped(b.start)}, before at ${grouped(a.start)}`);
+  const sentences: string[] = [];
+  if (a.start !== b.start) sentences.push(`starts at sector ${grouped(b.start)}, before at ${grouped(a.start)}`);
   if (a.sectors !== b.sectors) {
     const more = b.sectors - a.sectors;
-    said.push(
+    sentences.push(
       `${inBoth(Math.abs(more) * sectorSize)} (${sectorCount(Math.abs(more))}) ${more > 0 ? 'larger' : 'smaller'}`,
     );
   }
   if (a.entry?.number !== b.entry?.number)
-    said.push(`partition ${b.entry?.number ?? 'none'}, before ${a.entry?.number ?? 'none'}`);
-  if (a.entry?.id !== b.entry?.id) said.push(`id ${b.entry?.id ?? 'none'}, before ${a.entry?.id ?? 'none'}`);
+    sentences.push(`partition ${b.entry?.number ?? 'none'}, before ${a.entry?.number ?? 'none'}`);
+  if (a.entry?.id !== b.entry?.id) sentences.push(`id ${b.entry?.id ?? 'none'}, before ${a.entry?.id ?? 'none'}`);
   const [before, after] = [writeLine(a.slot), writeLine(b.slot)];
-  if (before !== after) said.push(`says “${after}”, before “${before}”`);
-  return said;
+  if (before !== after) sentences.push(`says “${after}”, before “${before}”`);
+  return sentences;
 }
 
 function ofLayouts(a: Placement, b: Placement): string[] {
-  const said: string[] = [];
+  const sentences: string[] = [];
   const [x, y] = [a.layout, b.layout];
-  if (x.table.kind !== y.table.kind) said.push(`${TABLE_NAMES[y.table.kind]}, before ${TABLE_NAMES[x.table.kind]}`);
-  else if (JSON.stringify(x.table) !== JSON.stringify(y.table)) said.push('the table is written otherwise');
+  if (x.table.kind !== y.table.kind)
+    sentences.push(`${TABLE_NAMES[y.table.kind]}, before ${TABLE_NAMES[x.table.kind]}`);
+  else if (JSON.stringify(x.table) !== JSON.stringify(y.table)) sentences.push('the table is written otherwise');
   if (JSON.stringify(x.medium) !== JSON.stringify(y.medium))
-    said.push(
+    sentences.push(
       `for ${mediumText(y.medium)} of ${inBoth(b.medium.capacity)}, before ${mediumText(x.medium)} of ${inBoth(a.medium.capacity)}`,
     );
-  if (a.grain.bytes !== b.grain.bytes) said.push(`grain ${inBoth(b.grain.bytes)}, before ${inBoth(a.grain.bytes)}`);
+  if (a.grain.bytes !== b.grain.bytes)
+    sentences.push(`grain ${inBoth(b.grain.bytes)}, before ${inBoth(a.grain.bytes)}`);
   if (x.boots.join() !== y.boots.join())
-    said.push(`starts from ${y.boots.join(', ') || 'nothing'}, before ${x.boots.join(', ') || 'nothing'}`);
-  if (JSON.stringify(x.machine) !== JSON.stringify(y.machine)) said.push('other things are said about the machine');
-  if (x.name !== y.name) said.push(`named “${y.name}”, before “${x.name}”`);
-  if (x.date !== y.date) said.push(`date inside ${y.date}, before ${x.date}`);
-  return said;
+    sentences.push(`starts from ${y.boots.join(', ') || 'nothing'}, before ${x.boots.join(', ') || 'nothing'}`);
+  if (JSON.stringify(x.machine) !== JSON.stringify(y.machine))
+    sentences.push('other things are said about the machine');
+  if (x.name !== y.name) sentences.push(`named “${y.name}”, before “${x.name}”`);
+  if (x.date !== y.date) sentences.push(`date inside ${y.date}, before ${x.date}`);
+  return sentences;
 }
 
 /** Everything that differs, the whole first, then slots in the order of the second layout, then those that are gone. */

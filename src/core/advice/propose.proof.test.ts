@@ -59,8 +59,8 @@ function wrong(answers: Answers, { layout, lines, leftOut }: Proposal): string |
   if (placement.misfits.length > 0) return 'does not land';
   if (placement.sectors !== Math.floor(mediumOf(answers.medium).capacity / answers.medium.logicalSector))
     return 'another medium';
-  const told = new Set(lines.flatMap(({ about }) => (about.kind === 'slot' ? [about.id] : [])));
-  if (layout.slots.some((slot) => !told.has(slot.id))) return 'a line without a reason';
+  const explained = new Set(lines.flatMap(({ about }) => (about.kind === 'slot' ? [about.id] : [])));
+  if (layout.slots.some((slot) => !explained.has(slot.id))) return 'a line without a reason';
   if (lines.some((line) => line.reason.length < 10)) return 'an empty reason';
   for (const [question, isServed] of Object.entries(served(answers, layout)) as [Question, boolean][]) {
     const isNamed = leftOut.some((one) => one.question === question && one.why.length > 10);

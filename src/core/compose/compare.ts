@@ -23,8 +23,9 @@ export interface Comparison {
 type Value = string | number | undefined;
 
 function fact(slot: string | undefined, name: string, meant: Value, found: Value): Comparison {
-  const say = (value: Value) => (value === undefined ? 'nothing' : typeof value === 'number' ? grouped(value) : value);
-  return { ...(slot && { slot }), fact: name, meant: say(meant), found: say(found), agrees: meant === found };
+  const format = (value: Value) =>
+    value === undefined ? 'nothing' : typeof value === 'number' ? grouped(value) : value;
+  return { ...(slot && { slot }), fact: name, meant: format(meant), found: format(found), agrees: meant === found };
 }
 
 function compareEntry(meant: PlacedPartition, found: FoundPartition | undefined, isGpt: boolean): Comparison[] {
@@ -36,7 +37,7 @@ function compareEntry(meant: PlacedPartition, found: FoundPartition | undefined,
     return [
       ...facts,
       fact(slot.id, 'name', storedName(slot.name), found?.name),
-      fact(slot.id, 'attributes', said(slot.attributes ?? []), found && said(found.attributes)),
+      fact(slot.id, 'attributes', phrase(slot.attributes ?? []), found && phrase(found.attributes)),
     ];
   const mark = (active: boolean) => (active ? 'active' : 'not active');
   if (meant.recordAt !== undefined)
@@ -44,7 +45,7 @@ function compareEntry(meant: PlacedPartition, found: FoundPartition | undefined,
   return [...facts, fact(slot.id, 'mark', mark(slot.active === true), found && mark(found.active))];
 }
 
-function said(words: readonly string[]): string {
+function phrase(words: readonly string[]): string {
   return [...words].sort().join(', ') || 'none';
 }
 
@@ -58,7 +59,7 @@ function compareInside(placed: PlacedPartition, found: FoundPartition | undefine
     room: roomOf(placed, placement),
     image: content.kind === 'image' ? blobOf(content.sha256, placement.contents)?.image : undefined,
   };
-  return compareContent(meant, found?.inside).map(([name, said, read]) => fact(id, name, said, read));
+  return compareContent(meant, found?.inside).map(([name, phrase, read]) => fact(id, name, phrase, read));
 }
 
 function comparePartition(

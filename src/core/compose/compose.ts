@@ -75,13 +75,13 @@ function gptRanges(placement: Placement, table: Extract<Table, { kind: 'gpt' }>)
     attributes: attributeBits(one.slot.attributes ?? []),
     name: one.slot.name,
   }));
-  const said = {
+  const facts = {
     diskId: table.diskId,
     entries,
     hybrid: besideEntries(placement),
     markProtective: table.markProtective === true,
   };
-  return encodeGpt(said, sectorSize, sectors, gpt).map(({ what, sector, bytes }) => ({
+  return encodeGpt(facts, sectorSize, sectors, gpt).map(({ what, sector, bytes }) => ({
     owner: undefined,
     what,
     extent: { offset: sector * sectorSize, bytes },

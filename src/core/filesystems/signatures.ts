@@ -86,8 +86,8 @@ type Told = { [Key in keyof Omit<KnownContent, 'name'>]: KnownContent[Key] | und
 
 /** What a signature says, without what is not known. */
 export function content(name: string, more: Told = {}): KnownContent {
-  const told = Object.entries(more).filter(([, value]) => value !== undefined && value !== '');
-  return { name, ...(Object.fromEntries(told) as Partial<KnownContent>) };
+  const details = Object.entries(more).filter(([, value]) => value !== undefined && value !== '');
+  return { name, ...(Object.fromEntries(details) as Partial<KnownContent>) };
 }
 
 /** Feature bits that only ext4 has, and the journal that makes an ext2 an ext3. */
@@ -115,9 +115,9 @@ export type Recogniser = (head: Head, tail: Uint8Array) => KnownContent | undefi
 
 /** A recogniser of a fixed signature at a byte of the head. */
 export const marked =
-  (at: number, mark: string | readonly number[], tell: (head: Head) => KnownContent): Recogniser =>
+  (at: number, mark: string | readonly number[], describe: (head: Head) => KnownContent): Recogniser =>
   (head) =>
-    head.has(at, mark) ? tell(head) : undefined;
+    head.has(at, mark) ? describe(head) : undefined;
 
 const named = (name: string) => () => content(name);
 

@@ -24,16 +24,16 @@ function describeContent(content: LineContent | undefined): string {
 }
 
 /** What a line means, in one sentence with figures. */
-export function describeLine(said: LineSlot, sectorSize: number, facts: SizeFacts = {}): string {
-  const size = sizeMeaning(said.kind === 'raw' ? said.length : said.size, sectorSize, facts);
-  if (said.kind === 'raw') return `Raw range from ${sizeMeaning(said.at, sectorSize, facts)}; length ${size}.`;
+export function describeLine(parsed: LineSlot, sectorSize: number, facts: SizeFacts = {}): string {
+  const size = sizeMeaning(parsed.kind === 'raw' ? parsed.length : parsed.size, sectorSize, facts);
+  if (parsed.kind === 'raw') return `Raw range from ${sizeMeaning(parsed.at, sectorSize, facts)}; length ${size}.`;
   const placing = [
-    ...(said.at === undefined ? [] : [`pinned to ${said.at}`]),
-    ...(said.grain === undefined ? [] : [`on a grain of ${said.grain}`]),
-    ...(said.endsOnGrain ? ['ending on the grain'] : []),
+    ...(parsed.at === undefined ? [] : [`pinned to ${parsed.at}`]),
+    ...(parsed.grain === undefined ? [] : [`on a grain of ${parsed.grain}`]),
+    ...(parsed.endsOnGrain ? ['ending on the grain'] : []),
   ];
-  if (said.kind === 'free') return `${['Free on purpose', size, ...placing].join('; ')}.`;
-  const { role, content, mount, active, logical, type, attributes } = said;
+  if (parsed.kind === 'free') return `${['Free on purpose', size, ...placing].join('; ')}.`;
+  const { role, content, mount, active, logical, type, attributes } = parsed;
   const parts = [
     `${logical ? 'Logical partition' : 'Partition'} for ${ROLE_WORDS[role]}`,
     size,
@@ -100,7 +100,7 @@ export function completions(text: string, caret: number, layout: Layout): Comple
   const start = from + (begun.length - begun.trimStart().length);
   const prefix = begun.trimStart().toLowerCase();
   const same = layout.slots.map((slot) => `same as ${nameInSize(slot.name)}`);
-  const said = new Set(
+  const parsed = new Set(
     text
       .slice(colon[0].length)
       .split(/[,;]/)
@@ -108,7 +108,7 @@ export function completions(text: string, caret: number, layout: Layout): Comple
   );
   return [...PHRASES, ...same]
     .filter((one) => one.toLowerCase().startsWith(prefix) && one.toLowerCase() !== prefix)
-    .filter((one) => !said.has(one.trim().toLowerCase()))
+    .filter((one) => !parsed.has(one.trim().toLowerCase()))
     .slice(0, COMPLETIONS)
     .map((one) => ({ from: start, text: one }));
 }
@@ -118,7 +118,7 @@ export interface ReadLine {
   /** Counted from 1, empty lines included. */
   readonly number: number;
   readonly text: string;
-  readonly said?: LineSlot;
+  readonly parsed?: LineSlot;
   readonly error?: LineError;
 }
 
@@ -127,7 +127,7 @@ export function readLines(text: string): ReadLine[] {
   return text.split(/\r\n|\r|\n/).flatMap((line, i): ReadLine[] => {
     if (line.trim() === '') return [];
     const read = readLine(line);
-    return [{ number: i + 1, text: line, ...(read.ok ? { said: read.value } : { error: read.error }) }];
+    return [{ number: i + 1, text: line, ...(read.ok ? { parsed: read.value } : { error: read.error }) }];
   });
 }
 
@@ -135,11 +135,11 @@ export function readLines(text: string): ReadLine[] {
 export function slotsOf(layout: Layout, lines: readonly LineSlot[]): Slot[] {
   const taken = new Set(layout.slots.map((slot) => slot.id));
   let n = layout.slots.length;
-  return lines.map((said) => {
+  return lines.map((parsed) => {
     do n += 1;
     while (taken.has(`slot-${n}`));
     const id = `slot-${n}`;
-    return slotOf(said, id, derivedVolumeId(layout, id));
+    return slotOf(parsed, id, derivedVolumeId(layout, id));
   });
 }
 

@@ -48,6 +48,7 @@ describe('reading', () => {
     ['Loader: raw from 8 KiB, 504 KiB', { kind: 'raw', at: '8 KiB', length: '504 KiB' }],
     ['Code: raw, from 0, 440 B', { kind: 'raw', at: '0', length: '440 B' }],
     ['Spare: free, 25 %', { kind: 'free', size: '25 %' }],
+    ['System: its image, system, /', { size: 'its image', role: 'system', mount: '/' }],
     [
       'Pinned: from 1 GiB, ending at 2 GiB, grain 64 KiB, ends on grain',
       { at: '1 GiB', size: 'ending at 2 GiB', grain: '64 KiB', endsOnGrain: true },
@@ -263,14 +264,14 @@ describe('help', () => {
 
   test('a pasted layout keeps its good lines and marks the bad one', () => {
     const lines = readLines('Boot: 256 MiB, FAT32\r\n\nOdd: 5 parsecs\nLog: rest');
-    expect(lines.map((one) => [one.number, one.said?.name, one.error?.at])).toEqual([
+    expect(lines.map((one) => [one.number, one.parsed?.name, one.error?.at])).toEqual([
       [1, 'Boot', undefined],
       [3, undefined, 7],
       [4, 'Log', undefined],
     ]);
     const good = slotsOf(
       layout,
-      lines.flatMap((one) => one.said ?? []),
+      lines.flatMap((one) => one.parsed ?? []),
     );
     const after = applyEdit(layout, addingSlots(layout, good, 1));
     expect(after.slots.map((slot) => [slot.id, slot.name])).toEqual([

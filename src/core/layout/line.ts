@@ -13,7 +13,7 @@
  */
 import { type Padding, PADDINGS } from '../filesystems/fat/geometry';
 import { fail, ok, type Result } from '../quantity/result';
-import { parseExact, parseSizeAhead, SIZE_TEXT_LIMIT, type SizeError } from '../quantity/size-language';
+import { parseExact, parseSizeAhead, SIZE_TEXT_LIMIT, SIZE_WORD, type SizeError } from '../quantity/size-language';
 import { type Attribute, ATTRIBUTES, isGuid } from '../tables/gpt';
 import { type Expected, EXPECTED } from '../filesystems/left/expected';
 import { VARIANTS } from '../filesystems/fat/variants';
@@ -113,12 +113,12 @@ class LineReader {
   }
 
   clauses(): Clauses {
-    const said: Clauses = {};
+    const clauses: Clauses = {};
     for (;;) {
       this.take(/[\s,;]*/);
-      if (this.at >= this.text.length) return said;
+      if (this.at >= this.text.length) return clauses;
       const start = this.at;
-      this.clause(said, start);
+      this.clause(clauses, start);
       if (this.at < this.text.length && !/[\s,;]/.test(this.text[this.at]!))
         this.refuse(this.at, 1, `Nothing was expected here, but “${this.text.slice(this.at, this.at + 12)}” follows.`);
     }
@@ -126,13 +126,13 @@ class LineReader {
 
   /** Sets a field, once. */
   private set<Key extends keyof Clauses>(
-    said: Clauses,
+    clauses: Clauses,
     key: Key,
     value: NonNullable<Clauses[Key]>,
     start: number,
   ): void {
-    if (said[key] !== undefined) this.refuse(start, this.at - start, `The ${FIELD_NAMES[key]} is already said.`);
-    said[key] = value;
+    if (clauses[key] !== undefined) this.refuse(start, this.at - start, `The ${FIELD_NAMES[key]} is already said.`);
+    clauses[key] = value;
     this.places.set(key, start);
   }
 
@@ -161,42 +161,39 @@ class LineReader {
     return text;
   }
 
-  private clause(said: Clauses, start: number): void {
+  private clause(clauses: Clauses, start: number): void {
     const word = (pattern: RegExp) => this.take(new RegExp(`(?:${pattern.source})(?![\\p{L}\\p{N}_-])`));
     const kind = word(/raw|free/);
-    if (kind) return this.set(said, 'kind', kind[0].toLowerCase() as 'raw' | 'free', start);
-    if (this.text[this.at] === '/') return this.set(said, 'mount', this.take(/\/[^\s,;"]*/)![0], start);
-    if (this.take(/mount(?:s at|ed at)?\s+(?=["/])/)) return this.set(said, 'mount', this.mount(start), start);
-    if (this.take(/label\s*(?=\s|")/)) return this.set(said, 'label', this.label(), start);
-    if (this.take(/from\s+/)) return this.set(said, 'at', this.size(true), start);
-    if (this.take(/grain\s+/)) return this.set(said, 'grain', this.grain(), start);
-    if (word(/ends? on (?:the )?grain/)) return this.set(said, 'endsOnGrain', true, start);
-    if (word(/logical/)) return this.set(said, 'logical', true, start);
-    if (word(/active/)) return this.set(said, 'active', true, start);
-    if (this.take(/type\s+/)) return this.set(said, 'type', this.type(), start);
-    if (this.take(/clusters?\s+(?:of\s+)?/)) return this.set(said, 'cluster', this.grain(), start);
+    if (kind) return this.set(clauses, 'kind', kind[0].toLowerCase() as 'raw' | 'free', start);
+    if (this.text[this.at] === '/') return this.set(clauses, 'mount', this.take(/\/[^\s,;"]*/)![0], start);
+    if (this.take(/mount(?:s at|ed at)?\s+(?=["/])/)) return this.set(clauses, 'mount', this.mount(start), start);
+    if (this.take(/label\s*(?=\s|")/)) return this.set(clauses, 'label', this.label(), start);
+    if (this.take(/from\s+/)) return this.set(clauses, 'at', this.size(true), start);
+    if (this.take(/grain\s+/)) return this.set(clauses, 'grain', this.grain(), start);
+    if (word(/ends? on (?:the )?grain/)) return this.set(clauses, 'endsOnGrain', true, start);
+    if (word(/logical/)) return this.set(clauses, 'logical', true, start);
+    if (word(/active/)) return this.set(clauses, 'active', true, start);
+    if (this.take(/type\s+/)) return this.set(clauses, 'type', this.type(), start);
+    if (this.take(/clusters?\s+(?:of\s+)?/)) return this.set(clauses, 'cluster', this.grain(), start);
     const entries = this.take(/root entries\s+(\d{1,5})/);
-    if (entries) return this.set(said, 'rootEntries', this.rootEntries(entries), start);
+    if (entries) return this.set(clauses, 'rootEntries', this.rootEntries(entries), start);
     const padding = this.take(new RegExp(`padding\\s+(${PADDINGS.join('|')})`));
-    if (padding) return this.set(said, 'padding', padding[1]!.toLowerCase() as Padding, start);
+    if (padding) return this.set(clauses, 'padding', padding[1]!.toLowerCase() as Padding, start);
     const attribute = word(new RegExp(ATTRIBUTES.join('|')));
     if (attribute) {
-      (said.attributes ??= []).push(attribute[0].toLowerCase() as Attribute);
+      (clauses.attributes ??= []).push(attribute[0].toLowerCase() as Attribute);
       return;
     }
     const fat = word(new RegExp(`fat(${VARIANTS.join('|')})?`));
-    if (fat) return this.set(said, 'fat', fat[1] ? (Number(fat[1]) as (typeof VARIANTS)[number]) : 'any', start);
-    if (word(/left/)) return this.set(said, 'left', this.expected(), start);
+    if (fat) return this.set(clauses, 'fat', fat[1] ? (Number(fat[1]) as (typeof VARIANTS)[number]) : 'any', start);
+    if (word(/left/)) return this.set(clauses, 'left', this.expected(), start);
     const role = word(new RegExp(`(?:role\\s+)?(bios[ -]boot|${ROLES.join('|')})`));
-    if (role) return this.set(said, 'role', role[1]!.toLowerCase().replace(' ', '-') as Role, start);
-    if (
-      !/[\d.]/.test(this.text[this.at]!) &&
-      !/^(rest|memory|ending|same)(?![\p{L}\p{N}])/iu.test(this.text.slice(this.at))
-    ) {
+    if (role) return this.set(clauses, 'role', role[1]!.toLowerCase().replace(' ', '-') as Role, start);
+    if (!/[\d.]/.test(this.text[this.at]!) && !SIZE_WORD.test(this.text.slice(this.at))) {
       const unknown = /^[^\s,;]+/.exec(this.text.slice(this.at))![0];
       this.refuse(start, unknown.length, `“${unknown}” is no size, role, file system, mark or mount point.`);
     }
-    this.set(said, 'size', this.size(false), start);
+    this.set(clauses, 'size', this.size(false), start);
   }
 
   /** What its system will make of a partition that is left to it. */
@@ -267,8 +264,8 @@ const FIELD_NAMES: Readonly<Record<keyof Clauses, string>> = {
 const FAT_FIELDS = ['cluster', 'rootEntries', 'padding', 'label'] as const;
 
 /** Fields of a clause set that are said, without those that are not. */
-function only<Key extends keyof Clauses>(said: Clauses, keys: readonly Key[]): Pick<Clauses, Key> {
-  return Object.fromEntries(keys.flatMap((key) => (said[key] === undefined ? [] : [[key, said[key]]]))) as Pick<
+function only<Key extends keyof Clauses>(clauses: Clauses, keys: readonly Key[]): Pick<Clauses, Key> {
+  return Object.fromEntries(keys.flatMap((key) => (clauses[key] === undefined ? [] : [[key, clauses[key]]]))) as Pick<
     Clauses,
     Key
   >;
@@ -276,48 +273,48 @@ function only<Key extends keyof Clauses>(said: Clauses, keys: readonly Key[]): P
 
 const SHARED = ['at', 'grain', 'endsOnGrain'] as const;
 
-function refuseOthers(reader: LineReader, said: Clauses, allowed: readonly (keyof Clauses)[], what: string): void {
-  const other = (Object.keys(said) as (keyof Clauses)[]).find((key) => !allowed.includes(key));
+function refuseOthers(reader: LineReader, clauses: Clauses, allowed: readonly (keyof Clauses)[], what: string): void {
+  const other = (Object.keys(clauses) as (keyof Clauses)[]).find((key) => !allowed.includes(key));
   if (other) reader.refuse(reader.placeOf(other), 1, `${what} has no ${FIELD_NAMES[other]}.`);
 }
 
-function contentFrom(said: Clauses): { content?: LineContent } {
-  const { fat, left } = said;
+function contentFrom(clauses: Clauses): { content?: LineContent } {
+  const { fat, left } = clauses;
   if (fat !== undefined)
-    return { content: { kind: 'fat', ...(fat !== 'any' && { variant: fat }), ...only(said, FAT_FIELDS) } };
+    return { content: { kind: 'fat', ...(fat !== 'any' && { variant: fat }), ...only(clauses, FAT_FIELDS) } };
   if (left === undefined) return {};
   return { content: { kind: 'left', ...(left !== 'any' && { expects: left }) } };
 }
 
-function slotFrom(reader: LineReader, name: string, said: Clauses): LineSlot {
+function slotFrom(reader: LineReader, name: string, clauses: Clauses): LineSlot {
   const end = reader.text.length;
-  const size = said.size ?? reader.refuse(end, 1, 'Say a size, for instance 512 MiB, or rest.');
-  if (said.kind === 'raw') {
-    refuseOthers(reader, said, ['kind', 'size', 'at'], 'A raw range');
+  const size = clauses.size ?? reader.refuse(end, 1, 'Say a size, for instance 512 MiB, or rest.');
+  if (clauses.kind === 'raw') {
+    refuseOthers(reader, clauses, ['kind', 'size', 'at'], 'A raw range');
     if (!parseExact(size).ok) reader.refuse(reader.placeOf('size'), size.length, 'A raw range has an exact length.');
     return {
       kind: 'raw',
       name,
-      at: said.at ?? reader.refuse(end, 1, 'Say where it stands, for instance from 8 KiB.'),
+      at: clauses.at ?? reader.refuse(end, 1, 'Say where it stands, for instance from 8 KiB.'),
       length: size,
     };
   }
-  if (said.kind === 'free') {
-    refuseOthers(reader, said, ['kind', 'size', ...SHARED], 'Free space');
-    return { kind: 'free', name, size, ...only(said, SHARED) };
+  if (clauses.kind === 'free') {
+    refuseOthers(reader, clauses, ['kind', 'size', ...SHARED], 'Free space');
+    return { kind: 'free', name, size, ...only(clauses, SHARED) };
   }
-  if (said.fat !== undefined && said.left !== undefined)
+  if (clauses.fat !== undefined && clauses.left !== undefined)
     reader.refuse(reader.placeOf('left'), 4, 'FAT is made here: it cannot be left to its system too.');
-  const lost = said.fat === undefined ? FAT_FIELDS.find((key) => said[key] !== undefined) : undefined;
+  const lost = clauses.fat === undefined ? FAT_FIELDS.find((key) => clauses[key] !== undefined) : undefined;
   if (lost) reader.refuse(reader.placeOf(lost), 1, `A ${FIELD_NAMES[lost]} belongs to a file system: say FAT too.`);
   return {
     kind: 'partition',
     name,
-    role: said.role ?? 'data',
+    role: clauses.role ?? 'data',
     size,
-    ...only(said, [...SHARED, 'logical', 'type', 'attributes', 'active']),
-    ...contentFrom(said),
-    ...only(said, ['mount']),
+    ...only(clauses, [...SHARED, 'logical', 'type', 'attributes', 'active']),
+    ...contentFrom(clauses),
+    ...only(clauses, ['mount']),
   };
 }
 
@@ -338,27 +335,32 @@ export function readLine(text: string): Result<LineSlot, LineError> {
 }
 
 /** The content that a line means: what it has words for is said anew, everything else stays. */
-function contentMeant(said: LineContent | undefined, old: Content | undefined, volumeId: string): Content | undefined {
-  if (said?.kind === 'left') return said;
-  if (said === undefined) return old?.kind === 'fat' || old?.kind === 'left' ? undefined : old;
+function contentMeant(
+  clauses: LineContent | undefined,
+  old: Content | undefined,
+  volumeId: string,
+): Content | undefined {
+  if (clauses?.kind === 'left') return clauses;
+  if (clauses === undefined) return old?.kind === 'fat' || old?.kind === 'left' ? undefined : old;
   const {
     files,
     times,
     code,
     volumeId: known = volumeId,
   } = old?.kind === 'fat' ? old : ({} as Partial<ContentOf<'fat'>>);
-  return { ...said, volumeId: known, ...(files && { files }), ...(times && { times }), ...(code && { code }) };
+  return { ...clauses, volumeId: known, ...(files && { files }), ...(times && { times }), ...(code && { code }) };
 }
 
 /**
  * The slot that a line means: a new one, or `before` with everything that the line can say
  * replaced and its ids left alone. `volumeId` is for a file system that has none yet.
  */
-export function slotOf(said: LineSlot, id: string, volumeId: string, before?: Slot): Slot {
-  if (said.kind === 'raw') return { id, ...said, ...(before?.kind === 'raw' && before.blob && { blob: before.blob }) };
-  if (said.kind === 'free') return { id, ...said };
+export function slotOf(clauses: LineSlot, id: string, volumeId: string, before?: Slot): Slot {
+  if (clauses.kind === 'raw')
+    return { id, ...clauses, ...(before?.kind === 'raw' && before.blob && { blob: before.blob }) };
+  if (clauses.kind === 'free') return { id, ...clauses };
   const old = before?.kind === 'partition' ? before : undefined;
-  const { kind, name, role, size, at, grain, endsOnGrain, logical, type, attributes, active, content, mount } = said;
+  const { kind, name, role, size, at, grain, endsOnGrain, logical, type, attributes, active, content, mount } = clauses;
   const slot = {
     id,
     kind,

@@ -38,7 +38,7 @@ function partitionOf(slot: PartitionSlot, { table }: Layout, copy: number): Part
 export function sameInEveryCopy({ slots }: Layout): string | undefined {
   const images = slots.filter((slot) => slot.kind === 'partition' && slot.content?.kind === 'image');
   const filled = slots.filter((slot) => slot.kind === 'partition' && fillingOf(slot)?.files !== undefined);
-  const said = [
+  const sentences = [
     ...(images.length > 0
       ? [
           `The ids in the prepared ${images.length === 1 ? 'image' : 'images'} of ${names(images)} are the same in every copy.`,
@@ -50,7 +50,7 @@ export function sameInEveryCopy({ slots }: Layout): string | undefined {
         ]
       : []),
   ];
-  return said.length > 0 ? said.join(' ') : undefined;
+  return sentences.length > 0 ? sentences.join(' ') : undefined;
 }
 
 const names = (slots: readonly Slot[]): string => slots.map((slot) => slot.name).join(', ');

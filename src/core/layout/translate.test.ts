@@ -11,10 +11,10 @@ const ESP = 'c12a7328-f81f-11d2-ba4b-00a0c93ec93b';
 const LVM = 'e6d6d379-f507-44c2-a23c-238f2a3df928';
 
 function after(layout: Layout, kind: 'mbr' | 'gpt' | 'none') {
-  const { edit, said } = translation(layout, kind);
+  const { edit, remarks } = translation(layout, kind);
   const next = applyEdit(layout, edit);
   expect(validateLayout(JSON.parse(JSON.stringify(next)))).toMatchObject({ ok: true });
-  return { next, said };
+  return { next, remarks };
 }
 
 describe('to an MBR', () => {
@@ -32,7 +32,7 @@ describe('to an MBR', () => {
       ],
       { table: { ...GPT_TABLE, entries: 56, hybrid: ['data'] } },
     );
-    const { next, said } = after(layout, 'mbr');
+    const { next, remarks } = after(layout, 'mbr');
     expect(
       next.slots.map((slot) =>
         slot.kind === 'partition' ? [slot.type, slot.active, slot.attributes, slot.partitionId] : [],
@@ -43,7 +43,7 @@ describe('to an MBR', () => {
       [undefined, undefined, undefined, undefined],
       [undefined, undefined, undefined, undefined],
     ]);
-    expect(said).toEqual([
+    expect(remarks).toEqual([
       'The entries beside the protective one go with the GPT.',
       'Number and place of the GPT entries go with it.',
       'MBR keeps no names of partitions.',
@@ -64,7 +64,7 @@ describe('to an MBR', () => {
       [...'abcdef'].map((id) => part(id, '10 MiB')),
       { table: GPT_TABLE },
     );
-    const { next, said } = after(layout, 'mbr');
+    const { next, remarks } = after(layout, 'mbr');
     expect(next.slots.map((slot) => slot.kind === 'partition' && slot.logical)).toEqual([
       undefined,
       undefined,
@@ -73,7 +73,7 @@ describe('to an MBR', () => {
       true,
       true,
     ]);
-    expect(said).toContain('d becomes a logical partition: sector 0 has four entries.');
+    expect(remarks).toContain('d becomes a logical partition: sector 0 has four entries.');
     expect(stopsAmong(check(place(next)))).toEqual([]);
   });
 
@@ -92,10 +92,10 @@ describe('to an MBR', () => {
       boots: ['bios'],
       machine: { loader: 'bios boot partition', memory: '1 GiB' },
     });
-    const { next, said } = after(layout, 'mbr');
+    const { next, remarks } = after(layout, 'mbr');
     expect(next.slots.map((slot) => slot.id)).toEqual(['a']);
     expect(next.machine).toEqual({ loader: 'gap', memory: '1 GiB' });
-    expect(said).toContain('bb goes: the loader lies in the gap ahead of the first partition.');
+    expect(remarks).toContain('bb goes: the loader lies in the gap ahead of the first partition.');
     const back = after(next, 'gpt').next;
     expect(back.slots.map((slot) => slot.kind === 'partition' && slot.role)).toEqual(['bios-boot', 'data']);
     expect(back.machine).toEqual({ loader: 'bios boot partition', memory: '1 GiB' });
@@ -113,28 +113,28 @@ describe('to a GPT', () => {
       ],
       { table: { kind: 'mbr', signature: '6d617272', packed: true } },
     );
-    const { next, said } = after(layout, 'gpt');
+    const { next, remarks } = after(layout, 'gpt');
     expect(next.slots).toMatchObject([
       { type: '0fc63daf-8483-4772-8e79-3d69d8477de4', attributes: ['legacy boot'] },
       { type: '0657fd6d-a4ab-43c4-84e5-0933c84b4f4f' },
       { type: 'ebd0a0a2-b9e5-4433-87c0-68b6b72699c7' },
     ]);
     expect(next.slots.some((slot) => slot.kind === 'partition' && (slot.logical || slot.active))).toBe(false);
-    expect(said).toContain('How the chain of logical partitions is written goes with it.');
-    expect(said).toContain('a: the active mark becomes the attribute “legacy boot”.');
+    expect(remarks).toContain('How the chain of logical partitions is written goes with it.');
+    expect(remarks).toContain('a: the active mark becomes the attribute “legacy boot”.');
   });
 });
 
 test('without a table marks have no place', () => {
-  const { next, said } = after(layoutOn('1 GiB', [fatPart('a', 'rest', {}, { active: true })]), 'none');
+  const { next, remarks } = after(layoutOn('1 GiB', [fatPart('a', 'rest', {}, { active: true })]), 'none');
   expect(next).toMatchObject({ table: NO_TABLE, slots: [{ id: 'a' }] });
-  expect(said).toEqual(['a: there is no place for the active mark.']);
+  expect(remarks).toEqual(['a: there is no place for the active mark.']);
 });
 
 test('the same table is no change', () => {
   expect(translation(layoutOn('1 GiB', [part('a', 'rest')]), 'mbr')).toEqual({
     edit: { do: 'several', edits: [] },
-    said: [],
+    remarks: [],
   });
 });
 

@@ -13,7 +13,7 @@ import { TABLE_NAMES, type TableKind } from './vocabulary';
 /** A change of table: the edit, and what people should know about it. */
 export interface Translation {
   readonly edit: Edit;
-  readonly said: readonly string[];
+  readonly remarks: readonly string[];
 }
 
 /** A table of another kind, with an id that follows from what the layout has now. */
@@ -34,16 +34,16 @@ function logicalOnes(partitions: readonly PartitionSlot[]): ReadonlySet<string> 
 /** What happens to one partition, in a patch and in words. */
 interface Carried {
   readonly patch: SlotPatch;
-  readonly said: readonly string[];
+  readonly remarks: readonly string[];
 }
 
 function typeCarried(slot: PartitionSlot, kind: TableKind): Carried {
-  if (slot.type === undefined || kind === 'none' || fitsTable(slot.type, kind)) return { patch: {}, said: [] };
+  if (slot.type === undefined || kind === 'none' || fitsTable(slot.type, kind)) return { patch: {}, remarks: [] };
   const twin = twinType(slot.type, kind, slot.content?.kind === 'fat');
   const text = twin
     ? `${slot.name}: type ${typeName(slot.type)} becomes ${typeName(twin)}.`
     : `${slot.name}: type ${typeName(slot.type)} has no one counterpart; role and content decide now.`;
-  return { patch: { type: twin }, said: [text] };
+  return { patch: { type: twin }, remarks: [text] };
 }
 
 const LEGACY: Attribute = 'legacy boot';
@@ -54,15 +54,16 @@ function carriedAttributes(slot: PartitionSlot, kind: TableKind, mayMark: boolea
     const more = attributes.includes(LEGACY) ? attributes : [...attributes, LEGACY];
     return {
       patch: { active: undefined, attributes: more },
-      said: [`${slot.name}: the active mark becomes the attribute “${LEGACY}”.`],
+      remarks: [`${slot.name}: the active mark becomes the attribute “${LEGACY}”.`],
     };
   }
-  if (kind === 'gpt' || (attributes.length === 0 && !(kind === 'none' && slot.active))) return { patch: {}, said: [] };
+  if (kind === 'gpt' || (attributes.length === 0 && !(kind === 'none' && slot.active)))
+    return { patch: {}, remarks: [] };
   const marks = kind === 'mbr' && mayMark && attributes.includes(LEGACY);
   const lost = attributes.filter((one) => !(marks && one === LEGACY));
   return {
     patch: { attributes: undefined, ...(marks && { active: true }), ...(kind === 'none' && { active: undefined }) },
-    said: [
+    remarks: [
       ...(marks ? [`${slot.name}: the attribute “${LEGACY}” becomes the active mark.`] : []),
       ...(lost.length > 0 ? [`${slot.name}: ${lost.map((one) => `“${one}”`).join(', ')} cannot be carried over.`] : []),
       ...(kind === 'none' && slot.active ? [`${slot.name}: there is no place for the active mark.`] : []),
@@ -71,20 +72,26 @@ function carriedAttributes(slot: PartitionSlot, kind: TableKind, mayMark: boolea
 }
 
 function idCarried(slot: PartitionSlot, kind: TableKind): Carried {
-  if (slot.partitionId === undefined || kind === 'gpt') return { patch: {}, said: [] };
-  return { patch: { partitionId: undefined }, said: [`${slot.name}: its partition id cannot be carried over.`] };
+  if (slot.partitionId === undefined || kind === 'gpt') return { patch: {}, remarks: [] };
+  return { patch: { partitionId: undefined }, remarks: [`${slot.name}: its partition id cannot be carried over.`] };
 }
 
 function logicalCarried(slot: PartitionSlot, kind: TableKind, logical: ReadonlySet<string>): Carried {
   if (kind === 'mbr' && logical.has(slot.id))
-    return { patch: { logical: true }, said: [`${slot.name} becomes a logical partition: sector 0 has four entries.`] };
+    return {
+      patch: { logical: true },
+      remarks: [`${slot.name} becomes a logical partition: sector 0 has four entries.`],
+    };
   if (kind !== 'mbr' && slot.logical)
-    return { patch: { logical: undefined }, said: [`${slot.name} is a partition like the others.`] };
-  return { patch: {}, said: [] };
+    return { patch: { logical: undefined }, remarks: [`${slot.name} is a partition like the others.`] };
+  return { patch: {}, remarks: [] };
 }
 
 /** A BIOS loader lies in the gap under an MBR and in a partition of its own under a GPT. */
-function loaderCarried(layout: Layout, kind: TableKind): { edits: Edit[]; said: string[]; gone: ReadonlySet<string> } {
+function loaderCarried(
+  layout: Layout,
+  kind: TableKind,
+): { edits: Edit[]; remarks: string[]; gone: ReadonlySet<string> } {
   const places = layout.slots.filter(isPartition).filter((slot) => slot.role === 'bios-boot');
   const machine = layout.machine;
   if (kind !== 'gpt' && places.length > 0)
@@ -95,12 +102,13 @@ function loaderCarried(layout: Layout, kind: TableKind): { edits: Edit[]; said: 
           ? [machineEdit(layout, { loader: 'gap' })]
           : []),
       ],
-      said: [
+      remarks: [
         `${places.map((slot) => slot.name).join(', ')} goes: the loader lies in the gap ahead of the first partition.`,
       ],
       gone: new Set(places.map((slot) => slot.id)),
     };
-  if (kind !== 'gpt' || machine?.loader !== 'gap' || places.length > 0) return { edits: [], said: [], gone: new Set() };
+  if (kind !== 'gpt' || machine?.loader !== 'gap' || places.length > 0)
+    return { edits: [], remarks: [], gone: new Set() };
   const slot: PartitionSlot = {
     id: newSlotId(layout),
     kind: 'partition',
@@ -111,23 +119,23 @@ function loaderCarried(layout: Layout, kind: TableKind): { edits: Edit[]; said: 
   const index = Math.max(0, layout.slots.findIndex(isPartition));
   return {
     edits: [{ do: 'add slot', slot, index }, machineEdit(layout, { loader: 'bios boot partition' })],
-    said: ['A BIOS boot partition is added: a GPT has no gap for the loader.'],
+    remarks: ['A BIOS boot partition is added: a GPT has no gap for the loader.'],
     gone: new Set(),
   };
 }
 
 function describeTable({ table }: Layout, kind: TableKind): string[] {
   if (table.kind === kind) return [];
-  const said: string[] = [];
+  const remarks: string[] = [];
   if (table.kind === 'gpt') {
-    if (table.hybrid) said.push('The entries beside the protective one go with the GPT.');
+    if (table.hybrid) remarks.push('The entries beside the protective one go with the GPT.');
     if (table.entries !== undefined || table.array !== undefined)
-      said.push('Number and place of the GPT entries go with it.');
-    said.push(`${TABLE_NAMES[kind]} keeps no names of partitions.`);
+      remarks.push('Number and place of the GPT entries go with it.');
+    remarks.push(`${TABLE_NAMES[kind]} keeps no names of partitions.`);
   }
   if (table.kind === 'mbr' && (table.packed || table.containerType))
-    said.push('How the chain of logical partitions is written goes with it.');
-  return said;
+    remarks.push('How the chain of logical partitions is written goes with it.');
+  return remarks;
 }
 
 /**
@@ -135,7 +143,7 @@ function describeTable({ table }: Layout, kind: TableKind): string[] {
  * where there are more than four, three stay primary, because the container takes an entry.
  */
 export function translation(layout: Layout, kind: TableKind): Translation {
-  if (layout.table.kind === kind) return { edit: { do: 'several', edits: [] }, said: [] };
+  if (layout.table.kind === kind) return { edit: { do: 'several', edits: [] }, remarks: [] };
   const loader = loaderCarried(layout, kind);
   const partitions = layout.slots.filter(isPartition).filter((slot) => !loader.gone.has(slot.id));
   const logical = kind === 'mbr' ? logicalOnes(partitions) : new Set<string>();
@@ -145,7 +153,7 @@ export function translation(layout: Layout, kind: TableKind): Translation {
     if (marks.patch.active) mayMark = false;
     const parts = [logicalCarried(slot, kind, logical), typeCarried(slot, kind), marks, idCarried(slot, kind)];
     const patch: SlotPatch = Object.assign({}, ...parts.map((one) => one.patch)) as SlotPatch;
-    return { id: slot.id, patch, said: parts.flatMap((one) => one.said) };
+    return { id: slot.id, patch, said: parts.flatMap((one) => one.remarks) };
   });
   const changes = carried.flatMap(({ id, patch }): Edit[] =>
     Object.keys(patch).length > 0 ? [{ do: 'change slot', id, patch }] : [],
@@ -155,7 +163,7 @@ export function translation(layout: Layout, kind: TableKind): Translation {
       do: 'several',
       edits: [{ do: 'change layout', patch: { table: tableOf(layout, kind) } }, ...changes, ...loader.edits],
     },
-    said: [...describeTable(layout, kind), ...carried.flatMap((one) => one.said), ...loader.said],
+    remarks: [...describeTable(layout, kind), ...carried.flatMap((one) => one.said), ...loader.remarks],
   };
 }
 

@@ -51,18 +51,18 @@ export function mediumOfDevice(device: Device): Medium | string {
 }
 
 /** What tells two devices apart, in the order in which people look. */
-const DISTINCT: readonly { readonly what: string; readonly say: (one: Device) => string }[] = [
-  { what: 'serial', say: (one) => one.serial },
-  { what: 'bus', say: (one) => one.bus },
-  { what: 'exact size', say: (one) => `${grouped(one.size)} bytes` },
-  { what: 'sectors', say: (one) => `${one.logicalSector}/${one.physicalSector} bytes` },
+const DISTINCT: readonly { readonly what: string; readonly text: (one: Device) => string }[] = [
+  { what: 'serial', text: (one) => one.serial },
+  { what: 'bus', text: (one) => one.bus },
+  { what: 'exact size', text: (one) => `${grouped(one.size)} bytes` },
+  { what: 'sectors', text: (one) => `${one.logicalSector}/${one.physicalSector} bytes` },
   {
     what: 'use',
-    say: (one) => (one.uses.length === 0 ? 'not in use' : one.uses.map((use) => `${use.kind} ${use.by}`).join(', ')),
+    text: (one) => (one.uses.length === 0 ? 'not in use' : one.uses.map((use) => `${use.kind} ${use.by}`).join(', ')),
   },
-  { what: 'removable', say: (one) => (one.removable ? 'removable' : 'fixed') },
-  { what: 'sort', say: (one) => (one.simulated ? 'simulated' : 'real') },
-  { what: 'name now', say: (one) => one.node },
+  { what: 'removable', text: (one) => (one.removable ? 'removable' : 'fixed') },
+  { what: 'sort', text: (one) => (one.simulated ? 'simulated' : 'real') },
+  { what: 'name now', text: (one) => one.node },
 ];
 
 /** What looks the same at first sight: the same size as people read it, and the same model. */
@@ -74,16 +74,16 @@ function looks(one: Device): string {
 export function lookalikes(devices: readonly Device[]): ReadonlyMap<string, readonly string[]> {
   const groups = new Map<string, Device[]>();
   for (const one of devices) groups.set(looks(one), [...(groups.get(looks(one)) ?? []), one]);
-  const told = new Map<string, string[]>();
+  const differences = new Map<string, string[]>();
   for (const group of groups.values()) {
     if (group.length < 2) continue;
     for (const one of group) {
-      const differing = DISTINCT.filter(({ say }) => group.some((other) => say(other) !== say(one)));
-      told.set(
+      const differing = DISTINCT.filter(({ text }) => group.some((other) => text(other) !== text(one)));
+      differences.set(
         one.key,
-        differing.slice(0, 3).map(({ what, say }) => `${what} ${say(one) || 'not known'}`),
+        differing.slice(0, 3).map(({ what, text }) => `${what} ${text(one) || 'not known'}`),
       );
     }
   }
-  return told;
+  return differences;
 }

@@ -101,13 +101,13 @@ export interface Room {
  * Places a run. With one grain for all, the first division is exact; grains of one's own and
  * records change the padding with the sizes, so the space shrinks until everything lies inside.
  */
-export function placeRun(asks: readonly Ask[], { from, until: wall }: Room, unit: number): Spot[] {
+export function placeRun(asks: readonly Ask[], { from, until: limit }: Room, unit: number): Spot[] {
   const groups = groupsOf(asks, unit);
   const last = asks.at(-1);
   const fixed = asks.map(({ wants }) => (isShare(wants) ? 0 : wants));
   const empty = lay(asks, fixed, from);
   if (groups.length === 0 || !last) return empty;
-  const until = last.endsOnGrain ? alignDown(wall, last.grain) : wall;
+  const until = last.endsOnGrain ? alignDown(limit, last.grain) : limit;
   const leasts = groups.reduce((sum, one) => sum + one.least * one.members, 0);
   let space = until - endOf(empty, from);
   for (let tries = 0; ; tries++) {

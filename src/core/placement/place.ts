@@ -134,10 +134,10 @@ class Walk {
     });
     for (const { slot, sectors } of placed) this.got.set(slot.id, sectors);
     const end = spots.at(-1) ? spots.at(-1)!.start + spots.at(-1)!.sectors : this.from;
-    const wall: RunLimit = until > usableEnd ? { kind: 'medium' } : against;
+    const limit: RunLimit = until > usableEnd ? { kind: 'medium' } : against;
     const misfit =
       placed.length > 0 || against.kind === 'medium'
-        ? misfitOf(placed, end - Math.min(until, usableEnd), wall, ground)
+        ? misfitOf(placed, end - Math.min(until, usableEnd), limit, ground)
         : this.overlapped(before, against, until);
     if (misfit) this.misfits.push(misfit);
     this.placed.push(...placed);

@@ -54,12 +54,12 @@ export function typedEdit(placement: Placement, placed: Placed, which: Typed, te
   const { slot } = placed;
   const range = typedRange(placed, which, text, sectorSize);
   if (!range.ok) return undefined;
-  const say = (sectors: number) => (sectors === 0 ? '0' : exactText(sectors * sectorSize, sectorSize));
+  const format = (sectors: number) => (sectors === 0 ? '0' : exactText(sectors * sectorSize, sectorSize));
   if (slot.kind === 'raw') {
-    const patch = which === 'start' ? { at: say(range.value.start) } : { length: say(range.value.sectors) };
+    const patch = which === 'start' ? { at: format(range.value.start) } : { length: format(range.value.sectors) };
     return { do: 'change slot', id: slot.id, patch };
   }
-  const patch = which === 'start' ? { at: say(range.value.start) } : { size: say(range.value.sectors) };
+  const patch = which === 'start' ? { at: format(range.value.start) } : { size: format(range.value.sectors) };
   return { do: 'change slot', id: slot.id, patch };
 }
 

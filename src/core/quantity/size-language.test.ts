@@ -96,15 +96,15 @@ describe('shares', () => {
   });
 
   test('the meaning is said in words', () => {
-    const say = (text: string) => {
+    const meaning = (text: string) => {
       const read = parseSize(text);
       return read.ok ? describeSize(read.value, 512) : read.error.message;
     };
-    expect(say('rest')).toBe('an equal share of what is left');
-    expect(say('rest × 3')).toBe('3 shares of what is left');
-    expect(say('256 MiB')).toBe('268,435,456 bytes · 256 MiB ≈ 268.4 MB · 524,288 sectors');
-    expect(say('rest, at least 1 GiB')).toContain('at least 1,073,741,824 bytes');
-    expect(say('0.1 KiB')).toContain('rounded up to whole sectors');
+    expect(meaning('rest')).toBe('an equal share of what is left');
+    expect(meaning('rest × 3')).toBe('3 shares of what is left');
+    expect(meaning('256 MiB')).toBe('268,435,456 bytes · 256 MiB ≈ 268.4 MB · 524,288 sectors');
+    expect(meaning('rest, at least 1 GiB')).toContain('at least 1,073,741,824 bytes');
+    expect(meaning('0.1 KiB')).toContain('rounded up to whole sectors');
   });
 });
 

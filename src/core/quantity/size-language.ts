@@ -45,6 +45,9 @@ export interface SizeError {
   readonly message: string;
 }
 
+/** A word that begins a size; every other size begins with a figure. */
+export const SIZE_WORD = /^(?:rest|memory|ending|same|its)(?![\p{L}\p{N}])/iu;
+
 /** Longest size text that is read. */
 export const SIZE_TEXT_LIMIT = 120;
 

@@ -113,7 +113,7 @@ describe('arithmetic', () => {
 });
 
 describe('meaning in words', () => {
-  const say = (text: string, facts = {}) => {
+  const meaning = (text: string, facts = {}) => {
     const rule = parseSize(text);
     return rule.ok ? describeSize(rule.value, 512, facts) : '';
   };
@@ -135,7 +135,7 @@ describe('meaning in words', () => {
     ['its image', {}, 'as large as the image or file that is put into it'],
     ['its image', { image: 513 }, 'as large as its image: 513 bytes · 513 B · 2 sectors, rounded up to whole sectors'],
     ['ending at 1 MiB', {}, 'up to byte 1,048,576 bytes · 1 MiB ≈ 1.048 MB · 2,048 sectors; its last sector is 2,047'],
-  ])('%s', (text, facts, said) => {
-    expect(say(text, facts)).toBe(said);
+  ])('%s', (text, facts, meant) => {
+    expect(meaning(text, facts)).toBe(meant);
   });
 });

@@ -27,9 +27,9 @@ async function readCopy(reader: SurveyReader, sector: number, sectorSize: number
   const length = arrayLength(header);
   const isThere = length !== undefined && header.array * sectorSize + length <= reader.size;
   const array = isThere ? await reader.read(header.array * sectorSize, length) : undefined;
-  const { sound, ...said } = header;
+  const { sound, ...rest } = header;
   const found: FoundGpt = {
-    ...said,
+    ...rest,
     sector,
     headerSound: sound,
     arraySound: array && crc32(array) === header.arrayCrc,
@@ -45,7 +45,8 @@ export async function readGpt(
 ): Promise<{ first: Copy | undefined; copy: Copy | undefined }> {
   const first = await readCopy(reader, 1, sectorSize);
   const atEnd = await readCopy(reader, sectors - 1, sectorSize);
-  const told = first && first.found.other !== sectors - 1 ? first.found.other : undefined;
-  const copy = atEnd ?? (told === undefined || told === 1 ? undefined : await readCopy(reader, told, sectorSize));
+  const declared = first && first.found.other !== sectors - 1 ? first.found.other : undefined;
+  const copy =
+    atEnd ?? (declared === undefined || declared === 1 ? undefined : await readCopy(reader, declared, sectorSize));
   return { first, copy };
 }

@@ -216,7 +216,7 @@ async function otherSectorSize(reader: SurveyReader, sectorSize: 512 | 4096): Pr
 
 function sameEntries(a: Copy | undefined, b: Copy | undefined): boolean {
   if (!a || !b) return true;
-  const said = ({ found }: Copy) => [
+  const claims = ({ found }: Copy) => [
     found.diskId,
     found.arrayCrc,
     found.firstUsable,
@@ -224,7 +224,7 @@ function sameEntries(a: Copy | undefined, b: Copy | undefined): boolean {
     found.entries,
     found.entrySize,
   ];
-  return said(a).join() === said(b).join();
+  return claims(a).join() === claims(b).join();
 }
 
 /**

@@ -21,8 +21,8 @@ const gpt = (count: number, more: Partial<Gpt> = {}): Gpt => ({
   ...more,
 });
 
-function parts(shape: GptShape, sectorSize: 512 | 4096 = 512, said = gpt(3)) {
-  const all = encodeGpt(said, sectorSize, SECTORS, shape);
+function parts(shape: GptShape, sectorSize: 512 | 4096 = 512, made = gpt(3)) {
+  const all = encodeGpt(made, sectorSize, SECTORS, shape);
   const named = (what: string) => all.find((one) => one.what === what)!;
   return {
     all,

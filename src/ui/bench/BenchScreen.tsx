@@ -28,7 +28,7 @@ function Facts({ device }: Pick<BenchMedium, 'device'>) {
   return <span className="text-soft">{facts.join(' · ')}</span>;
 }
 
-function Row({ medium: { device, tells, refused } }: { medium: BenchMedium }) {
+function Row({ medium: { device, distinctions, refused } }: { medium: BenchMedium }) {
   const { key, node, model, serial, size, uses, unread } = device;
   return (
     <li className="grid grid-cols-[230px_260px_1fr_auto] items-start gap-4 border-b border-line py-2.5">
@@ -53,7 +53,9 @@ function Row({ medium: { device, tells, refused } }: { medium: BenchMedium }) {
             In use: {inUseText(use)}.
           </span>
         ))}
-        {tells.length > 0 && <span className="block">Looks like another one; told apart by {tells.join('; ')}.</span>}
+        {distinctions.length > 0 && (
+          <span className="block">Looks like another one; told apart by {distinctions.join('; ')}.</span>
+        )}
         {unread.map((one) => (
           <span key={one} className="block text-stop">
             Could not be read: {one}.

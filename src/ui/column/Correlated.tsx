@@ -45,7 +45,7 @@ export interface Standing {
   readonly placement: Placement;
   readonly head: ReactNode;
   /** What is written beside a stratum; nothing for thin ones. */
-  readonly say: (stratum: Stratum) => ReactNode;
+  readonly label: (stratum: Stratum) => ReactNode;
 }
 
 interface Props {
@@ -124,14 +124,14 @@ export function Correlated({ columns, scale, height, width, label }: Props) {
         {columns.map((one, c) =>
           one.placement.strata.map((stratum, i) => {
             const band = bands[c]![i]!;
-            const said = band.height >= 15 ? one.say(stratum) : null;
-            return said === null ? null : (
+            const text = band.height >= 15 ? one.label(stratum) : null;
+            return text === null ? null : (
               <div
                 key={`${one.key}-${i}`}
                 className="absolute overflow-hidden px-1.5 leading-tight"
                 style={{ top: band.y, height: band.height, left: c * width + COLUMN + 2, width: words + BETWEEN - 8 }}
               >
-                {said}
+                {text}
               </div>
             );
           }),

@@ -29,7 +29,7 @@ function revisionText({ number, name, note }: RevisionView): string {
   return `${number}: ${name ?? note}`.slice(0, 70);
 }
 
-function say(stratum: Stratum, sectorSize: number): ReactNode {
+function stratumLabel(stratum: Stratum, sectorSize: number): ReactNode {
   if (stratum.kind !== 'slot') return null;
   return (
     <>
@@ -92,13 +92,13 @@ export function CompareScreen({
                 key: 'a',
                 placement: placements[0],
                 head: head('Before', a, (value) => go(value, String(b.number))),
-                say: (stratum) => say(stratum, placements[0].sectorSize),
+                label: (stratum) => stratumLabel(stratum, placements[0].sectorSize),
               },
               {
                 key: 'b',
                 placement: placements[1],
                 head: head('After', b, (value) => go(String(a.number), value)),
-                say: (stratum) => say(stratum, placements[1].sectorSize),
+                label: (stratum) => stratumLabel(stratum, placements[1].sectorSize),
               },
             ]}
             scale={scale}

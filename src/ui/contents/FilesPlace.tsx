@@ -13,7 +13,7 @@ import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { useDesigner } from '../designer/state/context';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
-import { SendingProgress } from '../kit/sending';
+import { SendingProgress } from '../upload/UploadProgress';
 import { useDrop } from '../kit/useDrop';
 import { Bringing } from './Bringing';
 import { Crumbs } from './Crumbs';

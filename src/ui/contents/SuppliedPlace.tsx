@@ -8,7 +8,8 @@ import { grouped, inBoth } from '@/core/quantity/units';
 import { contentUrl, storedUrl } from '../api';
 import { useDesigner } from '../designer/state/context';
 import { Button, buttonClass } from '../kit/Button';
-import { send, type Sending, SendingProgress } from '../kit/sending';
+import { send, type Sending } from '../upload/upload';
+import { SendingProgress } from '../upload/UploadProgress';
 import { useDrop } from '../kit/useDrop';
 
 interface Props {

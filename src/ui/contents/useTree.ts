@@ -7,7 +7,7 @@ import type { PartitionSlot } from '@/core/layout/document';
 import { counted } from '@/core/quantity/units';
 import { type Answer, type CallError, changeTree, contentUrl, takeFromVolume } from '../api';
 import { useDesigner, useDesignerNow } from '../designer/state/context';
-import { send, type Sending } from '../kit/sending';
+import { send, type Sending } from '../upload/upload';
 import { remember } from './known';
 import { type Dropped, tarBlob } from './tar';
 

@@ -60,7 +60,7 @@ function Head({ column, onRemove }: { column: FitColumn; onRemove: (() => void) 
   );
 }
 
-function say(stratum: Stratum, sectorSize: number): ReactNode {
+function stratumLabel(stratum: Stratum, sectorSize: number): ReactNode {
   if (stratum.kind !== 'slot') return null;
   return (
     <>
@@ -245,7 +245,7 @@ export function FitScreen({ view }: { view: LayoutView }) {
               head: (
                 <Head column={column} onRemove={media.length > 1 ? () => setMedia(media.toSpliced(i, 1)) : undefined} />
               ),
-              say: (stratum) => say(stratum, column.placement.sectorSize),
+              label: (stratum) => stratumLabel(stratum, column.placement.sectorSize),
             }))}
             scale={scale}
             height={360}

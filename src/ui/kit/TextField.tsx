@@ -49,7 +49,7 @@ export function TextField({
   const madeId = useId();
   const id = fieldId ?? madeId;
   const text = draft ?? value;
-  const said = echo?.(text);
+  const message = echo?.(text);
 
   const change = (typed: string) => {
     given.current = false;
@@ -62,7 +62,7 @@ export function TextField({
   const finish = () => {
     if (draft === undefined) return;
     const isDropped = dropping.current;
-    if (said?.wrong && !isDropped) {
+    if (message?.wrong && !isDropped) {
       setShaken(true);
       return;
     }
@@ -100,12 +100,12 @@ export function TextField({
           spellCheck={false}
           autoComplete="off"
           list={suggestions && `${id}-list`}
-          aria-invalid={said?.wrong ?? false}
-          aria-describedby={said ? `${id}-echo` : undefined}
+          aria-invalid={message?.wrong ?? false}
+          aria-describedby={message ? `${id}-echo` : undefined}
           onChange={(event) => change(event.target.value)}
           onBlur={finish}
           onKeyDown={onKeyDown}
-          className={`w-full rounded-[5px] border bg-paper px-2 py-[2px] ${mono ? 'font-mono text-sm' : ''} ${said?.wrong ? 'border-stop' : 'border-edge'}`}
+          className={`w-full rounded-[5px] border bg-paper px-2 py-[2px] ${mono ? 'font-mono text-sm' : ''} ${message?.wrong ? 'border-stop' : 'border-edge'}`}
         />
         {suggestions && (
           <datalist id={`${id}-list`}>
@@ -114,13 +114,13 @@ export function TextField({
             ))}
           </datalist>
         )}
-        {said && (
+        {message && (
           <p
             id={`${id}-echo`}
             role={shaken ? 'alert' : undefined}
-            className={`mt-0.5 text-sm ${said.wrong ? 'text-stop' : 'text-soft'}`}
+            className={`mt-0.5 text-sm ${message.wrong ? 'text-stop' : 'text-soft'}`}
           >
-            {said.text}
+            {message.text}
           </p>
         )}
       </div>

@@ -7,7 +7,8 @@ import type { ImageFile } from '@/contract/surveys';
 import { inBoth } from '@/core/quantity/units';
 import { fileUrl, removeFile, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
-import { send, type Sending, SendingProgress } from '../kit/sending';
+import { send, type Sending } from '../upload/upload';
+import { SendingProgress } from '../upload/UploadProgress';
 
 function Line({ file, onRefused }: { file: ImageFile; onRefused: (sentence: string | undefined) => void }) {
   const router = useRouter();

@@ -319,7 +319,7 @@ export function StartScreen({
                   { value: '', text: 'its BIOS reads all of it, or don’t know' },
                   ...BIOS_LIMIT_NAMES.map((value) => ({ value, text: `old: its BIOS stops at ${value}` })),
                 ]}
-                onChange={(wall) => change({ biosLimit: wall === '' ? undefined : wall })}
+                onChange={(limit) => change({ biosLimit: limit === '' ? undefined : limit })}
               />
             )}
           </Question>

@@ -135,8 +135,8 @@ describe('damage is seen', () => {
     ['sectors of another size', 12, 0x10, { shape: { sectorSize: 4096 } }],
     ['another start', 28, 0x41, { hidden: 65 }],
     ['FSInfo elsewhere', 48, 9, { infoSound: false, freeTold: undefined }],
-  ])('%s: read, and told', async (_, offset, value, told) => {
-    expect(await damaged((bytes, base) => (bytes[base + offset] = value))).toMatchObject(told);
+  ])('%s: read, and told', async (_, offset, value, expected) => {
+    expect(await damaged((bytes, base) => (bytes[base + offset] = value))).toMatchObject(expected);
   });
 
   test('a root chain that loops, and one that runs into a free cluster', async () => {

@@ -83,8 +83,8 @@ test('the folders of a tree count, to the cluster, as they are laid when it is b
       const room = roomFor(tree, found.value, 'TIDELOG');
       // The study counts the first cluster of a root directory in clusters as not usable.
       const ahead = variant === 32 ? 1 : 0;
-      const told = { clusters: taken / clusterBytes + ahead, all: usable / clusterBytes + ahead, rootShort, fits };
-      expect(told).toEqual({
+      const expected = { clusters: taken / clusterBytes + ahead, all: usable / clusterBytes + ahead, rootShort, fits };
+      expect(expected).toEqual({
         clusters: room.used,
         all: room.clusters,
         rootShort: room.rootShort,

@@ -134,7 +134,7 @@ const nothingToLoad = rule('boot/nothing-behind-the-code', 'risk', (placement) =
   const { layout, sectorSize } = placement;
   const loader = layout.machine?.loader;
   if (!layout.boots.includes('bios') || !hasSectorCode(placement) || loader === undefined) return [];
-  const told = (place: Place, sentence: string): Occurrence[] => [
+  const occurrence = (place: Place, sentence: string): Occurrence[] => [
     {
       place,
       sentence,
@@ -148,7 +148,7 @@ const nothingToLoad = rule('boot/nothing-behind-the-code', 'risk', (placement) =
       ({ slot }) => (isMbr ? slot.active : slot.attributes?.includes(LEGACY)) && !slot.content.code,
     );
     if (!empty) return [];
-    return told(
+    return occurrence(
       atSlot(empty.slot.id),
       `Sector 0 has code that loads ${empty.slot.name} (sector ${grouped(empty.start)}), and its FAT has no boot code: it says that it does not boot.`,
     );
@@ -157,14 +157,14 @@ const nothingToLoad = rule('boot/nothing-behind-the-code', 'risk', (placement) =
     const first = Math.min(...entriesOf(placement).map((one) => one.start));
     const isFilled = placement.placed.filter(isRaw).some((one) => one.start < first && takenOf(one) !== undefined);
     if (layout.table.kind !== 'mbr' || isFilled || !Number.isFinite(first)) return [];
-    return told(
+    return occurrence(
       { kind: 'boots' },
       `The loader is said to lie in the gap, and the ${inBoth((first - 1) * sectorSize)} ahead of the first partition hold no file.`,
     );
   }
   const empty = entriesOf(placement).find(({ slot, entry }) => promiseOf(entry.type) === 'bios boot' && isEmpty(slot));
   if (!empty) return [];
-  return told(
+  return occurrence(
     atSlot(empty.slot.id),
     `The loader is said to lie in ${empty.slot.name} (${inBoth(empty.sectors * sectorSize)}), and that holds no file.`,
   );

@@ -137,8 +137,8 @@ function offUnit(placement: Placement, isMeant: boolean) {
 }
 
 const dataOffUnit = rule('fat/data-off-the-unit', 'note', (placement) =>
-  offUnit(placement, false).map((told) => ({
-    ...told,
+  offUnit(placement, false).map((text) => ({
+    ...text,
     why: 'Padding to the larger unit would have cost more than 1/16 of the volume, or the clusters that make its variant.',
   })),
 );
@@ -146,15 +146,15 @@ const dataOffUnit = rule('fat/data-off-the-unit', 'note', (placement) =>
 const SLOWER = 'is slower, and wears sooner, where clusters lie across its units.';
 
 const notPaddedOnFlash = rule('fat/data-off-the-write-unit', 'risk', (placement) =>
-  (isPlainFlash(placement.medium.kind) ? offUnit(placement, true) : []).map((told) => ({
-    ...told,
+  (isPlainFlash(placement.medium.kind) ? offUnit(placement, true) : []).map((text) => ({
+    ...text,
     why: `Flash ${SLOWER}`,
   })),
 );
 
 const notPadded = rule('fat/not-padded', 'note', (placement) =>
-  (isPlainFlash(placement.medium.kind) ? [] : offUnit(placement, true)).map((told) => ({
-    ...told,
+  (isPlainFlash(placement.medium.kind) ? [] : offUnit(placement, true)).map((text) => ({
+    ...text,
     why: `Should it come onto flash: that ${SLOWER}`,
   })),
 );
@@ -212,14 +212,14 @@ const cardStandard = rule('fat/not-what-the-card-standard-says', 'note', (placem
 const OLD_READERS = 2 * GIB;
 
 const oldReaders = rule('fat/fat32-for-an-old-reader', 'note', (placement) => {
-  const wall = placement.layout.machine?.biosLimit;
-  if (wall === undefined) return [];
+  const limit = placement.layout.machine?.biosLimit;
+  if (limit === undefined) return [];
   return made(placement)
     .map(({ slot, geometry }) => ({ slot, geometry, bytes: geometry.totalSectors * placement.sectorSize }))
     .filter(({ slot, geometry, bytes }) => geometry.variant === 32 && slot.role !== 'esp' && bytes < OLD_READERS)
     .map(({ slot, bytes }) => ({
       place: atSlot(slot.id),
-      sentence: `${slot.name} (${inBoth(bytes)}) is FAT32, and the machine is so old that its BIOS ends at ${wall}.`,
+      sentence: `${slot.name} (${inBoth(bytes)}) is FAT32, and the machine is so old that its BIOS ends at ${limit}.`,
       why: 'Systems of its age may know FAT16 alone, which reaches to 2 GiB.',
       remedies: [refitting('Make it FAT16', slot, { variant: 16, cluster: undefined })],
     }));

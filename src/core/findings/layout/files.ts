@@ -87,13 +87,13 @@ function firstOf(paths: readonly string[]): string {
 /** One note for all names of a volume that are told by `tells`. */
 function named(
   placement: Placement,
-  tells: (name: string, filled: Filled) => boolean,
+  isFound: (name: string, filled: Filled) => boolean,
   describe: (first: string, count: number, filled: Filled) => Pick<Occurrence, 'sentence' | 'why'>,
 ): Occurrence[] {
   return filled(placement).flatMap((each): Occurrence[] => {
     const paths = each.room.tree
       .map(({ path }) => path)
-      .filter((path) => tells(path.slice(path.lastIndexOf('/') + 1), each));
+      .filter((path) => isFound(path.slice(path.lastIndexOf('/') + 1), each));
     if (paths.length === 0) return [];
     const found = describe(firstOf(paths), paths.length, each);
     return [{ place: atSlot(each.one.slot.id), ...found, remedies: [] }];

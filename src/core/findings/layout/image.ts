@@ -78,15 +78,15 @@ function disks(placement: Placement) {
 }
 
 const imageOfDisk = rule('image/of-a-whole-disk', 'risk', (placement) =>
-  (placement.layout.table.kind === 'none' ? [] : disks(placement)).map((told) => ({
-    ...told,
+  (placement.layout.table.kind === 'none' ? [] : disks(placement)).map((text) => ({
+    ...text,
     why: 'Kernels look for a table at the start of a medium, not within a partition: nobody finds the partitions in it.',
   })),
 );
 
 const imageWithTable = rule('image/brings-a-table', 'stop', (placement) =>
-  (placement.layout.table.kind === 'none' ? disks(placement) : []).map((told) => ({
-    ...told,
+  (placement.layout.table.kind === 'none' ? disks(placement) : []).map((text) => ({
+    ...text,
     why: 'The layout says that the medium has no table; with this image it would have one.',
   })),
 );

@@ -81,12 +81,12 @@ const loaderWithoutPlace = rule('machine/loader-without-a-place', 'risk', (place
 
 const oldBiosOnGpt = rule('machine/old-bios-on-gpt', 'risk', (placement) => {
   const { layout } = placement;
-  const wall = layout.machine?.biosLimit;
-  if (!wantsBios(placement) || !wall || layout.table.kind !== 'gpt') return [];
+  const limit = layout.machine?.biosLimit;
+  if (!wantsBios(placement) || !limit || layout.table.kind !== 'gpt') return [];
   return [
     {
       place: { kind: 'table' },
-      sentence: `The machine is so old that its BIOS stops at ${wall}, and the medium has a GPT.`,
+      sentence: `The machine is so old that its BIOS stops at ${limit}, and the medium has a GPT.`,
       why: 'Such a BIOS may refuse a disk whose only entry is of a type that it does not know, or that has no active mark.',
       remedies: [
         { label: 'The machine is not that old', edit: machineEdit(placement.layout, { biosLimit: undefined }) },
@@ -108,14 +108,14 @@ function startedFrom(placement: Placement) {
 
 const pastTheWall = rule('machine/past-an-old-bios-limit', 'risk', (placement) => {
   const { layout, sectorSize } = placement;
-  const wall = layout.machine?.biosLimit;
-  if (!wantsBios(placement) || !wall) return [];
-  const bytes = BIOS_LIMITS[wall];
+  const limit = layout.machine?.biosLimit;
+  if (!wantsBios(placement) || !limit) return [];
+  const bytes = BIOS_LIMITS[limit];
   return startedFrom(placement)
     .filter((one) => (lastSector(one) + 1) * sectorSize > bytes)
     .map((one) => ({
       place: atSlot(one.slot.id),
-      sentence: `${one.slot.name} ends at ${inBinary((lastSector(one) + 1) * sectorSize)}; the BIOS of this machine reads up to ${inBoth(bytes)} (its ${wall} wall).`,
+      sentence: `${one.slot.name} ends at ${inBinary((lastSector(one) + 1) * sectorSize)}; the BIOS of this machine reads up to ${inBoth(bytes)} (its ${limit} wall).`,
       why: 'It starts as long as the kernel happens to lie before the wall, and no longer after some update.',
       remedies: [
         ...(one.slot.mount === '/' || one.slot.role === 'system'

@@ -36,11 +36,11 @@ function givingRemedies(placement: Placement, misfit: Misfit): Remedy[] {
 function couldGiveText(placement: Placement, misfit: Misfit): string {
   const [first, second] = misfit.couldGive;
   if (!first) return 'None of its slots has a size of its own that could give way.';
-  const say = (one: { id: string; sectors: number }) =>
+  const format = (one: { id: string; sectors: number }) =>
     `${nameOf(placement, one.id)} could give up to ${inBoth(one.sectors * placement.sectorSize)}`;
   return `${[first, second]
     .filter((one) => one !== undefined)
-    .map(say)
+    .map(format)
     .join('; ')}.`;
 }
 
@@ -239,15 +239,15 @@ const boundsOffGrain = rule('size/no-grain-within-its-bounds', 'stop', (placemen
     const least = rule.atLeast ? amountInSectors(rule.atLeast, sectorSize) : 1;
     const lowest = Math.ceil(least / grain.sectors) * grain.sectors;
     if (lowest <= most) return [];
-    const say = (sectors: number) => exactText(sectors * sectorSize, sectorSize);
-    const bounded = `rest${rule.weight === 1 ? '' : ` × ${rule.weight}`}${rule.atLeast ? `, at least ${say(least)}` : ''}, at most ${say(lowest)}`;
+    const format = (sectors: number) => exactText(sectors * sectorSize, sectorSize);
+    const bounded = `rest${rule.weight === 1 ? '' : ` × ${rule.weight}`}${rule.atLeast ? `, at least ${format(least)}` : ''}, at most ${format(lowest)}`;
     return [
       {
         place: atSlot(slot.id),
         sentence: `${slot.name} is to be “${slot.size}”, and no multiple of the grain of ${inBoth(grain.bytes)} lies within: the next one is ${inBoth(lowest * sectorSize)}.`,
         why: 'Shares come in whole grains; it would get more than it may have.',
         remedies: [
-          changing(`Make ${slot.name} ${say(most)} exactly`, slot.id, { size: say(most) }),
+          changing(`Make ${slot.name} ${format(most)} exactly`, slot.id, { size: format(most) }),
           changing(`Let it be “${bounded}”`, slot.id, { size: bounded }),
         ],
       },

@@ -63,15 +63,15 @@ const copiesDiffer = surveyRule('found-gpt/copies-differ', 'risk', (survey) => {
 
 const notAtEnd = surveyRule('found-gpt/copy-not-at-the-end', 'risk', (survey) => {
   const { gpt, sectors, sectorSize } = survey;
-  const told = gpt.first?.headerSound ? gpt.first.other : gpt.copy?.sector;
-  if (!isGpt(survey) || told === undefined || told === sectors - 1) return [];
-  const isShort = told >= sectors;
+  const declared = gpt.first?.headerSound ? gpt.first.other : gpt.copy?.sector;
+  if (!isGpt(survey) || declared === undefined || declared === sectors - 1) return [];
+  const isShort = declared >= sectors;
   return [
     {
-      place: atSector(isShort ? 1 : told),
+      place: atSector(isShort ? 1 : declared),
       sentence: isShort
-        ? `The GPT says that its copy is in sector ${grouped(told)}; the medium ends at ${grouped(sectors - 1)}.`
-        : `The copy of the GPT is in sector ${grouped(told)}, ${sectorCount(sectors - 1 - told)} (${inBoth((sectors - 1 - told) * sectorSize)}) before the end.`,
+        ? `The GPT says that its copy is in sector ${grouped(declared)}; the medium ends at ${grouped(sectors - 1)}.`
+        : `The copy of the GPT is in sector ${grouped(declared)}, ${sectorCount(sectors - 1 - declared)} (${inBoth((sectors - 1 - declared) * sectorSize)}) before the end.`,
       why: isShort
         ? 'The image was cut, or written to a smaller medium.'
         : 'The medium grew, or the image came from a smaller one: the space behind it cannot be used.',

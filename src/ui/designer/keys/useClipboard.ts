@@ -13,7 +13,7 @@ export function useClipboard() {
   const selection = useDesigner((state) => state.selection);
   const commit = useDesigner((state) => state.commit);
   const select = useDesigner((state) => state.select);
-  const tell = useDesigner((state) => state.tell);
+  const notify = useDesigner((state) => state.notify);
   const onCopy = useEffectEvent((event: ClipboardEvent) => {
     const text = linesOf(layout, idsOf(selection));
     if (isTaken(event) || text === '' || String(document.getSelection()) !== '') return;
@@ -28,7 +28,7 @@ export function useClipboard() {
     const lines = readLines(text);
     const slots = slotsOf(
       layout,
-      lines.flatMap((one) => one.said ?? []),
+      lines.flatMap((one) => one.parsed ?? []),
     );
     const last = idsOf(selection).at(-1);
     const index = last ? layout.slots.findIndex((slot) => slot.id === last) + 1 : layout.slots.length;
@@ -36,7 +36,7 @@ export function useClipboard() {
     const bad = lines.filter((one) => one.error);
     if (bad.length > 0) {
       select({ kind: 'lines', begun: bad.map((one) => one.text).join('\n') });
-      tell(`${slots.length} of ${lines.length} pasted lines became slots; the others are marked at the side.`);
+      notify(`${slots.length} of ${lines.length} pasted lines became slots; the others are marked at the side.`);
     } else if (slots.length > 0) select({ kind: 'slot', id: slots.at(-1)!.id });
   };
   const onPaste = useEffectEvent((event: ClipboardEvent) => {

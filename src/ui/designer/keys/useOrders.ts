@@ -28,15 +28,15 @@ export function useOrders({
   const { id } = useDesigner((state) => state.view);
   const slot = useDesigner((state) => slotQuery(state.selection));
   const scale = useDesigner((state) => state.scale);
-  const { select, setScale, commit, undo, redo, tell } = useDesignerNow()();
-  const copy = (text: string, what: string) => void copyText(text).then((done) => tell(copiedText(what, done)));
+  const { select, setScale, commit, undo, redo, notify } = useDesignerNow()();
+  const copy = (text: string, what: string) => void copyText(text).then((done) => notify(copiedText(what, done)));
   const table = (kind: TableKind, name: string): Order => ({
     name,
     group: 'Table',
     run: () => {
-      const { edit, said } = translation(layout, kind);
+      const { edit, remarks } = translation(layout, kind);
       commit(edit);
-      if (said.length > 0) tell(said.join(' '));
+      if (remarks.length > 0) notify(remarks.join(' '));
     },
   });
   const page = (name: string, to: string, keys?: string): Order => ({

@@ -52,8 +52,8 @@ export function LineField({ slot }: { slot: Slot }) {
   const isBad = read?.ok === false;
   const offered = (draft !== undefined && reading?.completions(text, text.length, layout)) || [];
   const meant = (line: string, { readLine, slotOf }: Reading) => {
-    const said = readLine(line);
-    return said.ok ? slotOf(said.value, slot.id, derivedVolumeId(layout, slot.id), slot) : undefined;
+    const parsed = readLine(line);
+    return parsed.ok ? slotOf(parsed.value, slot.id, derivedVolumeId(layout, slot.id), slot) : undefined;
   };
   const type = (next: string) => {
     setDraft(next);

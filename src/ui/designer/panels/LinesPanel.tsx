@@ -17,16 +17,16 @@ import { PanelHead } from './panel';
 export function LinesPanel({ begun = '' }: { begun?: string }) {
   const layout = useDesigner((state) => state.document);
   const placement = useDesigner((state) => state.placement);
-  const tell = useDesigner((state) => state.tell);
+  const notify = useDesigner((state) => state.notify);
   const { sectorSize, usable } = placement;
   const commit = useDesigner((state) => state.commit);
   const [text, setText] = useState(begun);
   const lines = readLines(text);
-  const good = lines.flatMap((one) => one.said ?? []);
+  const good = lines.flatMap((one) => one.parsed ?? []);
   const bad = lines.filter((one) => one.error);
   const facts = { memory: memoryOf(layout), space: usable.end - usable.first };
   const all = layout.slots.map(writeLine).join('\n');
-  const copy = (content: string, what: string) => void copyText(content).then((done) => tell(copiedText(what, done)));
+  const copy = (content: string, what: string) => void copyText(content).then((done) => notify(copiedText(what, done)));
   const tooMany = layout.slots.length + good.length > SLOT_LIMIT;
   const add = () => {
     commit(addingSlots(layout, slotsOf(layout, good), layout.slots.length));
@@ -53,10 +53,10 @@ export function LinesPanel({ begun = '' }: { begun?: string }) {
         {lines.map((one) => (
           <li key={one.number} className={`border-b border-hair py-1 text-sm ${one.error ? 'text-stop' : ''}`}>
             <span className="font-mono text-soft">{one.number} </span>
-            {one.said ? (
+            {one.parsed ? (
               <>
-                <b className="font-semibold">{one.said.name}</b>{' '}
-                <span className="text-soft">{describeLine(one.said, sectorSize, facts)}</span>
+                <b className="font-semibold">{one.parsed.name}</b>{' '}
+                <span className="text-soft">{describeLine(one.parsed, sectorSize, facts)}</span>
               </>
             ) : (
               <Pointed text={one.text} error={one.error!} />

@@ -76,13 +76,13 @@ function OwnBoardFields({ board, onChange }: { board: OwnBoard; onChange: (board
     const lines = readLines(draft);
     const bad = lines.find((one) => one.error);
     if (bad) return `Line ${bad.number}: ${bad.error!.message}`;
-    const other = lines.find((one) => one.said?.kind !== 'raw');
+    const other = lines.find((one) => one.parsed?.kind !== 'raw');
     if (other) return `Line ${other.number}: say raw, from, and a length.`;
     if (lines.length > 16) return 'A board has 16 ranges at most.';
     const choice = board.ranges.some((range) => range.instead);
-    return lines.flatMap(({ said }) =>
-      said?.kind === 'raw'
-        ? [{ name: said.name, at: said.at, length: said.length, ...(choice && { instead: true as const }) }]
+    return lines.flatMap(({ parsed }) =>
+      parsed?.kind === 'raw'
+        ? [{ name: parsed.name, at: parsed.at, length: parsed.length, ...(choice && { instead: true as const }) }]
         : [],
     );
   };
@@ -278,7 +278,7 @@ export function MachinePanel() {
                 { value: '', text: 'all of the medium' },
                 ...BIOS_LIMIT_NAMES.map((value) => ({ value, text: `up to its ${value} wall` })),
               ]}
-              onChange={(wall) => change({ biosLimit: wall === '' ? undefined : wall })}
+              onChange={(limit) => change({ biosLimit: limit === '' ? undefined : limit })}
             />
           </>
         )}

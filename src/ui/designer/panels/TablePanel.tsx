@@ -294,12 +294,12 @@ const DETAILS: Readonly<Record<TableKind, string>> = {
 export function TablePanel() {
   const layout = useDesigner((state) => state.document);
   const commit = useDesigner((state) => state.commit);
-  const tell = useDesigner((state) => state.tell);
+  const notify = useDesigner((state) => state.notify);
   const { kind } = layout.table;
   const change = (next: TableKind) => {
-    const { edit, said } = translation(layout, next);
+    const { edit, remarks } = translation(layout, next);
     commit(edit);
-    if (said.length > 0) tell(`${said.join(' ')} Undo brings everything back.`);
+    if (remarks.length > 0) notify(`${remarks.join(' ')} Undo brings everything back.`);
   };
   return (
     <>

@@ -12,10 +12,10 @@ export function useAdding() {
   const selection = useDesigner((state) => state.selection);
   const commit = useDesigner((state) => state.commit);
   const select = useDesigner((state) => state.select);
-  const tell = useDesigner((state) => state.tell);
+  const notify = useDesigner((state) => state.notify);
   return (kind: NewKind, behind?: Selection) => {
     const added = adding(layout, behind ?? selection, kind, behind && 'rest');
-    if (!added) return tell(`A layout has at most ${SLOT_LIMIT} slots.`);
+    if (!added) return notify(`A layout has at most ${SLOT_LIMIT} slots.`);
     commit(added.edit);
     select({ kind: 'slot', id: added.id });
   };

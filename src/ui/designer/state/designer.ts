@@ -38,7 +38,7 @@ export interface DesignerState {
   readonly redo: () => void;
   readonly dismiss: () => void;
   /** Says something once. */
-  readonly tell: (sentence: string) => void;
+  readonly notify: (sentence: string) => void;
   /** Begins to live in a window: learns what the document names, and takes up what an earlier page left unsaved. */
   readonly resume: () => void;
 }

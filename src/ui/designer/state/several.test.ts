@@ -45,6 +45,6 @@ test('a selection is as many slots as there are', () => {
 test('slots travel as lines, in the order of the layout, and read back', () => {
   const text = linesOf(layout, ['d', 'c']);
   expect(text).toBe('c: 3 MiB, FAT32, label "TIDE"\nd: rest\n');
-  expect(readLines(text).map((one) => one.said?.name)).toEqual(['c', 'd']);
+  expect(readLines(text).map((one) => one.parsed?.name)).toEqual(['c', 'd']);
   expect(linesOf(layout, [])).toBe('');
 });

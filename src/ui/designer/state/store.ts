@@ -65,7 +65,7 @@ export function createDesigner(view: LayoutView, later = afterAWhile): DesignerS
     undo: () => add({ kind: 'move', direction: 'undo' }),
     redo: () => add({ kind: 'move', direction: 'redo' }),
     dismiss: () => set({ notice: undefined }),
-    tell: (notice) => set({ notice }),
+    notify: (notice) => set({ notice }),
     resume: () => {
       learning(store);
       if (queue.takeOver()) return;

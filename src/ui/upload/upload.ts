@@ -1,8 +1,6 @@
 'use client';
 
-import { inBinary, inDecimal } from '@/core/quantity/units';
 import type { Answer } from '../api';
-import { Button } from './Button';
 
 /** Where an upload stands. */
 export interface Sending {
@@ -24,7 +22,7 @@ export function send<T>(
   return new Promise((resolve) => {
     const request = new XMLHttpRequest();
     const started = performance.now();
-    const tell = (done: number) => {
+    const report = (done: number) => {
       const rate = done / ((performance.now() - started) / 1000 || 1);
       onProgress({ name, size: body.size, done, rate, stop: () => request.abort() });
     };
@@ -34,7 +32,7 @@ export function send<T>(
     };
     const failed = (code: string, sentence: string, status = 0) =>
       end({ ok: false, error: { status, code, sentence } });
-    request.upload.onprogress = (event) => tell(event.loaded);
+    request.upload.onprogress = (event) => report(event.loaded);
     request.onerror = () =>
       failed('no-answer', 'The upload broke off. Is the server still running? Nothing of it is left.');
     request.onabort = () => failed('stopped', 'The upload was stopped; nothing of it is left.');
@@ -49,26 +47,8 @@ export function send<T>(
       const { code = 'unknown', sentence = `The server answered ${request.status}.` } = answer.error ?? {};
       failed(code, sentence, request.status);
     };
-    tell(0);
+    report(0);
     request.open('PUT', url);
     request.send(body);
   });
-}
-
-/** Progress, rate and time left of an upload, and the way to stop it. */
-export function SendingProgress({ sending }: { sending: Sending }) {
-  const { name, size, done, rate, stop } = sending;
-  const left = rate > 0 ? Math.ceil((size - done) / rate) : undefined;
-  return (
-    <div className="flex items-center gap-3 border-b border-hair py-1.5">
-      <span className="font-mono text-sm font-semibold">{name}</span>
-      <progress aria-label={`Sending ${name}`} value={done} max={size} className="h-2 flex-1 accent-clay" />
-      <span className="text-sm text-soft">
-        {inBinary(done)} of {inBinary(size)}
-        {rate > 0 && ` · ${inDecimal(Math.round(rate))}/s`}
-        {left !== undefined && (left > 0 ? ` · ${left} s left` : ' · being stored')}
-      </span>
-      <Button onClick={stop}>Stop</Button>
-    </div>
-  );
 }

@@ -36,6 +36,35 @@ function useReading(): Reading | undefined {
   return reading;
 }
 
+interface OfferedProps {
+  readonly list: string;
+  readonly texts: readonly string[];
+  readonly chosen: number;
+  readonly onTake: (index: number) => void;
+}
+
+/** How the line could go on. */
+function Offered({ list, texts, chosen, onTake }: OfferedProps) {
+  return (
+    <ul id={list} role="listbox" aria-label="What could follow" className="flex flex-wrap gap-1 empty:hidden">
+      {texts.map((text, i) => (
+        <li
+          key={text}
+          id={`${list}-${i}`}
+          role="option"
+          aria-selected={i === chosen}
+          // The field keeps the focus, so that typing goes on.
+          onMouseDown={(event) => event.preventDefault()}
+          onClick={() => onTake(i)}
+          className={`mt-1 cursor-default rounded-[4px] border px-1.5 font-mono text-sm ${i === chosen ? 'border-clay bg-selected' : 'border-line'}`}
+        >
+          {text.trim()}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 /** One slot as one line of text: what is typed is echoed, completed, and takes the place of the slot. */
 export function LineField({ slot }: { slot: Slot }) {
   const layout = useDesigner((state) => state.document);
@@ -110,22 +139,7 @@ export function LineField({ slot }: { slot: Slot }) {
         onKeyDown={onKeyDown}
         className={`mt-0.5 w-full rounded-[5px] border bg-paper px-2 py-[2px] font-mono text-sm ${isBad ? 'border-stop' : 'border-edge'}`}
       />
-      <ul id={list} role="listbox" aria-label="What could follow" className="flex flex-wrap gap-1 empty:hidden">
-        {offered.map((one, i) => (
-          <li
-            key={one.text}
-            id={`${list}-${i}`}
-            role="option"
-            aria-selected={i === chosen}
-            // The field keeps the focus, so that typing goes on.
-            onMouseDown={(event) => event.preventDefault()}
-            onClick={() => take(i)}
-            className={`mt-1 cursor-default rounded-[4px] border px-1.5 font-mono text-sm ${i === chosen ? 'border-clay bg-selected' : 'border-line'}`}
-          >
-            {one.text.trim()}
-          </li>
-        ))}
-      </ul>
+      <Offered list={list} texts={offered.map((one) => one.text)} chosen={chosen} onTake={take} />
       <p
         id={`${list}-echo`}
         aria-live="polite"

@@ -1,7 +1,7 @@
 'use client';
 
+import type { Board, Layout, Machine } from '@/core/layout/document';
 import { useState } from 'react';
-import type { Board, Machine } from '@/core/layout/document';
 import { machineEdit } from '@/core/layout/edits';
 import { readLines } from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
@@ -153,7 +153,12 @@ function OwnBoardFields({ board, onChange }: { board: OwnBoard; onChange: (board
   );
 }
 
-function BoardFields({ machine, change }: { machine: Machine; change: (patch: Partial<Machine>) => void }) {
+interface FieldProps {
+  readonly machine: Machine;
+  readonly change: (patch: Parameters<typeof machineEdit>[1]) => void;
+}
+
+function BoardFields({ machine, change }: FieldProps) {
   const layout = useDesigner((state) => state.document);
   const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const [own] = useState(keptBoards);
@@ -222,10 +227,111 @@ const LOADER_TEXTS: Readonly<Record<Loader, string>> = {
   'bios boot partition': 'the BIOS boot partition',
 };
 
+/** Where the ESP is, where a BIOS finds its loader, and how far it reads. */
+function FirmwareFields({ boots, machine, change }: FieldProps & { readonly boots: Layout['boots'] }) {
+  return (
+    <>
+      {boots.includes('uefi') && (
+        <>
+          <span className="text-soft">ESP</span>
+          <Choice<'here' | 'elsewhere' | 'kept'>
+            label="Where the ESP is"
+            dense
+            value={machine.esp ?? 'here'}
+            options={[
+              { value: 'here', text: 'in this layout' },
+              { value: 'elsewhere', text: 'on another disk' },
+              { value: 'kept', text: 'in what stays' },
+            ]}
+            onChange={(esp) => change({ esp: esp === 'here' ? undefined : esp })}
+          />
+        </>
+      )}
+      {boots.includes('bios') && (
+        <>
+          <span className="text-soft">Loader in</span>
+          <Select<Loader | 'unknown'>
+            label="Where the loader of the BIOS lies"
+            value={machine.loader ?? 'unknown'}
+            options={[
+              ...LOADERS.map((value) => ({ value, text: LOADER_TEXTS[value] })),
+              { value: 'unknown', text: 'not said' },
+            ]}
+            onChange={(loader) => change({ loader: loader === 'unknown' ? undefined : loader })}
+          />
+          <span className="text-soft">BIOS reads</span>
+          <Select<BiosLimit | ''>
+            label="How far the BIOS reads"
+            value={machine.biosLimit ?? ''}
+            options={[
+              { value: '', text: 'all of the medium' },
+              ...BIOS_LIMIT_NAMES.map((value) => ({ value, text: `up to its ${value} wall` })),
+            ]}
+            onChange={(limit) => change({ biosLimit: limit === '' ? undefined : limit })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+/** What the machine is for, its memory, and where its root is. */
+function UseFields({ machine, change }: FieldProps) {
+  const sectorSize = useDesigner((state) => state.placement.sectorSize);
+  return (
+    <>
+      <span className="text-soft">Use</span>
+      <Select<Use | 'unknown'>
+        label="What the machine is for"
+        value={machine.use ?? 'unknown'}
+        options={[...USES.map((value) => ({ value, text: USE_TEXTS[value] })), { value: 'unknown', text: 'not said' }]}
+        onChange={(use) => change({ use: use === 'unknown' ? undefined : use })}
+      />
+      <TextField
+        label="Memory"
+        mono
+        value={machine.memory ?? ''}
+        placeholder="not said"
+        echo={exactEcho(sectorSize, { empty: 'needed for sizes like “memory × 1.5”' })}
+        onCommit={(text) => change({ memory: text.trim() === '' ? undefined : text.trim() })}
+      />
+      <span className="text-soft">Hibernates</span>
+      <Choice
+        label="Whether the machine hibernates"
+        dense
+        value={machine.hibernates ? 'yes' : 'no'}
+        options={[
+          { value: 'yes', text: 'yes' },
+          { value: 'no', text: 'no, or not said' },
+        ]}
+        onChange={(value) => change({ hibernates: value === 'yes' ? true : undefined })}
+      />
+      <span className="text-soft">Its pages</span>
+      <Choice
+        label="Pages of its memory"
+        dense
+        value={String(machine.pageSize ?? 'not said')}
+        options={[{ value: 'not said', text: 'not said: 4 KiB' }, ...PAGE_CHOICES]}
+        onChange={(value) => change({ pageSize: pageSizeOf(value) })}
+      />
+      <span className="text-soft">Root</span>
+      <Choice
+        label="Where the root of the system is"
+        dense
+        value={machine.root ?? 'here'}
+        options={[
+          { value: 'here', text: 'in this layout, if anywhere' },
+          { value: 'elsewhere', text: 'on another disk' },
+        ]}
+        onChange={(root) => change({ root: root === 'elsewhere' ? root : undefined })}
+      />
+    </>
+  );
+}
+
 /** What is known about the machine: firmware, board, memory, use. Every answer may be missing. */
 export function MachinePanel() {
   const layout = useDesigner((state) => state.document);
-  const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const commit = useDesigner((state) => state.commit);
   const { boots, machine = {} } = layout;
   const change = (patch: Parameters<typeof machineEdit>[1]) => commit(machineEdit(layout, patch));
@@ -242,97 +348,11 @@ export function MachinePanel() {
             commit({ do: 'change layout', patch: { boots: BOOTS.filter((one) => next.includes(one)) } })
           }
         />
-        {boots.includes('uefi') && (
-          <>
-            <span className="text-soft">ESP</span>
-            <Choice<'here' | 'elsewhere' | 'kept'>
-              label="Where the ESP is"
-              dense
-              value={machine.esp ?? 'here'}
-              options={[
-                { value: 'here', text: 'in this layout' },
-                { value: 'elsewhere', text: 'on another disk' },
-                { value: 'kept', text: 'in what stays' },
-              ]}
-              onChange={(esp) => change({ esp: esp === 'here' ? undefined : esp })}
-            />
-          </>
-        )}
-        {boots.includes('bios') && (
-          <>
-            <span className="text-soft">Loader in</span>
-            <Select<Loader | 'unknown'>
-              label="Where the loader of the BIOS lies"
-              value={machine.loader ?? 'unknown'}
-              options={[
-                ...LOADERS.map((value) => ({ value, text: LOADER_TEXTS[value] })),
-                { value: 'unknown', text: 'not said' },
-              ]}
-              onChange={(loader) => change({ loader: loader === 'unknown' ? undefined : loader })}
-            />
-            <span className="text-soft">BIOS reads</span>
-            <Select<BiosLimit | ''>
-              label="How far the BIOS reads"
-              value={machine.biosLimit ?? ''}
-              options={[
-                { value: '', text: 'all of the medium' },
-                ...BIOS_LIMIT_NAMES.map((value) => ({ value, text: `up to its ${value} wall` })),
-              ]}
-              onChange={(limit) => change({ biosLimit: limit === '' ? undefined : limit })}
-            />
-          </>
-        )}
+        <FirmwareFields boots={boots} machine={machine} change={change} />
         {boots.includes('board') && <BoardFields machine={machine} change={change} />}
       </Fields>
       <Fields>
-        <span className="text-soft">Use</span>
-        <Select<Use | 'unknown'>
-          label="What the machine is for"
-          value={machine.use ?? 'unknown'}
-          options={[
-            ...USES.map((value) => ({ value, text: USE_TEXTS[value] })),
-            { value: 'unknown', text: 'not said' },
-          ]}
-          onChange={(use) => change({ use: use === 'unknown' ? undefined : use })}
-        />
-        <TextField
-          label="Memory"
-          mono
-          value={machine.memory ?? ''}
-          placeholder="not said"
-          echo={exactEcho(sectorSize, { empty: 'needed for sizes like “memory × 1.5”' })}
-          onCommit={(text) => change({ memory: text.trim() === '' ? undefined : text.trim() })}
-        />
-        <span className="text-soft">Hibernates</span>
-        <Choice
-          label="Whether the machine hibernates"
-          dense
-          value={machine.hibernates ? 'yes' : 'no'}
-          options={[
-            { value: 'yes', text: 'yes' },
-            { value: 'no', text: 'no, or not said' },
-          ]}
-          onChange={(value) => change({ hibernates: value === 'yes' ? true : undefined })}
-        />
-        <span className="text-soft">Its pages</span>
-        <Choice
-          label="Pages of its memory"
-          dense
-          value={String(machine.pageSize ?? 'not said')}
-          options={[{ value: 'not said', text: 'not said: 4 KiB' }, ...PAGE_CHOICES]}
-          onChange={(value) => change({ pageSize: pageSizeOf(value) })}
-        />
-        <span className="text-soft">Root</span>
-        <Choice
-          label="Where the root of the system is"
-          dense
-          value={machine.root ?? 'here'}
-          options={[
-            { value: 'here', text: 'in this layout, if anywhere' },
-            { value: 'elsewhere', text: 'on another disk' },
-          ]}
-          onChange={(root) => change({ root: root === 'elsewhere' ? root : undefined })}
-        />
+        <UseFields machine={machine} change={change} />
       </Fields>
     </>
   );

@@ -1,0 +1,266 @@
+'use client';
+
+import type { ReactNode } from 'react';
+import {
+  type Answers,
+  BOOT_ANSWERS,
+  type BootAnswer,
+  type ExistingAnswer,
+  READER_ANSWERS,
+  type ReaderAnswer,
+  USE_ANSWERS,
+  type UseAnswer,
+} from '@/core/advice/answers';
+import type { MediumSpec } from '@/core/layout/document';
+import { mediumOf } from '@/core/layout/medium-spec';
+import { BIOS_LIMIT_NAMES, type BiosLimit } from '@/core/layout/vocabulary';
+import { BOARD_FAMILIES, type BoardFamily, boardProfile } from '@/core/medium/boards';
+import { KIND_NAMES, MEDIUM_KINDS, type MediumKind } from '@/core/medium/medium';
+import { parseExact } from '@/core/quantity/size-language';
+import { grouped, inBoth } from '@/core/quantity/units';
+import { Choice } from '../kit/Choice';
+import { Select } from '../kit/Select';
+import { exactEcho } from '../kit/size-echo';
+import { type Echo, TextField } from '../kit/TextField';
+
+const BOOT_TEXTS: Readonly<Record<BootAnswer, string>> = {
+  uefi: 'UEFI',
+  bios: 'a BIOS',
+  both: 'both',
+  board: 'a board',
+  nothing: 'nothing',
+  unknown: 'don’t know',
+};
+const USE_TEXTS: Readonly<Record<UseAnswer, string>> = {
+  desktop: 'a desktop',
+  server: 'a server',
+  device: 'a device',
+  data: 'data only',
+  unknown: 'don’t know',
+};
+const READER_TEXTS: Readonly<Record<ReaderAnswer, string>> = {
+  linux: 'only Linux',
+  others: 'other systems',
+  appliances: 'cameras, printers, instruments',
+  unknown: 'don’t know',
+};
+
+const SECTORS = {
+  '512/512': { logicalSector: 512, physicalSector: 512 },
+  '512/4096': { logicalSector: 512, physicalSector: 4096 },
+  '4096/4096': { logicalSector: 4096, physicalSector: 4096 },
+} as const;
+
+/** Figures stand below the fields; a field says only what is wrong. */
+function onlyWrong(echo: (draft: string) => Echo): (draft: string) => Echo | undefined {
+  return (draft) => (echo(draft).wrong ? echo(draft) : undefined);
+}
+
+function Question({ number, title, children }: { number: number; title: string; children: ReactNode }) {
+  return (
+    <section aria-label={title} className="grid grid-cols-[22px_1fr] gap-x-2 border-b border-hair py-2">
+      <span className="text-right font-mono text-soft">{number}</span>
+      <div>
+        <h2 className="mb-1 font-semibold">{title}</h2>
+        <div className="grid gap-1.5">{children}</div>
+      </div>
+    </section>
+  );
+}
+
+function SizeFields({ medium, change }: { medium: MediumSpec; change: (medium: MediumSpec) => void }) {
+  const text = 'nominal' in medium.capacity ? medium.capacity.nominal : medium.capacity.exact;
+  const isNominal = 'nominal' in medium.capacity;
+  const capacityOf = (size: string, nominal: boolean) => (nominal ? { nominal: size } : { exact: size });
+  const bytes = mediumOf(medium).capacity;
+  return (
+    <>
+      <div className="grid grid-cols-[150px_1fr] items-center gap-2">
+        <Select<MediumKind>
+          label="Kind of medium"
+          value={medium.kind}
+          options={MEDIUM_KINDS.map((value) => ({ value, text: KIND_NAMES[value] }))}
+          onChange={(kind) => change({ ...medium, kind, capacity: capacityOf(text, kind !== 'image') })}
+        />
+        <Choice
+          label="Capacity"
+          dense
+          value={isNominal ? 'nominal' : 'exact'}
+          options={[
+            { value: 'nominal', text: 'any of its size' },
+            { value: 'exact', text: 'exactly' },
+          ]}
+          onChange={(value) => change({ ...medium, capacity: capacityOf(text, value === 'nominal') })}
+        />
+      </div>
+      <div className="grid grid-cols-[64px_170px_1fr] items-start gap-x-2">
+        <TextField
+          label={isNominal ? 'Sold as' : 'Exactly'}
+          mono
+          value={text}
+          echo={onlyWrong(exactEcho(medium.logicalSector))}
+          onCommit={(size) => change({ ...medium, capacity: capacityOf(size.trim(), isNominal) })}
+        />
+        <Choice<keyof typeof SECTORS>
+          label="Logical and physical sectors"
+          dense
+          value={medium.logicalSector === 4096 ? '4096/4096' : `512/${medium.physicalSector}`}
+          options={[
+            { value: '512/512', text: '512 B' },
+            { value: '512/4096', text: '512 in 4096' },
+            { value: '4096/4096', text: '4096 B' },
+          ]}
+          onChange={(value) => change({ ...medium, ...SECTORS[value] })}
+        />
+      </div>
+      <p className="font-mono text-sm text-soft">
+        {isNominal ? 'at least ' : ''}
+        {inBoth(bytes)} · {grouped(Math.floor(bytes / medium.logicalSector))} sectors of {medium.logicalSector}
+      </p>
+    </>
+  );
+}
+
+function ExistingFields({
+  existing,
+  change,
+}: {
+  existing: ExistingAnswer;
+  change: (existing: ExistingAnswer) => void;
+}) {
+  const stays = existing.kind === 'stays' ? existing : undefined;
+  return (
+    <>
+      <Choice<ExistingAnswer['kind']>
+        label="What is on it now"
+        value={existing.kind}
+        options={[
+          { value: 'nothing', text: 'nothing that is wanted' },
+          { value: 'stays', text: 'something must stay' },
+          { value: 'unknown', text: 'don’t know' },
+        ]}
+        onChange={(kind) => change(kind === 'stays' ? { kind, from: '10 GB', until: '20 GB' } : { kind })}
+      />
+      {stays && (
+        <div className="grid grid-cols-[64px_110px_40px_110px] items-start gap-x-2">
+          <TextField
+            label="Free from"
+            mono
+            value={stays.from}
+            echo={onlyWrong(exactEcho(512, { zero: true }))}
+            onCommit={(from) => change({ ...stays, from: from.trim() })}
+          />
+          <TextField
+            label="up to"
+            mono
+            value={stays.until}
+            echo={onlyWrong(exactEcho(512))}
+            onCommit={(until) => change({ ...stays, until: until.trim() })}
+          />
+        </div>
+      )}
+    </>
+  );
+}
+
+interface Props {
+  readonly answers: Answers;
+  readonly change: (patch: Partial<Answers>) => void;
+}
+
+/** What else is asked of a board, or of an old BIOS. */
+function BootDetails({ answers, change }: Props) {
+  return (
+    <>
+      {answers.boots === 'board' && (
+        <Select<BoardFamily | ''>
+          label="Which board"
+          value={answers.board ?? ''}
+          options={[
+            { value: '', text: 'don’t know which board' },
+            ...BOARD_FAMILIES.map((value) => ({ value, text: boardProfile(value).name })),
+          ]}
+          onChange={(board) => change({ board: board === '' ? undefined : board })}
+        />
+      )}
+      {(answers.boots === 'bios' || answers.boots === 'both') && (
+        <Select<BiosLimit | ''>
+          label="How far its BIOS reads"
+          value={answers.biosLimit ?? ''}
+          options={[
+            { value: '', text: 'its BIOS reads all of it, or don’t know' },
+            ...BIOS_LIMIT_NAMES.map((value) => ({ value, text: `old: its BIOS stops at ${value}` })),
+          ]}
+          onChange={(limit) => change({ biosLimit: limit === '' ? undefined : limit })}
+        />
+      )}
+    </>
+  );
+}
+
+function MemoryFields({ answers, change }: Props) {
+  return (
+    <div className="grid grid-cols-[64px_150px_1fr] items-start gap-x-2">
+      <TextField
+        label="Memory"
+        mono
+        value={answers.memory ?? ''}
+        placeholder="don’t know"
+        echo={(draft) => (draft.trim() === '' ? undefined : parseExact(draft).ok ? undefined : exactEcho(512)(draft))}
+        onCommit={(text) => change({ memory: text.trim() === '' ? undefined : text.trim() })}
+      />
+      <Choice
+        label="Does it hibernate"
+        dense
+        value={answers.hibernates ? 'yes' : 'no'}
+        options={[
+          { value: 'yes', text: 'hibernates' },
+          { value: 'no', text: 'no, or don’t know' },
+        ]}
+        onChange={(value) => change({ hibernates: value === 'yes' })}
+      />
+    </div>
+  );
+}
+
+/** The questions of the Start, in the order in which practitioners think. */
+export function Questions({ answers, change }: Props) {
+  return (
+    <>
+      <Question number={1} title="What boots it?">
+        <Choice<BootAnswer>
+          label="What boots it"
+          value={answers.boots}
+          options={BOOT_ANSWERS.map((value) => ({ value, text: BOOT_TEXTS[value] }))}
+          onChange={(boots) => change({ boots })}
+        />
+        <BootDetails answers={answers} change={change} />
+      </Question>
+      <Question number={2} title="For what?">
+        <Choice<UseAnswer>
+          label="For what"
+          value={answers.use}
+          options={USE_ANSWERS.map((value) => ({ value, text: USE_TEXTS[value] }))}
+          onChange={(use) => change({ use })}
+        />
+      </Question>
+      <Question number={3} title="How big is it?">
+        <SizeFields medium={answers.medium} change={(medium) => change({ medium })} />
+      </Question>
+      <Question number={4} title="How much memory, and does it hibernate?">
+        <MemoryFields answers={answers} change={change} />
+      </Question>
+      <Question number={5} title="Who else must read it?">
+        <Choice<ReaderAnswer>
+          label="Who else must read it"
+          value={answers.readers}
+          options={READER_ANSWERS.map((value) => ({ value, text: READER_TEXTS[value] }))}
+          onChange={(readers) => change({ readers })}
+        />
+      </Question>
+      <Question number={6} title="What is on it now?">
+        <ExistingFields existing={answers.existing} change={(existing) => change({ existing })} />
+      </Question>
+    </>
+  );
+}

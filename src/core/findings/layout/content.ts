@@ -9,6 +9,7 @@ import type { PlacedPartition, Placement } from '../../placement/placement';
 import { roomOf } from '../../placement/volumes';
 import { counted, grouped, inBoth } from '../../quantity/units';
 import {
+  ROOM_TO_UPDATE,
   atSlot,
   changing,
   enlarged,
@@ -216,9 +217,6 @@ const sharedId = rule('content/id-used-twice', 'risk', (placement) => {
     ];
   });
 });
-
-/** A system that fills more than this part of its slot has no room to be updated in place. */
-const ROOM_TO_UPDATE = 0.85;
 
 /** What systems are made of: a prepared image, or files; and how many bytes of their slot it takes. */
 function systems(

@@ -81,6 +81,9 @@ export function once<T>(compute: (placement: Placement) => T): (placement: Place
   };
 }
 
+/** A system that fills more than this part of its slot has no room to be updated in place. */
+export const ROOM_TO_UPDATE = 0.85;
+
 /** The placed partitions, in order. */
 export const partitionsOf: (placement: Placement) => readonly PlacedPartition[] = once(({ placed }) =>
   placed.filter(isPartition),

@@ -82,6 +82,24 @@ test('a risk that was accepted in a document of version 1 leads to a rule that t
   }
 });
 
+test('a system keeps room for later versions: what its image does not fill is told beyond that room only', () => {
+  const MIB = 2 ** 20;
+  const slot = (size: string) =>
+    image('1 GiB', [
+      part('a', size, {
+        role: 'system',
+        content: { kind: 'image', sha256: 'a'.repeat(64), name: 'system.img', size: 34 * MIB },
+      }),
+    ]);
+  const about = (size: string) =>
+    check(place(slot(size)))
+      .filter(({ rule }) => rule === 'image/smaller-than-its-slot' || rule === 'content/slot-over-85-full')
+      .map(({ rule, remedies }) => [rule, ...remedies.map(({ label }) => label)]);
+  expect(about('50 MiB')).toEqual([['image/smaller-than-its-slot', 'Make a 40 MiB']]);
+  expect(about('40 MiB')).toEqual([]);
+  expect(about('its image')).toEqual([['content/slot-over-85-full', 'Make a 40 MiB']]);
+});
+
 test('stops come first, then risks, then notes', () => {
   const layout = image('100000256 B', [fatPart('a', '20 MiB', { label: 'low' }), part('b', '90 MiB')], {
     boots: ['bios'],

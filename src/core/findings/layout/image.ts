@@ -3,8 +3,11 @@ import { hiddenSectors } from '../../filesystems/fat/geometry';
 import { type BlobFacts, blobOf, type ImageFacts } from '../../filesystems/supplied';
 import type { ImageContent } from '../../filesystems/image/shape';
 import type { PlacedPartition, Placement } from '../../placement/placement';
-import { counted, grouped, inBoth, withArticle } from '../../quantity/units';
+import type { PartitionSlot } from '../../layout/document';
+import { alignUp } from '../../quantity/integers';
+import { counted, exactText, grouped, inBoth, withArticle } from '../../quantity/units';
 import {
+  ROOM_TO_UPDATE,
   atSlot,
   changing,
   enlarged,
@@ -169,18 +172,27 @@ const imageUnknown = rule('image/not-recognised', 'note', (placement) =>
     })),
 );
 
-const smallerThanItsSlot = rule('image/smaller-than-its-slot', 'note', ({ placed, grain, sectorSize }) =>
-  placed.flatMap(({ slot, sectors }): Occurrence[] => {
-    const content = slot.kind === 'partition' ? slot.content : undefined;
+/** Bytes that a slot with an image of so many wants, and how its size says so: a system keeps room for later versions. */
+function wanted({ role }: PartitionSlot, bytes: number, { grain, sectorSize }: Placement) {
+  if (role !== 'system') return { bytes, size: 'its image' };
+  const withRoom = alignUp(Math.ceil(bytes / ROOM_TO_UPDATE), grain.bytes);
+  return { bytes: withRoom, size: exactText(withRoom, sectorSize) };
+}
+
+const smallerThanItsSlot = rule('image/smaller-than-its-slot', 'note', (placement) =>
+  partitionsOf(placement).flatMap(({ slot, sectors }): Occurrence[] => {
+    const { content } = slot;
     if (content?.kind !== 'image') return [];
-    const behind = sectors * sectorSize - content.size;
-    if (behind < grain.bytes) return [];
+    const own = sectors * placement.sectorSize;
+    const { bytes, size } = wanted(slot, content.size, placement);
+    if (own - bytes < placement.grain.bytes) return [];
+    const label = size === 'its image' ? `Make ${slot.name} as large as its image` : `Make ${slot.name} ${size}`;
     return [
       {
         place: atSlot(slot.id),
-        sentence: `“${content.name}” has ${inBoth(content.size)}; ${inBoth(behind)} of ${slot.name} behind it belong to no file system.`,
+        sentence: `“${content.name}” has ${inBoth(content.size)}; ${inBoth(own - content.size)} of ${slot.name} behind it belong to no file system.`,
         why: 'The file system in the image does not grow by itself; until something grows it, nobody can use that space.',
-        remedies: [changing(`Make ${slot.name} as large as its image`, slot.id, { size: 'its image' })],
+        remedies: [changing(label, slot.id, { size })],
       },
     ];
   }),

@@ -1,8 +1,7 @@
 /** exFAT as a kind of content. */
-import { hashText } from '../../bytes/guid';
 import { exactBytes } from '../../quantity/size-language';
 import type { Kind, MadeOf } from '../kind';
-import { volumeIdText } from '../volume-id';
+import { identityOfVolume } from '../volume-id';
 import { exfatClusterSizes, exfatGeometry, type ExfatGeometry, type ExfatRefusal } from './geometry';
 import type { ExfatContent } from './shape';
 
@@ -13,12 +12,7 @@ export const EXFAT: Kind<ExfatContent, ExfatMade> = {
   word: 'exFAT',
   takesFiles: true,
   clusters: { sizes: exfatClusterSizes(512), text: 'a power of two from 512 B to 32 MiB' },
-  identity: {
-    of: ({ volumeId }) => volumeId,
-    with: (content, volumeId) => ({ ...content, volumeId }),
-    from: (text) => volumeIdText(hashText(text) || 1),
-    suffix: '',
-  },
+  identity: identityOfVolume(),
   fresh: (volumeId) => ({ kind: 'exfat', volumeId }),
   summary: ({ label }) => ({ word: 'exFAT', detail: label || undefined }),
   geometry({ cluster }, { start, sectors, sectorSize, unit }) {

@@ -1,8 +1,7 @@
 /** FAT12, FAT16 and FAT32 as a kind of content. */
-import { hashText } from '../../bytes/guid';
 import { exactBytes } from '../../quantity/size-language';
 import type { Kind, MadeOf, Site } from '../kind';
-import { volumeIdText } from '../volume-id';
+import { identityOfVolume } from '../volume-id';
 import { fatGeometry, type FatGeometry, type FatQuestion, type FatRefusal } from './geometry';
 import { storedLabel } from './label';
 import type { FatContent } from './shape';
@@ -38,12 +37,7 @@ export const FAT: Kind<FatContent, FatMade> = {
   word: 'FAT',
   takesFiles: true,
   clusters: { sizes: clusterSizes(512), text: 'a power of two from 512 B to 64 KiB' },
-  identity: {
-    of: ({ volumeId }) => volumeId,
-    with: (content, volumeId) => ({ ...content, volumeId }),
-    from: (text) => volumeIdText(hashText(text) || 1),
-    suffix: '',
-  },
+  identity: identityOfVolume(),
   fresh: (volumeId) => ({ kind: 'fat', volumeId }),
   summary: ({ label = '' }, made) => ({
     word: `FAT${made ? variantOf(made) : ''}`,

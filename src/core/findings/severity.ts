@@ -25,7 +25,9 @@ export type CaseOf<F extends { readonly rule: string; readonly severity: Severit
 };
 
 /** A rule of findings `F` about `T`: a function that knows its own declaration. */
-export type DeclaredRule<T, F> = RuleDeclaration & ((about: T) => F[]);
+export type DeclaredRule<T, F> = RuleDeclaration & ((about: T) => readonly F[]);
+
+const NONE: readonly never[] = [];
 
 /** Declares a rule; its cases become findings with its id and severity. */
 export function declared<T, F extends { readonly rule: string; readonly severity: Severity }>(
@@ -33,6 +35,10 @@ export function declared<T, F extends { readonly rule: string; readonly severity
   severity: Severity,
   find: (about: T) => readonly CaseOf<F>[],
 ): DeclaredRule<T, F> {
-  const run = (about: T): F[] => find(about).map((one) => ({ rule: id, severity, ...one }) as unknown as F);
+  const run = (about: T): readonly F[] => {
+    const cases = find(about);
+    // Most rules find nothing, with every move of a hand.
+    return cases.length === 0 ? NONE : cases.map((one) => ({ rule: id, severity, ...one }) as unknown as F);
+  };
   return Object.assign(run, { id, severity });
 }

@@ -54,6 +54,15 @@ function closed({ number, members }: Open, ground: Ground): Container {
   return { number, type, start, sectors: end - start, slots: members.map((one) => one.slot.id) };
 }
 
+/** A placed partition with what is made in it and its entry. All have one shape, so that going over many of them is fast. */
+function entering(
+  { slot, start, sectors, span, startReason, endReason, rule, recordAt }: PlacedPartition,
+  made: Placed['made'],
+  entry: Placed['entry'],
+): PlacedPartition {
+  return { slot, start, sectors, span, startReason, endReason, ...(rule && { rule }), recordAt, made, entry };
+}
+
 /** Gives the placed partitions their file systems and entries. Primaries count in the order of the document, logical ones from 5. */
 export function enter(placed: readonly Placed[], ground: Ground): { placed: Placed[]; containers: Container[] } {
   const { table } = ground.layout;
@@ -66,15 +75,15 @@ export function enter(placed: readonly Placed[], ground: Ground): { placed: Plac
     if (!isPartition(one)) return one;
     const { slot } = one;
     const made = slot.content && kindOf(slot.content).geometry?.(slot.content, siteOf(slot, one, ground));
-    if (table.kind === 'none') return { ...one, made };
+    if (table.kind === 'none') return entering(one, made, undefined);
     const type = typeFor(slot, one, made, table.kind, ground);
     if (table.kind === 'gpt')
-      return { ...one, made, entry: { number: number++, type, id: partitionGuid(table.diskId, slot) } };
+      return entering(one, made, { number: number++, type, id: partitionGuid(table.diskId, slot) });
     const isLogical = one.recordAt !== undefined;
     if (isLogical && !inside) open.push({ number: number++, members: [] });
     inside = isLogical;
     const own = isLogical ? logical++ : number++;
-    const done = { ...one, made, entry: { number: own, type, id: partitionId(signature, own) } };
+    const done = entering(one, made, { number: own, type, id: partitionId(signature, own) });
     if (isLogical) open.at(-1)!.members.push(done);
     return done;
   });

@@ -10,7 +10,7 @@ import { codeTrouble, WHOLE_SECTOR } from '../../filesystems/fat/boot-code';
 import { alignUp } from '../../quantity/integers';
 import { counted, exactText, grouped } from '../../quantity/units';
 import { CODE_LENGTH } from '../../tables/mbr';
-import { atSlot, changing, fatPartitions, type Occurrence, once, type Remedy, type Rule, rule } from './finding';
+import { fatOf, atSlot, changing, fatPartitions, type Occurrence, once, type Remedy, type Rule, rule } from './finding';
 
 export function codeless(placement: Placement): Remedy {
   const { table } = placement.layout;
@@ -211,7 +211,9 @@ const twoCodes = rule('code/two-codes-for-sector-0', 'stop', (placement) => {
 });
 
 const volumeCodeTooLong = rule('code/volume-code-too-long', 'stop', (placement) =>
-  fatPartitions(placement).flatMap(({ slot, fat }): Occurrence[] => {
+  fatPartitions(placement).flatMap((one): Occurrence[] => {
+    const { slot } = one;
+    const fat = fatOf(one);
     const { code, ...rest } = slot.content;
     if (!code || !fat?.ok || code.size === WHOLE_SECTOR || code.size <= codeRoom(fat.value.variant)) return [];
     return [
@@ -227,7 +229,9 @@ const volumeCodeTooLong = rule('code/volume-code-too-long', 'stop', (placement) 
 
 /** Boot code for volumes, with what its file says of itself. */
 function volumeCodes(placement: Placement) {
-  return fatPartitions(placement).flatMap(({ slot, fat }) => {
+  return fatPartitions(placement).flatMap((one) => {
+    const { slot } = one;
+    const fat = fatOf(one);
     const { code, ...rest } = slot.content;
     const facts = blobOf(code?.sha256, placement.contents);
     if (!code || !facts || !fat?.ok) return [];

@@ -7,6 +7,7 @@ import type { Placement } from '../../placement/placement';
 import { alignDown, alignUp } from '../../quantity/integers';
 import { exactText, grouped, inBinary, inBoth, sectorCount } from '../../quantity/units';
 import {
+  fatOf,
   atSlot,
   changing,
   fatPartitions,
@@ -59,8 +60,9 @@ function refused(
   describe: (one: WithFat, refusal: FatRefusal) => Omit<Occurrence, 'place'>,
 ): Occurrence[] {
   return fatPartitions(placement).flatMap((one): Occurrence[] => {
-    if (!one.fat || one.fat.ok || one.fat.error.reason !== reason) return [];
-    return [{ place: atSlot(one.slot.id), ...describe(one, one.fat.error) }];
+    const fat = fatOf(one);
+    if (!fat || fat.ok || fat.error.reason !== reason) return [];
+    return [{ place: atSlot(one.slot.id), ...describe(one, fat.error) }];
   });
 }
 
@@ -98,7 +100,10 @@ const clusterBelowSector = rule('fat/cluster-below-sector', 'stop', (placement) 
 
 /** Volumes that can be made, with their geometry. */
 const made = once((placement) =>
-  fatPartitions(placement).flatMap((one) => (one.fat?.ok ? [{ slot: one.slot, geometry: one.fat.value }] : [])),
+  fatPartitions(placement).flatMap((one) => {
+    const fat = fatOf(one);
+    return fat?.ok ? [{ slot: one.slot, geometry: fat.value }] : [];
+  }),
 );
 
 const NEIGHBOUR: Readonly<Record<Variant, string>> = { 12: 'FAT16', 16: 'FAT12 or FAT32', 32: 'FAT16' };

@@ -92,18 +92,15 @@ export const partitionsOf: (placement: Placement) => readonly PlacedPartition[] 
 /** The placed partitions with an entry in the table, in order. */
 export const entriesOf: (placement: Placement) => readonly Entered[] = once(({ placed }) => placed.filter(isEntered));
 
-type WithFat = PlacedPartition & {
-  readonly slot: PartitionSlot & { readonly content: ContentOf<'fat'> };
-  /** Its geometry, or why there is none. */
-  readonly fat: ReturnType<typeof madeAs<'fat'>>;
-};
+type WithFat = PlacedPartition & { readonly slot: PartitionSlot & { readonly content: ContentOf<'fat'> } };
 
 /** Placed partitions that hold a FAT file system. */
 export const fatPartitions: (placement: Placement) => readonly WithFat[] = once((placement) =>
-  partitionsOf(placement).flatMap((one) =>
-    one.slot.content?.kind === 'fat' ? [{ ...one, fat: madeAs(one, 'fat') } as WithFat] : [],
-  ),
+  partitionsOf(placement).filter((one): one is WithFat => one.slot.content?.kind === 'fat'),
 );
+
+/** The geometry of the FAT volume that is made of a partition, or why there is none. */
+export const fatOf = (one: PlacedPartition) => madeAs(one, 'fat');
 
 /** True for a partition with a FAT file system: made here, or in an image that was supplied; one that is not known yet may be. */
 export function holdsFat({ content }: PartitionSlot, { contents }: Placement): boolean {

@@ -10,6 +10,7 @@ import type { PlacedPartition, Placement } from '../../placement/placement';
 import { siteIn } from '../../placement/site';
 import { alignUp } from '../../quantity/integers';
 import {
+  once,
   addingSlot,
   atSlot,
   changing,
@@ -109,12 +110,12 @@ const tinySwap = rule('swap/under-ten-pages', 'stop', (placement) =>
     })),
 );
 
-function swaps(placement: Placement): { readonly one: PlacedPartition; readonly content: SwapContent }[] {
-  return partitionsOf(placement).flatMap((one) => {
+const swaps = once((placement): { readonly one: PlacedPartition; readonly content: SwapContent }[] =>
+  partitionsOf(placement).flatMap((one) => {
     const { content } = one.slot;
     return content?.kind === 'swap' ? [{ one, content }] : [];
-  });
-}
+  }),
+);
 
 const swapPage = rule('swap/of-other-pages', 'stop', (placement) =>
   swaps(placement).flatMap(({ one, content }): Occurrence[] => {

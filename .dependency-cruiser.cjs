@@ -9,7 +9,7 @@ const LAYERS = [
   ['layout'],
   ['placement', 'survey'],
   ['compose', 'findings'],
-  ['advice', 'handover'],
+  ['advice'],
 ];
 
 const notAllowed = (name, from, to) => ({

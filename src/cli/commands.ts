@@ -35,7 +35,11 @@ async function placeWith(layout: Layout, folder = 'data/contents'): Promise<Plac
 }
 
 /** `check`: what every rule says about a document. */
-export async function check(io: Io, document: string, options: { contents?: string; json?: boolean }): Promise<Exit> {
+export async function checkCommand(
+  io: Io,
+  document: string,
+  options: { contents?: string; json?: boolean },
+): Promise<Exit> {
   const placement = await placeWith(await documentFrom(io, document), options.contents);
   const findings = checkPlacement(placement);
   io.out(options.json ? json({ findings }) : printable(findingsText(findings, placement)));
@@ -62,7 +66,11 @@ function placementData({ placed, strata, layout, contents: _, ...rest }: Placeme
 }
 
 /** `place`: where everything lands. */
-export async function place(io: Io, document: string, options: { contents?: string; json?: boolean }): Promise<Exit> {
+export async function placeCommand(
+  io: Io,
+  document: string,
+  options: { contents?: string; json?: boolean },
+): Promise<Exit> {
   const placement = await placeWith(await documentFrom(io, document), options.contents);
   io.out(options.json ? json(placementData(placement)) : printable(placementText(placement)));
   return stopsAmong(checkPlacement(placement)).length > 0 ? EXIT.stop : EXIT.done;
@@ -141,14 +149,14 @@ export async function build(
   }
 }
 
-export interface SurveyOptions {
+export interface SurveyArguments {
   readonly sectorSize?: 512 | 4096;
   readonly sector?: number;
   readonly json?: boolean;
 }
 
 /** `survey`: what is in an image file; with `--sector`, one sector of it field by field. */
-export async function survey(io: Io, image: string, options: SurveyOptions): Promise<Exit> {
+export async function survey(io: Io, image: string, options: SurveyArguments): Promise<Exit> {
   const handle = await open(image, 'r').catch((error: unknown) => {
     throw fileTrouble(image, error);
   });

@@ -1,7 +1,7 @@
 /** The commands, their options, and the help that teaches them. */
 import { Argument, Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { COPY_LIMIT } from '@/core/layout/series';
-import { build, check, place, schema, survey, type SurveyOptions } from './commands';
+import { build, checkCommand, placeCommand, schema, survey, type SurveyArguments } from './commands';
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
 import { Ended, EXIT, type Exit } from './exit';
 import type { Io } from './io';
@@ -79,7 +79,9 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .argument(...DOCUMENT)
     .option(...CONTENTS_OPTION)
     .option(...JSON_OPTION)
-    .action((document: string, options: { contents?: string; json?: boolean }) => doing(check(io, document, options)));
+    .action((document: string, options: { contents?: string; json?: boolean }) =>
+      doing(checkCommand(io, document, options)),
+    );
   program
     .command('place')
     .summary('compute where everything lands')
@@ -87,7 +89,9 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .argument(...DOCUMENT)
     .option(...CONTENTS_OPTION)
     .option(...JSON_OPTION)
-    .action((document: string, options: { contents?: string; json?: boolean }) => doing(place(io, document, options)));
+    .action((document: string, options: { contents?: string; json?: boolean }) =>
+      doing(placeCommand(io, document, options)),
+    );
   program
     .command('build')
     .summary('make the image file')
@@ -118,7 +122,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .option(...JSON_OPTION)
     .action((image: string, options: { sectorSize?: string; sector?: number; json?: boolean }) => {
       const { sectorSize, ...rest } = options;
-      const asked: SurveyOptions = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
+      const asked: SurveyArguments = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
       return doing(survey(io, image, asked));
     });
   program

@@ -10,7 +10,7 @@ import { listImages } from './builds';
 import type { Context } from './context';
 import { listImageFiles } from './image-folder';
 import { Refusal } from './refusal';
-import { addEntries, type Target } from './store';
+import { addEntries, type UploadTarget } from './store';
 import { withSurvey } from './surveys';
 
 /** Which volume: an image as a survey names it, and the key of a partition in it. */
@@ -94,7 +94,7 @@ export function withVolumeFile<T>(
 export function takeFromVolume(
   context: Context,
   asked: VolumeAsked & { readonly path: string },
-  target: Target,
+  target: UploadTarget,
 ): Promise<TreeView> {
   return withVolume(context, asked, async (opened) => {
     const { volume } = opened;

@@ -3,13 +3,13 @@ import path from 'node:path';
 import type { Device } from '@/core/medium/device';
 import { type DataFolder, lockDataFolder, openDataFolder } from '../files/data-folder';
 import { Database } from './db/database';
-import { Queue } from './jobs';
+import { JobQueue } from './jobs';
 
 export interface Context {
   readonly db: Database;
   readonly folder: DataFolder;
-  readonly buildQueue: Queue;
-  readonly digestQueue: Queue;
+  readonly buildQueue: JobQueue;
+  readonly digestQueue: JobQueue;
   /** Reads the machine's block devices. It comes in, so that the web framework never looks into what it reads. */
   readonly devices: () => Promise<Device[]>;
   /** Most bytes per second that a build writes; unlimited if undefined. */
@@ -33,8 +33,8 @@ export async function openContext(options: ContextOptions): Promise<Context> {
     folder.database,
     options.migrations ?? path.join(/* turbopackIgnore: true */ process.cwd(), 'drizzle'),
   );
-  const buildQueue = new Queue();
-  const digestQueue = new Queue();
+  const buildQueue = new JobQueue();
+  const digestQueue = new JobQueue();
   return {
     db,
     folder,

@@ -11,7 +11,7 @@ interface Running {
 const WAITING: JobProgress = { phase: 'waiting', done: 0, total: 0, rate: 0, secondsLeft: null };
 
 /** Jobs of one sort, by id, run one after the other in the order they came. */
-export class Queue {
+export class JobQueue {
   private readonly jobs = new Map<string, Running>();
   private tail: Promise<void> = Promise.resolve();
 

@@ -24,7 +24,7 @@ import { Refusal } from './refusal';
 import { storedFacts, storedPath, storedTree } from '../files/stored';
 
 /** Where new entries go: which tree (none for an empty one), and below which folder of it. */
-export interface Target {
+export interface UploadTarget {
   readonly into?: string | undefined;
   readonly under: string;
 }
@@ -82,7 +82,7 @@ function under(folder: string, entries: Tree): Tree {
 /** Adds one file to a tree. */
 export async function addFile(
   context: Context,
-  { into, under: folder }: Target,
+  { into, under: folder }: UploadTarget,
   file: { readonly name: string; readonly time: string | undefined },
   body: AsyncIterable<Uint8Array>,
 ): Promise<TreeView> {
@@ -98,7 +98,7 @@ export async function addFile(
 /** Adds a folder that comes as a plain tar while it is sent. */
 export async function addFolder(
   context: Context,
-  { into, under: folder }: Target,
+  { into, under: folder }: UploadTarget,
   length: number,
   body: AsyncIterable<Uint8Array>,
 ): Promise<TreeView> {
@@ -113,7 +113,7 @@ export async function addFolder(
 /** Adds what is in an archive. The archive itself is not kept. */
 export async function addArchive(
   context: Context,
-  { into, under: folder }: Target,
+  { into, under: folder }: UploadTarget,
   options: UnpackOptions,
   body: AsyncIterable<Uint8Array>,
 ): Promise<TreeView> {
@@ -129,7 +129,7 @@ export async function addArchive(
 /** Stores entries whose contents `fill` takes in. */
 export async function addEntries(
   context: Context,
-  { into, under: folder }: Target,
+  { into, under: folder }: UploadTarget,
   fill: (upload: Upload) => Promise<{ entries: Tree; leftOut: TreeView['leftOut'] }>,
 ): Promise<TreeView> {
   const tree = await treeNamed(context, into);

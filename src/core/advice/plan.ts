@@ -20,7 +20,7 @@ export interface Plan {
 }
 
 /** Where slots may go, in bytes of the medium. */
-export interface Site {
+export interface PlanSite {
   readonly from: number;
   readonly until: number;
   readonly medium: Medium;
@@ -43,7 +43,7 @@ class Builder {
 
   constructor(
     readonly answers: Answers,
-    readonly site: Site,
+    readonly site: PlanSite,
     readonly plan: Plan,
     private readonly layout: Layout,
   ) {
@@ -363,7 +363,7 @@ function intoRange(b: Builder): PlannedSlot[] {
 }
 
 /** The slots for these answers, by this plan. */
-export function planSlots(answers: Answers, site: Site, plan: Plan, layout: Layout): PlannedSlot[] {
+export function planSlots(answers: Answers, site: PlanSite, plan: Plan, layout: Layout): PlannedSlot[] {
   const b = new Builder(answers, site, plan, layout);
   if (!plan.boot) {
     const isFat = sharing(b) !== undefined;

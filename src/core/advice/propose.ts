@@ -17,7 +17,7 @@ import { inBoth } from '../quantity/units';
 import { SECTOR_LIMIT } from '../tables/mbr';
 import type { Answers, Fresh, LeftOut } from './answers';
 import { leftOut } from './left-out';
-import { type Plan, planSlots, type Site } from './plan';
+import { type Plan, planSlots, type PlanSite } from './plan';
 
 /** A line of the proposal: a slot, or the table, with its reason. */
 export interface ProposedLine {
@@ -92,7 +92,7 @@ function tableOf(kind: Layout['table']['kind'], { signature, diskId }: Fresh): L
 }
 
 /** The bytes that the proposal may use. */
-function siteOf(answers: Answers, table: Layout['table']['kind']): Site {
+function siteOf(answers: Answers, table: Layout['table']['kind']): PlanSite {
   const medium = mediumOf(answers.medium);
   const { existing } = answers;
   const whole = { from: 0, until: medium.capacity };

@@ -4,12 +4,12 @@ import type { VolumeRoom } from './allocation';
 import { treeSums } from './tree';
 
 /** What a part is for. */
-export type Use = 'structure' | 'padding' | 'folders' | 'files' | 'lost' | 'free' | 'unused';
+export type ByteUse = 'structure' | 'padding' | 'folders' | 'files' | 'lost' | 'free' | 'unused';
 
 export interface Part {
   readonly name: string;
   readonly bytes: number;
-  readonly use: Use;
+  readonly use: ByteUse;
 }
 
 /** The parts of a partition in the order of their places; their sum is the partition. */
@@ -42,7 +42,7 @@ export function filledParts(
   ];
 }
 
-const USABLE: readonly Use[] = ['folders', 'files', 'lost', 'free'];
+const USABLE: readonly ByteUse[] = ['folders', 'files', 'lost', 'free'];
 
 /** The account of something whose free parts can be used. */
 export function accountWith(title: string, parts: readonly Part[]): Account {

@@ -5,11 +5,11 @@ import { SHA256 } from './tree';
 import { VOLUME_ID } from './volume-id';
 
 /** Text without control characters and line ends. */
-export const LINE = /^[^\p{Cc}\p{Zl}\p{Zp}]*$/u;
+export const ONE_LINE = /^[^\p{Cc}\p{Zl}\p{Zp}]*$/u;
 export const LINE_ERROR = 'must be one line without control characters';
 
 /** One line of visible text, 1 to `most` characters. */
-export const line = (most: number) => z.string().min(1).max(most).regex(LINE, LINE_ERROR);
+export const line = (most: number) => z.string().min(1).max(most).regex(ONE_LINE, LINE_ERROR);
 
 /** A size text; `format` decides which part of the size language is allowed. */
 export const sizeText = (format: 'size' | 'exact-size') => {
@@ -51,7 +51,7 @@ export type StoredPart = z.infer<typeof storedPart>;
 export const volumeId = z.string().regex(VOLUME_ID, 'must be eight hexadecimal digits, as in 3A1F-77C0');
 
 /** A label as it was typed, at most 64 characters; each kind of content says what it can keep of it. */
-export const label = z.string().max(64).regex(LINE, LINE_ERROR).optional();
+export const label = z.string().max(64).regex(ONE_LINE, LINE_ERROR).optional();
 
 /** Files of a volume: the SHA-256 of the text of their tree, and whose times they have. */
 export const files = { files: sha256.optional(), times: z.literal('of the files').optional() };

@@ -133,10 +133,10 @@ export interface FolderNode {
   readonly path: string;
   /** Missing where the folder is only named by paths of what is in it. */
   entry?: TreeFolder;
-  readonly children: Node[];
+  readonly children: TreeNode[];
 }
 
-export type Node = FileNode | FolderNode;
+export type TreeNode = FileNode | FolderNode;
 
 const ROOTS = new WeakMap<Tree, FolderNode>();
 

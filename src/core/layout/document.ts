@@ -4,7 +4,7 @@
  * the published JSON Schema are all taken from it. Keys are written in the order given here.
  */
 import { z } from 'zod';
-import { anyGuid, guid, line, LINE, LINE_ERROR, sizeText, storedPart } from '../filesystems/fields';
+import { anyGuid, guid, line, ONE_LINE, LINE_ERROR, sizeText, storedPart } from '../filesystems/fields';
 import { contentShape } from '../filesystems/shapes';
 import { pageSize } from '../filesystems/swap/shape';
 import { BOARD_FAMILIES, FIRST_RULES } from '../medium/boards';
@@ -59,7 +59,7 @@ const board = z.union([
   z.strictObject({ family: z.enum(BOARD_FAMILIES) }),
   z.strictObject({
     name: line(SLOT_NAME_LIMIT),
-    source: z.string().max(200).regex(LINE, LINE_ERROR).optional(),
+    source: z.string().max(200).regex(ONE_LINE, LINE_ERROR).optional(),
     ranges: z
       .array(
         z.strictObject({
@@ -174,7 +174,7 @@ export const layoutShape = z.strictObject({
   format: z.literal('loess-layout'),
   version: z.literal(LAYOUT_VERSION),
   name: line(LAYOUT_NAME_LIMIT),
-  story: z.string().max(400).regex(LINE, LINE_ERROR).optional(),
+  story: z.string().max(400).regex(ONE_LINE, LINE_ERROR).optional(),
   date: z
     .string()
     .regex(

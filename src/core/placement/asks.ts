@@ -55,7 +55,7 @@ function named(layout: Layout, name: string): Slot | undefined {
 }
 
 /** The slot whose size a chain of `same as` ends in; undefined where the chain names nobody or itself. */
-export function rootOf(layout: Layout, slot: FlowSlot): Slot | undefined {
+export function sizeRootOf(layout: Layout, slot: FlowSlot): Slot | undefined {
   const seen = new Set<string>();
   let current: Slot | undefined = slot;
   while (current && current.kind !== 'raw') {
@@ -92,7 +92,7 @@ function fixedSectors(
 
 function wants(slot: FlowSlot, rule: SizeRule, ground: Ground, got: ReadonlyMap<string, number>): Ask['wants'] {
   const { layout, sectorSize, grain } = ground;
-  const root = rule.kind === 'same' ? rootOf(layout, slot) : slot;
+  const root = rule.kind === 'same' ? sizeRootOf(layout, slot) : slot;
   if (!root) return grain.sectors;
   if (root.kind === 'raw') return Math.ceil(rawFigures(root, sectorSize).length / sectorSize);
   const asked = root === slot ? rule : flowFigures(root, sectorSize).size;

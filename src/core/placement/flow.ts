@@ -92,7 +92,7 @@ function divided(space: number, groups: readonly Group[]): Map<string, Share> {
 const TRIES = 12;
 
 /** A run in sectors: `until` is the sector behind it. */
-export interface Room {
+export interface RunRoom {
   readonly from: number;
   readonly until: number;
 }
@@ -101,7 +101,7 @@ export interface Room {
  * Places a run. With one grain for all, the first division is exact; grains of one's own and
  * records change the padding with the sizes, so the space shrinks until everything lies inside.
  */
-export function placeRun(asks: readonly Ask[], { from, until: limit }: Room, unit: number): Spot[] {
+export function placeRun(asks: readonly Ask[], { from, until: limit }: RunRoom, unit: number): Spot[] {
   const groups = groupsOf(asks, unit);
   const last = asks.at(-1);
   const fixed = asks.map(({ wants }) => (isShare(wants) ? 0 : wants));

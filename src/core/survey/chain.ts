@@ -12,7 +12,7 @@ import type { SurveyReader } from './reader';
 export const CHAIN_LIMIT = 256;
 
 /** A logical partition, with the record that names it. */
-export interface Logical {
+export interface FoundLogical {
   readonly recordAt: number;
   readonly entry: MbrEntry;
   /** Sector of the medium. */
@@ -51,8 +51,8 @@ export async function readChain(
   reader: SurveyReader,
   container: MbrEntry,
   sectorSize: number,
-): Promise<{ logicals: Logical[]; troubles: ChainTrouble[] }> {
-  const logicals: Logical[] = [];
+): Promise<{ logicals: FoundLogical[]; troubles: ChainTrouble[] }> {
+  const logicals: FoundLogical[] = [];
   const troubles: ChainTrouble[] = [];
   const seen = new Set<number>();
   let sector: number | undefined = container.first;

@@ -1,7 +1,7 @@
 /** Looking for a GPT: both copies, wherever the medium says that they are. */
 import { MIB } from '../quantity/units';
 import { crc32 } from '../bytes/crc32';
-import { decodeEntries, decodeHeader, ENTRY_LENGTH, type GptEntry, type GptHeader } from '../tables/gpt';
+import { decodeEntries, decodeHeader, GPT_ENTRY_LENGTH, type GptEntry, type GptHeader } from '../tables/gpt';
 import type { FoundGpt } from './found';
 import type { SurveyReader } from './reader';
 
@@ -15,7 +15,7 @@ export interface Copy {
 }
 
 function arrayLength({ entries, entrySize }: GptHeader): number | undefined {
-  const isSize = entrySize >= ENTRY_LENGTH && entrySize % 8 === 0;
+  const isSize = entrySize >= GPT_ENTRY_LENGTH && entrySize % 8 === 0;
   const length = entries * entrySize;
   return isSize && length > 0 && length <= ARRAY_LIMIT ? length : undefined;
 }

@@ -13,7 +13,7 @@ export const GPT_ENTRIES = 128;
 /** Bytes that UEFI asks to be reserved for the array at least. */
 export const LEAST_ARRAY = 16 * 1024;
 /** Bytes of an entry; the only size to write. */
-export const ENTRY_LENGTH = 128;
+export const GPT_ENTRY_LENGTH = 128;
 /** UTF-16 code units of a name. */
 export const NAME_UNITS = 36;
 /** "EFI PART", at the start of every header. */
@@ -41,7 +41,7 @@ export const HEADER_RECORD = record('GPT header', HEADER_LENGTH, {
 });
 
 /** "GPT Partition Entry". */
-export const GPT_ENTRY_RECORD = record('GPT entry', ENTRY_LENGTH, {
+export const GPT_ENTRY_RECORD = record('GPT entry', GPT_ENTRY_LENGTH, {
   type: field(0, 'guid', 'partition type; all zero: unused'),
   id: field(16, 'guid', 'id of the partition'),
   first: field(32, 'u64', 'first sector'),
@@ -113,7 +113,7 @@ export interface GptPlaces {
  */
 export function gptPlaces(sectorSize: number, sectors: number, shape: GptShape = {}): GptPlaces {
   const entries = shape.entries ?? GPT_ENTRIES;
-  const arraySectors = Math.ceil((entries * ENTRY_LENGTH) / sectorSize);
+  const arraySectors = Math.ceil((entries * GPT_ENTRY_LENGTH) / sectorSize);
   const array = Math.max(2, shape.array ?? 2);
   return {
     entries,
@@ -186,8 +186,8 @@ export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number, sha
   const places = gptPlaces(sectorSize, sectors, shape);
   // The checksum covers the entries; what is left of their last sector stays zero.
   const array = new Uint8Array(places.arraySectors * sectorSize);
-  const arrayCrc = () => crc32(array.subarray(0, places.entries * ENTRY_LENGTH));
-  for (const entry of gpt.entries) array.set(encodeEntry(entry), entry.index * ENTRY_LENGTH);
+  const arrayCrc = () => crc32(array.subarray(0, places.entries * GPT_ENTRY_LENGTH));
+  for (const entry of gpt.entries) array.set(encodeEntry(entry), entry.index * GPT_ENTRY_LENGTH);
   const header = (here: number, other: number, arrayAt: number) =>
     sealHeader(
       {
@@ -203,7 +203,7 @@ export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number, sha
         diskId: gpt.diskId,
         array: BigInt(arrayAt),
         entries: places.entries,
-        entrySize: ENTRY_LENGTH,
+        entrySize: GPT_ENTRY_LENGTH,
         arrayCrc: arrayCrc(),
       },
       sectorSize,

@@ -13,7 +13,7 @@ export type Described<T> = (new () => T) & { readonly numbers?: readonly string[
 export const IfGiven = () => ValidateIf((_, value) => value !== undefined);
 
 /** What a class says of a failed check where the usual answer would say too little; its message is a whole sentence then. */
-export interface Answer {
+export interface OwnRefusal {
   readonly status: number;
   readonly code: string;
 }
@@ -21,14 +21,14 @@ export interface Answer {
 /** Options of a check that is answered with a status and code of its own. */
 export const answered = (status: number, code: string, sentence: string) => ({
   message: sentence,
-  context: { status, code } satisfies Answer,
+  context: { status, code } satisfies OwnRefusal,
 });
 
 function refusal([error]: readonly ValidationError[], code: string): Refusal {
   if (!error) return new Refusal(400, code, 'The field “body” is not valid.', 'body');
   const { property, constraints = {}, contexts = {} } = error;
   const [name = '', text = 'is not valid'] = Object.entries(constraints)[0] ?? [];
-  const own = contexts[name] as Answer | undefined;
+  const own = contexts[name] as OwnRefusal | undefined;
   if (own) return new Refusal(own.status, own.code, text, property);
   const problem = text.replace(new RegExp(`^(property )?${property} `), '');
   return new Refusal(400, code, `The field “${property}” ${problem}.`, property);

@@ -14,14 +14,14 @@ import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
 import { Button, buttonClass } from '../kit/Button';
 import { FindingLine } from '../kit/FindingList';
-import { Table } from '../kit/Table';
+import { FactTable } from '../kit/Table';
 import { TopBar } from '../kit/TopBar';
 import { BuildCard } from './BuildCard';
 import { useBuilds } from './useBuilds';
 
 function Plan({ portions }: { portions: BuildPlan['portions'] }) {
   return (
-    <Table
+    <FactTable
       columns={[
         { title: 'part' },
         { title: 'ranges', figures: true },

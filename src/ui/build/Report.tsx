@@ -1,7 +1,7 @@
 import type { BuildReport, ReadBackRange } from '@/contract/builds';
 import type { Slot } from '@/core/layout/document';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
-import { Table } from '../kit/Table';
+import { FactTable } from '../kit/Table';
 
 /** Ranges of files that a person supplied: those were compared while they were written. */
 const COPIED = ['supplied file', 'image'];
@@ -34,7 +34,7 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
       )}
       <details className="mt-1">
         <summary className="cursor-pointer text-soft">Facts compared</summary>
-        <Table
+        <FactTable
           columns={[
             { title: 'place' },
             { title: 'fact' },
@@ -50,7 +50,7 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
       </details>
       <details className="mt-1">
         <summary className="cursor-pointer text-soft">Ranges and checksums</summary>
-        <Table
+        <FactTable
           columns={[
             { title: 'place' },
             { title: 'range' },

@@ -2,13 +2,15 @@ import { readFileSync } from 'node:fs';
 import { layoutOn, part } from '@tests/samples';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
-import { brokenBands, depthOf, heightAt, legibleBands, LINE, sectorAt, THIN, trueBands } from './geometry';
+import { brokenBands, depthOf, heightAt, legibleBands, LINE_HEIGHT, sectorAt, THIN, trueBands } from './geometry';
 
 const GAUGE = place(JSON.parse(readFileSync('demo/gauge-logger.json', 'utf8')) as Layout);
 
 test('in the legible scale every stratum has room for its line, and the room is used', () => {
   const bands = legibleBands(GAUGE.strata, 560);
-  GAUGE.strata.forEach((one, i) => expect(bands[i]!.height).toBeGreaterThanOrEqual(one.kind === 'slot' ? LINE : THIN));
+  GAUGE.strata.forEach((one, i) =>
+    expect(bands[i]!.height).toBeGreaterThanOrEqual(one.kind === 'slot' ? LINE_HEIGHT : THIN),
+  );
   expect(depthOf(bands)).toBeLessThanOrEqual(560);
   expect(depthOf(bands)).toBeGreaterThan(540);
   bands.forEach((band, i) => expect(band.y).toBe(depthOf(bands.slice(0, i))));

@@ -20,7 +20,7 @@ export type Scale = 'legible' | 'true';
 /** Height of lines about things that are no slots: table, gaps. */
 export const THIN = 24;
 /** Least height of a slot's line: two lines of text. */
-export const LINE = 46;
+export const LINE_HEIGHT = 46;
 /** A slot does not grow beyond this, however large it is. */
 const TALLEST = 190;
 /** Least height of a stratum in the true scale: it must be visible at all. */
@@ -45,7 +45,7 @@ export function depthOf(bands: readonly Band[]): number {
 
 /** Lines of text, one a stratum; room beyond the least is shared by the logarithm of the size. */
 export function legibleBands(strata: readonly Layer[], available: number): Band[] {
-  const least = strata.map((one) => (one.kind === 'slot' ? LINE : THIN));
+  const least = strata.map((one) => (one.kind === 'slot' ? LINE_HEIGHT : THIN));
   const weights = strata.map((one) => (one.kind === 'slot' ? Math.log2(1 + one.sectors) ** 2 : 0));
   const total = weights.reduce((sum, weight) => sum + weight, 0);
   const spare = Math.max(0, available - least.reduce((sum, height) => sum + height, 0));

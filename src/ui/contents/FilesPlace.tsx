@@ -4,7 +4,7 @@ import { writerOf } from '@/core/filesystems/writers';
 import Link from 'next/link';
 import { useState } from 'react';
 import { pathIn } from '@/core/filesystems/allocation';
-import { type Node, rootOf, type Tree, treeSums } from '@/core/filesystems/tree';
+import { type TreeNode, rootOf, type Tree, treeSums } from '@/core/filesystems/tree';
 import { fillingOf, treeOfSlot } from '@/core/layout/contents';
 import type { PartitionSlot } from '@/core/layout/document';
 import type { PlacedPartition } from '@/core/placement/placement';
@@ -155,7 +155,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
     );
   const folder = folderAt(tree, path);
   const children = folder.children;
-  const pathOf = (node: Node) => pathIn(folder, node.name);
+  const pathOf = (node: TreeNode) => pathIn(folder, node.name);
   const node = children.find((one) => pathOf(one) === selected);
   const open = (next: string) => {
     setPath(next);

@@ -5,7 +5,7 @@ import { shortNames } from '@/core/filesystems/fat/short-names';
 import { labelText } from '@/core/filesystems/fat/label';
 import { nameTroubles, pathIn } from '@/core/filesystems/allocation';
 import { type NameRules, nameTrouble } from '@/core/filesystems/names';
-import type { Node } from '@/core/filesystems/tree';
+import type { TreeNode } from '@/core/filesystems/tree';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { Key } from '../kit/Key';
 import { Spacer } from '../kit/Spacer';
@@ -14,7 +14,7 @@ import { type LongRows, useLongRows } from '../kit/useLongRows';
 /** Height of a row in pixels, before it is measured. */
 const ROW = 25;
 
-function sumsOf(node: Node): { files: number; bytes: number } {
+function sumsOf(node: TreeNode): { files: number; bytes: number } {
   if (node.kind === 'file') return { files: 1, bytes: node.entry.size };
   return node.children
     .map(sumsOf)
@@ -22,7 +22,7 @@ function sumsOf(node: Node): { files: number; bytes: number } {
 }
 
 /** The alias that each name of a folder gets; undefined where a name cannot be stored at all. */
-function aliasesOf(children: readonly Node[]): (string | undefined)[] {
+function aliasesOf(children: readonly TreeNode[]): (string | undefined)[] {
   const names = children.map((one) => one.name);
   if (names.some((name) => nameTrouble(name) !== undefined)) return names.map(() => undefined);
   return shortNames(names).map(({ bytes, isAlias }) => {
@@ -33,7 +33,7 @@ function aliasesOf(children: readonly Node[]): (string | undefined)[] {
 }
 
 /** What is wrong with the names of a folder, by path, in words. */
-function troublesOf(path: string, children: Node[], rules: NameRules): ReadonlyMap<string, string> {
+function troublesOf(path: string, children: TreeNode[], rules: NameRules): ReadonlyMap<string, string> {
   const found = nameTroubles({ path, children }, rules).map((one): [string, string] => [
     one.path,
     one.kind === 'name' ? one.why : `differs from ${one.other.slice(one.other.lastIndexOf('/') + 1)} by case at most`,
@@ -56,7 +56,7 @@ function Row({
 }: {
   readonly index: number;
   readonly measure: LongRows['measure'];
-  readonly node: Node;
+  readonly node: TreeNode;
   readonly trouble: string | undefined;
   readonly alias: string | undefined;
   readonly isSelected: boolean;
@@ -135,7 +135,7 @@ export function FolderTable({
   rules,
   isFat,
 }: {
-  readonly children: readonly Node[];
+  readonly children: readonly TreeNode[];
   readonly path: string;
   readonly selected: string | undefined;
   readonly onSelect: (path: string) => void;
@@ -150,7 +150,7 @@ export function FolderTable({
   const [focused, setFocused] = useState<number>();
   const aliases = useMemo(() => (isFat ? aliasesOf(children) : []), [children, isFat]);
   const troubles = useMemo(() => troublesOf(path, [...children], rules), [path, children, rules]);
-  const pathOf = (node: Node) => pathIn({ path }, node.name);
+  const pathOf = (node: TreeNode) => pathIn({ path }, node.name);
   const body = useRef<HTMLTableSectionElement>(null);
   const { rows, above, below, measure, scrollTo } = useLongRows(body, children.length, ROW);
   const go = (index: number) => {

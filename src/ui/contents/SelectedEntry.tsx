@@ -1,7 +1,7 @@
 'use client';
 
 import { type NameRules, nameTrouble, storableName } from '@/core/filesystems/names';
-import { FILE_ATTRIBUTES, type FileAttribute, type Node } from '@/core/filesystems/tree';
+import { FILE_ATTRIBUTES, type FileAttribute, type TreeNode } from '@/core/filesystems/tree';
 import { storedUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
 import { SeveralChoice } from '../kit/Choice';
@@ -17,7 +17,7 @@ export function SelectedEntry({
   work,
   onGone,
 }: {
-  readonly node: Node;
+  readonly node: TreeNode;
   readonly path: string;
   readonly siblings: readonly string[];
   /** What its name is for. */

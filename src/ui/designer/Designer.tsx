@@ -2,7 +2,7 @@
 
 import Link from 'next/link';
 import dynamic from 'next/dynamic';
-import { idsOf, type Selection, severalOf, slotQuery } from './state/selection';
+import { idsOf, type DesignerSelection, severalOf, slotQuery } from './state/selection';
 import { useAdding } from './state/actions';
 import { useSlotKeys } from './keys/useSlotKeys';
 import { useScreenKeys } from './keys/useScreenKeys';
@@ -39,12 +39,12 @@ export function Designer({ view }: { view: LayoutView }) {
   );
 }
 
-function selectionOf(stratum: Stratum): Selection {
+function selectionOf(stratum: Stratum): DesignerSelection {
   if (stratum.kind === 'table') return { kind: 'table', start: stratum.start };
   return stratum.kind === 'gap' ? { kind: 'gap', start: stratum.start } : { kind: 'slot', id: stratum.placed.slot.id };
 }
 
-function keyOfSelection(selection: Selection): string | undefined {
+function keyOfSelection(selection: DesignerSelection): string | undefined {
   if (selection.kind === 'slot') return selection.id;
   if (selection.kind === 'several') return selection.ids.at(-1);
   if (selection.kind === 'gap') return `gap-${selection.start}`;
@@ -52,7 +52,7 @@ function keyOfSelection(selection: Selection): string | undefined {
 }
 
 /** Adds a slot to what is selected, or takes it away. */
-function toggled(selection: Selection, stratum: Stratum): Selection {
+function toggled(selection: DesignerSelection, stratum: Stratum): DesignerSelection {
   if (stratum.kind !== 'slot') return selection;
   const { id } = stratum.placed.slot;
   const ids = idsOf(selection);

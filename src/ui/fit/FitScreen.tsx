@@ -22,7 +22,7 @@ import { Choice } from '../kit/Choice';
 import { Mark } from '../kit/Mark';
 import { Select } from '../kit/Select';
 import { exactEcho } from '../kit/size-echo';
-import { Table } from '../kit/Table';
+import { FactTable } from '../kit/Table';
 import { TopBar } from '../kit/TopBar';
 
 /** Charts come with their first use. */
@@ -171,7 +171,7 @@ function Grows({ layout, fit }: { layout: Layout; fit: Fit }) {
           ? 'Every slot is the same on all of them.'
           : `${fit.growing.map((one) => one.name).join(', ')} ${fit.growing.length === 1 ? 'differs' : 'differ'} between them; the others are the same everywhere.`}
       </p>
-      <Table
+      <FactTable
         columns={[{ title: 'slot' }, ...fit.columns.map(({ medium }) => ({ title: sizeText(medium), figures: true }))]}
         rows={rows}
       />
@@ -254,7 +254,7 @@ export function FitScreen({ view }: { view: LayoutView }) {
         </div>
         <section aria-label="On each medium">
           <h2 className="text-base font-semibold">On each</h2>
-          <Table
+          <FactTable
             columns={[
               { title: 'medium' },
               { title: 'capacity', figures: true },

@@ -17,7 +17,7 @@ interface Props {
 }
 
 /** A plain table of facts. */
-export function Table({ columns, rows }: Props) {
+export function FactTable({ columns, rows }: Props) {
   const align = ({ figures }: Column) =>
     figures ? 'pl-3 text-right whitespace-nowrap' : 'pr-2 pl-3 text-left first:pl-0';
   const face = ({ figures, mono }: Column) => (figures || mono ? 'font-mono text-sm' : '');

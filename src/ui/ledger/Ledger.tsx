@@ -91,7 +91,7 @@ function Navigation({ sector, sectors, stops, onGo }: Props) {
 }
 
 /** One sector decoded field by field, and its bytes. */
-export function Ledger(props: Props) {
+export function LedgerTable(props: Props) {
   const { sector, sectors } = props;
   return (
     <div>

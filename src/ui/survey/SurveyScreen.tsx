@@ -11,7 +11,7 @@ import { Patterns } from '../column/Patterns';
 import { buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { TopBar } from '../kit/TopBar';
-import { Ledger } from '../ledger/Ledger';
+import { LedgerTable } from '../ledger/Ledger';
 import { Columns } from './Columns';
 import { FoundFindings } from './FoundFindings';
 import { FoundPanel } from './FoundPanel';
@@ -80,7 +80,7 @@ function ImageLedger({ view, sector, onGo }: { view: SurveyView; sector: number;
       </p>
     );
   if (!opened) return <p className="text-soft">Reading sector {grouped(sector)} …</p>;
-  return <Ledger sector={opened.ledger} sectors={opened.sectors} stops={opened.stops} onGo={onGo} />;
+  return <LedgerTable sector={opened.ledger} sectors={opened.sectors} stops={opened.stops} onGo={onGo} />;
 }
 
 function LayoutBeside({

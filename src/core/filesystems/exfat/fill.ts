@@ -6,12 +6,21 @@ import { attributeByte, fatTime } from '../fat/entries';
 import { nameKey } from '../names';
 import { clustersFor, nameTroubles, type Room, roomOfAll, type TreeTrouble } from '../allocation';
 import { EXFAT_NAMES } from './names';
-import { copiedOf, filesOf, type FolderNode, foldersOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
+import {
+  copiedOf,
+  filesOf,
+  type FolderNode,
+  foldersOf,
+  type TreeNode,
+  rootOf,
+  type Tree,
+  type TreeFile,
+} from '../tree';
 import { storedTable } from '../upcase';
 import { byteOfCluster, type ExfatGeometry } from './geometry';
 import {
   BITMAP_ENTRY,
-  ENTRY_LENGTH,
+  EXFAT_ENTRY_LENGTH,
   FILE_ENTRY,
   HAS_CLUSTERS,
   IN_ONE_PIECE,
@@ -59,12 +68,12 @@ function shapeOf(tree: Tree): Shape {
   const folders = foldersOf(root);
   const lengths = folders.map(
     ({ children }, i) =>
-      ENTRY_LENGTH * children.reduce((sum, { name }) => sum + entriesFor(name), i === 0 ? ROOT_SPECIALS : 0),
+      EXFAT_ENTRY_LENGTH * children.reduce((sum, { name }) => sum + entriesFor(name), i === 0 ? ROOT_SPECIALS : 0),
   );
   const troubles = folders.flatMap((folder, i): TreeTrouble[] => {
     const found = nameTroubles(folder, EXFAT_NAMES);
     return lengths[i]! > FOLDER_LIMIT
-      ? [...found, { kind: 'folder too large', path: folder.path, entries: lengths[i]! / ENTRY_LENGTH }]
+      ? [...found, { kind: 'folder too large', path: folder.path, entries: lengths[i]! / EXFAT_ENTRY_LENGTH }]
       : found;
   });
   const shape = { root, folders, lengths, files: filesOf(tree), troubles };
@@ -198,7 +207,7 @@ export function fillExfat(geometry: ExfatGeometry, tree: Tree, identity: ExfatId
   const used = next - FIRST;
 
   const dateOf = (time: string | undefined) => (identity.keepsTimes ? (time ?? identity.date) : identity.date);
-  const setOf = (node: Node): Uint8Array => {
+  const setOf = (node: TreeNode): Uint8Array => {
     const { name, entry } = node;
     const common = { name, date: dateOf(entry?.time) };
     const bits = attributeByte(entry?.attributes);

@@ -10,7 +10,7 @@ import { attributesOf, timeText } from '../fat/entries';
 import { BrokenChain, follow, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../volume';
 import {
   BITMAP_ENTRY,
-  ENTRY_LENGTH,
+  EXFAT_ENTRY_LENGTH,
   EXFAT_BOOT_SECTOR,
   FILE_ENTRY,
   IN_ONE_PIECE,
@@ -90,11 +90,11 @@ function shapeOf(boot: Values<typeof EXFAT_BOOT_SECTOR>): ExfatShape | undefined
 /** One set of entries; undefined where it does not hold together. */
 function readSet(bytes: Uint8Array): VolumeEntry | undefined {
   const file = decode(FILE_ENTRY, bytes);
-  if (bytes.length < 2 * ENTRY_LENGTH || bytes[ENTRY_LENGTH] !== TYPE.stream) return undefined;
+  if (bytes.length < 2 * EXFAT_ENTRY_LENGTH || bytes[EXFAT_ENTRY_LENGTH] !== TYPE.stream) return undefined;
   if (sum16(bytes, [2, 3]) !== file.checksum) return undefined;
-  const stream = decode(STREAM_ENTRY, bytes.subarray(ENTRY_LENGTH));
+  const stream = decode(STREAM_ENTRY, bytes.subarray(EXFAT_ENTRY_LENGTH));
   let name = '';
-  for (let at = 2 * ENTRY_LENGTH; at < bytes.length; at += ENTRY_LENGTH)
+  for (let at = 2 * EXFAT_ENTRY_LENGTH; at < bytes.length; at += EXFAT_ENTRY_LENGTH)
     if (bytes[at] === TYPE.name) name += decode(NAME_ENTRY, bytes.subarray(at)).name;
   const length = narrow(stream.length);
   if (length === undefined || name === '') return undefined;
@@ -161,18 +161,18 @@ class ExfatVolume implements Volume {
     const { bytes, trouble: broken } = await this.directory(folder);
     let trouble = broken;
     const entries: VolumeEntry[] = [];
-    for (let at = 0; at + ENTRY_LENGTH <= bytes.length;) {
+    for (let at = 0; at + EXFAT_ENTRY_LENGTH <= bytes.length;) {
       const type = bytes[at]!;
       if (type === 0) break;
       if (type !== TYPE.file) {
-        at += ENTRY_LENGTH;
+        at += EXFAT_ENTRY_LENGTH;
         continue;
       }
-      const length = (1 + bytes[at + 1]!) * ENTRY_LENGTH;
+      const length = (1 + bytes[at + 1]!) * EXFAT_ENTRY_LENGTH;
       const entry = at + length <= bytes.length ? readSet(bytes.subarray(at, at + length)) : undefined;
       if (entry) entries.push(entry);
       else trouble ??= 'an entry of this folder does not hold together';
-      at += entry ? length : ENTRY_LENGTH;
+      at += entry ? length : EXFAT_ENTRY_LENGTH;
     }
     return { entries, trouble };
   }
@@ -189,8 +189,8 @@ class ExfatVolume implements Volume {
     const { bytes } = await this.directory();
     let label = '';
     let free: number | undefined;
-    for (let at = 0; at + ENTRY_LENGTH <= bytes.length && bytes[at] !== 0; at += ENTRY_LENGTH) {
-      const entry = bytes.subarray(at, at + ENTRY_LENGTH);
+    for (let at = 0; at + EXFAT_ENTRY_LENGTH <= bytes.length && bytes[at] !== 0; at += EXFAT_ENTRY_LENGTH) {
+      const entry = bytes.subarray(at, at + EXFAT_ENTRY_LENGTH);
       if (entry[0] === TYPE.label) {
         const { label: text, count } = decode(LABEL_ENTRY, entry);
         label = text.slice(0, count);

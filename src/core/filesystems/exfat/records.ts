@@ -33,7 +33,7 @@ export const NOT_SUMMED = [106, 107, 112];
 /** Last four bytes of each extended boot sector. */
 export const EXTENDED_MARK = 0xaa550000;
 export const EXTENDED_SECTORS = 8;
-export const ENTRY_LENGTH = 32;
+export const EXFAT_ENTRY_LENGTH = 32;
 
 /** Types of directory entries; the upper bit says that one is in use. */
 export const TYPE = {
@@ -46,27 +46,27 @@ export const TYPE = {
   noLabel: 0x03,
 } as const;
 
-export const BITMAP_ENTRY = record('allocation bitmap entry', ENTRY_LENGTH, {
+export const BITMAP_ENTRY = record('allocation bitmap entry', EXFAT_ENTRY_LENGTH, {
   type: field(0, 'u8', '81h'),
   flags: field(1, 'u8', 'which bitmap'),
   cluster: field(20, 'u32', 'first cluster'),
   length: field(24, 'u64', 'bytes'),
 });
 
-export const UPCASE_ENTRY = record('up-case table entry', ENTRY_LENGTH, {
+export const UPCASE_ENTRY = record('up-case table entry', EXFAT_ENTRY_LENGTH, {
   type: field(0, 'u8', '82h'),
   checksum: field(4, 'u32', 'checksum of the table'),
   cluster: field(20, 'u32', 'first cluster'),
   length: field(24, 'u64', 'bytes'),
 });
 
-export const LABEL_ENTRY = record('volume label entry', ENTRY_LENGTH, {
+export const LABEL_ENTRY = record('volume label entry', EXFAT_ENTRY_LENGTH, {
   type: field(0, 'u8', '83h; 03h without a label'),
   count: field(1, 'u8', 'characters'),
   label: field(2, { utf16: 11 }, 'label'),
 });
 
-export const FILE_ENTRY = record('file entry', ENTRY_LENGTH, {
+export const FILE_ENTRY = record('file entry', EXFAT_ENTRY_LENGTH, {
   type: field(0, 'u8', '85h'),
   secondaries: field(1, 'u8', 'entries that follow'),
   checksum: field(2, 'u16', 'checksum of the whole set'),
@@ -81,7 +81,7 @@ export const FILE_ENTRY = record('file entry', ENTRY_LENGTH, {
   accessedZone: field(24, 'u8', 'quarter hours from UTC; upper bit: valid'),
 });
 
-export const STREAM_ENTRY = record('stream entry', ENTRY_LENGTH, {
+export const STREAM_ENTRY = record('stream entry', EXFAT_ENTRY_LENGTH, {
   type: field(0, 'u8', 'C0h'),
   flags: field(1, 'u8', '01h can have clusters; 02h in one piece, no chain'),
   nameLength: field(3, 'u8', 'characters of the name'),
@@ -91,7 +91,7 @@ export const STREAM_ENTRY = record('stream entry', ENTRY_LENGTH, {
   length: field(24, 'u64', 'bytes'),
 });
 
-export const NAME_ENTRY = record('name entry', ENTRY_LENGTH, {
+export const NAME_ENTRY = record('name entry', EXFAT_ENTRY_LENGTH, {
   type: field(0, 'u8', 'C1h'),
   flags: field(1, 'u8', '0'),
   name: field(2, { utf16: 15 }, 'fifteen characters'),

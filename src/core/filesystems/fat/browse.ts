@@ -6,7 +6,7 @@ import type { BlockSource } from '../../bytes/blocks';
 import { decode } from '../../bytes/record';
 import { labelText } from './label';
 import { BrokenChain, follow, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../volume';
-import { ATTRIBUTE_FOLDER, attributesOf, ENTRY_LENGTH, timeText } from './entries';
+import { ATTRIBUTE_FOLDER, attributesOf, FAT_ENTRY_LENGTH, timeText } from './entries';
 import { DIRECTORY_LIMIT } from './fill';
 import { entryOf } from './read-fats';
 import { ATTRIBUTE_LONG_NAME, ATTRIBUTE_VOLUME, DIRECTORY_ENTRY, ENTRY_MASK, LONG_NAME_ENTRY } from './records';
@@ -64,8 +64,8 @@ class LongName {
 function parse(bytes: Uint8Array, width: FatShape['width']): VolumeEntry[] {
   const entries: VolumeEntry[] = [];
   const long = new LongName();
-  for (let at = 0; at + ENTRY_LENGTH <= bytes.length; at += ENTRY_LENGTH) {
-    const piece = bytes.subarray(at, at + ENTRY_LENGTH);
+  for (let at = 0; at + FAT_ENTRY_LENGTH <= bytes.length; at += FAT_ENTRY_LENGTH) {
+    const piece = bytes.subarray(at, at + FAT_ENTRY_LENGTH);
     const first = piece[0]!;
     if (first === 0) break;
     const attributes = piece[11]! & 0x3f;
@@ -158,7 +158,7 @@ class FatVolume implements Volume {
 
   private async *places(folder: VolumeEntry | undefined): AsyncGenerator<Piece> {
     const { shape, base } = this;
-    const limit = DIRECTORY_LIMIT * ENTRY_LENGTH;
+    const limit = DIRECTORY_LIMIT * FAT_ENTRY_LENGTH;
     const first = folder ? folder.cluster : shape.rootCluster;
     if (first !== 0) yield* this.follow(first, limit, true);
     else if (!folder)

@@ -6,7 +6,7 @@ import { ATTRIBUTE_LONG_NAME, ATTRIBUTE_VOLUME, DIRECTORY_ENTRY, LONG_NAME_ENTRY
 import { shortChecksum, type ShortName } from './short-names';
 
 /** Bytes of a directory entry. */
-export const ENTRY_LENGTH = 32;
+export const FAT_ENTRY_LENGTH = 32;
 export const ATTRIBUTE_FOLDER = 0x10;
 /** Bit of each attribute that a person can choose. */
 const ATTRIBUTE_BITS: Readonly<Record<FileAttribute, number>> = {
@@ -57,7 +57,7 @@ export function attributesOf(byte: number): FileAttribute[] {
 }
 
 /** What an entry points to. */
-export interface Target {
+export interface EntryTarget {
   readonly name: Uint8Array;
   readonly attributes: number;
   readonly caseBits: number;
@@ -67,7 +67,7 @@ export interface Target {
 }
 
 /** One short entry. Created, written and last touched at the same time. */
-export function shortEntry({ name, attributes, caseBits, cluster, size, date }: Target): Uint8Array {
+export function shortEntry({ name, attributes, caseBits, cluster, size, date }: EntryTarget): Uint8Array {
   const at = fatTime(date);
   return encode(DIRECTORY_ENTRY, {
     name,

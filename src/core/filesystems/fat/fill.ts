@@ -10,8 +10,17 @@ import { type Extent, joined } from '../../bytes/extents';
 import { isStoredLabel } from './label';
 import { clustersFor, nameTroubles, pathIn, type Room, roomOfAll, type TreeTrouble } from '../allocation';
 import { FAT_NAMES } from '../names';
-import { copiedOf, type FolderNode, foldersOf, filesOf, type Node, rootOf, type Tree, type TreeFile } from '../tree';
-import { ATTRIBUTE_FOLDER, attributeByte, ENTRY_LENGTH, labelEntry, longEntries, shortEntry } from './entries';
+import {
+  copiedOf,
+  type FolderNode,
+  foldersOf,
+  filesOf,
+  type TreeNode,
+  rootOf,
+  type Tree,
+  type TreeFile,
+} from '../tree';
+import { ATTRIBUTE_FOLDER, attributeByte, FAT_ENTRY_LENGTH, labelEntry, longEntries, shortEntry } from './entries';
 import { type FatGeometry, sectorOfCluster } from './geometry';
 import { entriesFor, shortNames } from './short-names';
 import { fatBytes, type Variant } from './variants';
@@ -70,8 +79,8 @@ type Place = Pick<FatGeometry, 'variant' | 'clusterBytes' | 'clusters' | 'rootEn
 /** Clusters of each folder; the root has at least one on FAT32 and none elsewhere. */
 function folderClusters({ entries }: TreeShape, { variant, clusterBytes }: Place, hasLabel: boolean): number[] {
   return entries.map((count, i) => {
-    if (i > 0) return clustersFor(count * ENTRY_LENGTH, clusterBytes);
-    return variant === 32 ? Math.max(1, clustersFor((count + (hasLabel ? 1 : 0)) * ENTRY_LENGTH, clusterBytes)) : 0;
+    if (i > 0) return clustersFor(count * FAT_ENTRY_LENGTH, clusterBytes);
+    return variant === 32 ? Math.max(1, clustersFor((count + (hasLabel ? 1 : 0)) * FAT_ENTRY_LENGTH, clusterBytes)) : 0;
   });
 }
 
@@ -164,7 +173,7 @@ export function fillFat(geometry: FatGeometry, tree: Tree, identity: FillIdentit
   // The root directory counts as cluster 0 for those below it.
   const clusterOf = (folder: FolderNode) => (folder === shape.root ? 0 : runOfFolder.get(folder)!.first);
 
-  const entryOf = (node: Node, name: Uint8Array, caseBits: number): Uint8Array => {
+  const entryOf = (node: TreeNode, name: Uint8Array, caseBits: number): Uint8Array => {
     if (node.kind === 'file') {
       const { size, attributes, time } = node.entry;
       const cluster = runOfFile.get(node.entry)!.first;
@@ -223,7 +232,7 @@ export function fillFat(geometry: FatGeometry, tree: Tree, identity: FillIdentit
   return {
     used: next - FIRST_CLUSTER,
     fat: chains(variant, headers.media, runs, next),
-    root: joined(rootParts, rootParts.length * ENTRY_LENGTH),
+    root: joined(rootParts, rootParts.length * FAT_ENTRY_LENGTH),
     ranges,
   };
 }

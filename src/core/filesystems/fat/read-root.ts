@@ -12,7 +12,7 @@ const MOST_ENTRIES = 65_536;
 const MOST_READ = 512 * 1024;
 
 /** What is wrong with the chain of clusters of the root directory. */
-export type ChainTrouble = 'leaves the volume' | 'loops' | 'runs into a free cluster';
+export type RootTrouble = 'leaves the volume' | 'loops' | 'runs into a free cluster';
 
 export interface RootFound {
   /** The label entry as text; empty when there is none. */
@@ -21,7 +21,7 @@ export interface RootFound {
   readonly entries: number;
   /** Byte offsets of the clusters or of the fixed area, from the start of the volume. */
   readonly places: readonly { readonly at: number; readonly length: number }[];
-  readonly trouble: ChainTrouble | undefined;
+  readonly trouble: RootTrouble | undefined;
 }
 
 /** The next cluster behind `cluster`, as the first FAT says: only FAT32 has a root directory that is a chain. */
@@ -35,7 +35,7 @@ async function chainOf(source: BlockSource, base: number, shape: FatShape) {
   const clusterBytes = shape.sectorsPerCluster * shape.sectorSize;
   const seen = new Set<number>();
   let cluster = shape.rootCluster;
-  let trouble: ChainTrouble | undefined;
+  let trouble: RootTrouble | undefined;
   while (seen.size * clusterBytes < MOST_READ) {
     if (cluster < 2 || cluster >= shape.clusters + 2) trouble = 'leaves the volume';
     else if (seen.has(cluster)) trouble = 'loops';

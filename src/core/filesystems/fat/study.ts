@@ -5,7 +5,7 @@
 import { GIB } from '../../quantity/units';
 import { isStoredLabel } from './label';
 import type { Tree } from '../tree';
-import { ENTRY_LENGTH } from './entries';
+import { FAT_ENTRY_LENGTH } from './entries';
 import { shapeOfTree } from './fill';
 import type { FatGeometry, FatQuestion, FatRefusal } from './geometry';
 import { fatGeometry, sectorOfCluster } from './geometry';
@@ -33,7 +33,7 @@ export function loadOfTree(tree: Tree, label: string): Load {
   const { files, entries } = shapeOfTree(tree);
   return {
     files: countSizes(files.map((file) => file.size)),
-    folders: countSizes(entries.slice(1).map((count) => count * ENTRY_LENGTH)),
+    folders: countSizes(entries.slice(1).map((count) => count * FAT_ENTRY_LENGTH)),
     rootEntries: entries[0]! + (isStoredLabel(label) ? 1 : 0),
   };
 }
@@ -241,7 +241,7 @@ interface Cost {
 function rowOf(geometry: FatGeometry, cost: Cost, { rootEntries }: Load): StudyRow {
   const { variant, clusterBytes, clusters, sectorSize, start } = geometry;
   // The first cluster of the root directory of FAT32 does not count as usable.
-  const inRoot = variant === 32 ? slackOf(new Map([[rootEntries * ENTRY_LENGTH, 1]]), clusterBytes).taken : 0;
+  const inRoot = variant === 32 ? slackOf(new Map([[rootEntries * FAT_ENTRY_LENGTH, 1]]), clusterBytes).taken : 0;
   const inFolders = cost.below + Math.max(0, inRoot - clusterBytes);
   const taken = cost.inFiles + inFolders;
   const rootShort = variant === 32 ? 0 : Math.max(0, rootEntries - geometry.rootEntries);

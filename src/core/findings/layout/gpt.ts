@@ -6,7 +6,7 @@ import type { PartitionSlot, Table } from '../../layout/document';
 import { isRaw, type Placement } from '../../placement/placement';
 import { alignUp } from '../../quantity/integers';
 import { counted, exactText, grouped, inBoth } from '../../quantity/units';
-import { ENTRY_LENGTH, GPT_ENTRIES, LEAST_ARRAY, NAME_UNITS, storedName } from '../../tables/gpt';
+import { GPT_ENTRY_LENGTH, GPT_ENTRIES, LEAST_ARRAY, NAME_UNITS, storedName } from '../../tables/gpt';
 import { atSlot, changing, entriesOf, type Occurrence, type Remedy, type Rule, rule } from './finding';
 import { SECTOR_LIMIT } from '../../tables/mbr';
 
@@ -196,7 +196,7 @@ const rawOverGpt = rule('gpt/raw-range-over-a-copy', 'stop', (placement) => {
 /** Ways to let a loader keep its place: fewer entries ahead of it, or the entries behind it. */
 function aroundLoader({ layout: { table }, sectorSize }: Placement, span: Span): Remedy[] {
   if (table.kind !== 'gpt' || span.start < 2 * sectorSize) return [];
-  const room = Math.floor((span.start - 2 * sectorSize) / ENTRY_LENGTH / 4) * 4;
+  const room = Math.floor((span.start - 2 * sectorSize) / GPT_ENTRY_LENGTH / 4) * 4;
   const array = exactText(alignUp(span.end, sectorSize), sectorSize);
   const change = (label: string, patch: object): Remedy => ({
     label,
@@ -234,8 +234,8 @@ function without(table: GptTable, key: 'entries' | 'array' | 'hybrid' | 'markPro
 
 const smallArray = rule('gpt/array-under-16-kib', 'risk', (placement) => {
   const table = gptTable(placement);
-  if (!table?.entries || table.entries * ENTRY_LENGTH >= LEAST_ARRAY) return [];
-  const bytes = table.entries * ENTRY_LENGTH;
+  if (!table?.entries || table.entries * GPT_ENTRY_LENGTH >= LEAST_ARRAY) return [];
+  const bytes = table.entries * GPT_ENTRY_LENGTH;
   return [
     {
       place: { kind: 'table' },

@@ -4,7 +4,7 @@ import { counted, exactText, grouped, inBoth, MIB, sectorCount } from '../../qua
 import type { Layout } from '../../layout/document';
 import { machineEdit } from '../../layout/edits';
 import { KIND_NAMES } from '../../medium/medium';
-import { rootOf } from '../../placement/asks';
+import { sizeRootOf } from '../../placement/asks';
 import { nextNominal } from '../../placement/least';
 import { place } from '../../placement/place';
 import type { Misfit, Placed, Placement } from '../../placement/placement';
@@ -297,7 +297,7 @@ const sameAsNobody = rule('size/same-as-nobody', 'stop', (placement) => {
   const { layout, sectorSize } = placement;
   return placement.placed.flatMap((one): Occurrence[] => {
     const { slot, rule } = one;
-    if (slot.kind === 'raw' || rule?.kind !== 'same' || rootOf(layout, slot)) return [];
+    if (slot.kind === 'raw' || rule?.kind !== 'same' || sizeRootOf(layout, slot)) return [];
     const isThere = layout.slots.some((other) => other.name === rule.as);
     const other = layout.slots.find((each) => each.id !== slot.id && each.kind === slot.kind);
     const own = exactText(one.sectors * sectorSize, sectorSize);

@@ -3,7 +3,7 @@ import { NO_GUID } from '../../bytes/guid';
 import { counted, grouped, inBoth, sectorCount } from '../../quantity/units';
 import { authority, type FoundGpt, lastOf, type Survey } from '../../survey/found';
 import { named } from '../../survey/structures';
-import { ENTRY_LENGTH } from '../../tables/gpt';
+import { GPT_ENTRY_LENGTH } from '../../tables/gpt';
 import { SECTOR_LIMIT } from '../../tables/mbr';
 import { atPartition, atSector, type SurveyOccurrence, type SurveyRule, surveyRule } from './finding';
 
@@ -94,11 +94,11 @@ const misplaced = surveyRule('found-gpt/header-elsewhere', 'risk', (survey) =>
 
 const entrySize = surveyRule('found-gpt/entry-size', 'risk', (survey) => {
   const copy = authority(survey) ?? survey.gpt.first;
-  if (!isGpt(survey) || !copy || copy.entrySize === ENTRY_LENGTH) return [];
+  if (!isGpt(survey) || !copy || copy.entrySize === GPT_ENTRY_LENGTH) return [];
   return [
     {
       place: atSector(copy.sector),
-      sentence: `Entries of the GPT have ${grouped(copy.entrySize)} bytes, not ${ENTRY_LENGTH}.`,
+      sentence: `Entries of the GPT have ${grouped(copy.entrySize)} bytes, not ${GPT_ENTRY_LENGTH}.`,
       why: 'The specification allows larger ones; Linux ignores such a table.',
     },
   ];

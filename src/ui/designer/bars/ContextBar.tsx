@@ -1,13 +1,13 @@
 'use client';
 
-import type { Selection } from '../state/selection';
+import type { DesignerSelection } from '../state/selection';
 import type { ReactNode } from 'react';
 import { boardOf, mediumText } from '@/core/layout/medium-spec';
 import { TABLE_NAMES } from '@/core/layout/vocabulary';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { useDesigner } from '../state/context';
 
-function Item({ title, selection, children }: { title: string; selection: Selection; children: ReactNode }) {
+function Item({ title, selection, children }: { title: string; selection: DesignerSelection; children: ReactNode }) {
   const select = useDesigner((state) => state.select);
   const current = useDesigner((state) => state.selection);
   return (

@@ -1,6 +1,6 @@
 'use client';
 
-import type { Use } from '@/core/filesystems/account';
+import type { ByteUse } from '@/core/filesystems/account';
 import type { FatGeometry } from '@/core/filesystems/fat/geometry';
 import { leastClusters, mostClusters } from '@/core/filesystems/fat/variants';
 import { kindOf, madeAs } from '@/core/filesystems/kinds';
@@ -12,7 +12,7 @@ import { useDesigner } from '../state/context';
 
 const WIDTH = 332;
 
-const FILLS: Readonly<Record<Use, ReturnType<typeof paint>>> = {
+const FILLS: Readonly<Record<ByteUse, ReturnType<typeof paint>>> = {
   structure: paint('table'),
   padding: paint('gap'),
   folders: paint('boot'),

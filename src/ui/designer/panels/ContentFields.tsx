@@ -22,7 +22,7 @@ import { Select } from '../../kit/Select';
 import { TextField } from '../../kit/TextField';
 import { unstated } from '../state/content-edit';
 import { useDesigner } from '../state/context';
-import { PAGE_CHOICES, pageSizeOf, useSlotEditing } from '../state/editing';
+import { PAGE_CHOICES, pageSizeChosen, useSlotEditing } from '../state/editing';
 
 type Of<Kind extends Content> = { readonly placed: PlacedPartition; readonly content: Kind };
 
@@ -87,7 +87,7 @@ function SwapFields({ placed, content }: Of<ContentOf<'swap'>>) {
           { value: 'machine', text: `of the machine: ${inBinary(layout.machine?.pageSize ?? 4096)}` },
           ...PAGE_CHOICES,
         ]}
-        onChange={(value) => set({ pageSize: pageSizeOf(value) })}
+        onChange={(value) => set({ pageSize: pageSizeChosen(value) })}
       />
       <TextField
         label="Label"

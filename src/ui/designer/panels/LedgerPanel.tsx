@@ -11,7 +11,7 @@ import { structureAt, structuresOf } from '@/core/survey/structures';
 import { surveyMedium } from '@/core/survey/survey';
 import { storedUrl } from '../../api';
 import { Button } from '../../kit/Button';
-import { Ledger, type Stop } from '../../ledger/Ledger';
+import { LedgerTable, type Stop } from '../../ledger/Ledger';
 import { useDesigner } from '../state/context';
 import { PanelHead } from './panel';
 
@@ -86,7 +86,7 @@ export function LedgerPanel({ sector }: { sector: number }) {
   return (
     <>
       {back}
-      <Ledger
+      <LedgerTable
         sector={opened.sector}
         sectors={sectors}
         stops={opened.stops}

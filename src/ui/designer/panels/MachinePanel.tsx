@@ -35,7 +35,7 @@ import { Select } from '../../kit/Select';
 import { exactEcho } from '../../kit/size-echo';
 import { TextField } from '../../kit/TextField';
 import { useDesigner } from '../state/context';
-import { nameEcho, PAGE_CHOICES, pageSizeOf } from '../state/editing';
+import { nameEcho, PAGE_CHOICES, pageSizeChosen } from '../state/editing';
 import { Fields, PanelHead } from './panel';
 
 const BOOT_TEXTS: Readonly<Record<Boots, string>> = { uefi: 'UEFI', bios: 'BIOS', board: 'a board' };
@@ -312,7 +312,7 @@ function UseFields({ machine, change }: FieldProps) {
         dense
         value={String(machine.pageSize ?? 'not said')}
         options={[{ value: 'not said', text: 'not said: 4 KiB' }, ...PAGE_CHOICES]}
-        onChange={(value) => change({ pageSize: pageSizeOf(value) })}
+        onChange={(value) => change({ pageSize: pageSizeChosen(value) })}
       />
       <span className="text-soft">Root</span>
       <Choice

@@ -1,7 +1,7 @@
 'use client';
 
 import dynamic from 'next/dynamic';
-import type { Selection } from '../state/selection';
+import type { DesignerSelection } from '../state/selection';
 import type { DesignerState } from '../state/designer';
 import { useAdding } from '../state/actions';
 import type { FreeSlot, PartitionSlot, RawSlot } from '@/core/layout/document';
@@ -23,7 +23,7 @@ const TablePanel = dynamic(() => import('./TablePanel').then((file) => file.Tabl
 const ChartPanel = dynamic(() => import('./ChartPanel').then((file) => file.ChartPanel), { loading: () => null });
 
 /** The slot right above a depth: what is added in a gap comes behind it. */
-function slotAbove(strata: readonly Stratum[], start: number): Selection {
+function slotAbove(strata: readonly Stratum[], start: number): DesignerSelection {
   const above = strata.filter((one) => one.kind === 'slot' && one.start < start).at(-1);
   return above?.kind === 'slot' ? { kind: 'slot', id: above.placed.slot.id } : { kind: 'layout' };
 }

@@ -13,7 +13,7 @@ import {
 } from '@/core/layout/vocabulary';
 import { type Container, type Entered, isEntered, lastSector } from '@/core/placement/placement';
 import { grouped, inBoth, sectorCount } from '@/core/quantity/units';
-import { ENTRY_LENGTH, GPT_ENTRIES, isGuid, LEAST_ARRAY } from '@/core/tables/gpt';
+import { GPT_ENTRY_LENGTH, GPT_ENTRIES, isGuid, LEAST_ARRAY } from '@/core/tables/gpt';
 import { chs, CHS_REACH, partitionId, PRIMARY_ENTRIES } from '@/core/tables/mbr';
 import { typeName } from '@/core/tables/types';
 import { Choice, SeveralChoice } from '../../kit/Choice';
@@ -171,7 +171,7 @@ function MbrTable() {
 function entriesEcho(draft: string): Echo {
   const n = Number(draft);
   return Number.isInteger(n) && n >= 4 && n <= 1024
-    ? { wrong: false, text: `${inBoth(n * ENTRY_LENGTH)}; UEFI asks for ${inBoth(LEAST_ARRAY)} at least` }
+    ? { wrong: false, text: `${inBoth(n * GPT_ENTRY_LENGTH)}; UEFI asks for ${inBoth(LEAST_ARRAY)} at least` }
     : { wrong: true, text: 'A whole number from 4 to 1024.' };
 }
 

@@ -4,7 +4,7 @@
 import { SLOT_LIMIT } from '@/core/layout/vocabulary';
 import { adding, type NewKind } from './adding';
 import { useDesigner } from './context';
-import { idsOf, type Selection } from './selection';
+import { idsOf, type DesignerSelection } from './selection';
 
 /** Adds a slot behind the selected one, or in a gap: there it takes what is free. */
 export function useAdding() {
@@ -13,7 +13,7 @@ export function useAdding() {
   const commit = useDesigner((state) => state.commit);
   const select = useDesigner((state) => state.select);
   const notify = useDesigner((state) => state.notify);
-  return (kind: NewKind, behind?: Selection) => {
+  return (kind: NewKind, behind?: DesignerSelection) => {
     const added = adding(layout, behind ?? selection, kind, behind && 'rest');
     if (!added) return notify(`A layout has at most ${SLOT_LIMIT} slots.`);
     commit(added.edit);

@@ -1,4 +1,4 @@
-import type { Selection } from './selection';
+import type { DesignerSelection } from './selection';
 import type { Layout, Slot } from '@/core/layout/document';
 import { type Edit, newSlotId } from '@/core/layout/edits';
 import { SLOT_LIMIT } from '@/core/layout/vocabulary';
@@ -17,7 +17,7 @@ const TEMPLATES: Readonly<Record<NewKind, (id: string) => Slot>> = {
  */
 export function adding(
   layout: Layout,
-  selection: Selection,
+  selection: DesignerSelection,
   kind: NewKind,
   size?: string,
 ): { edit: Edit; id: string } | undefined {

@@ -7,7 +7,7 @@ import type { Edit } from '@/core/layout/edits';
 import type { Placement } from '@/core/placement/placement';
 import type { Scale } from '../../column/geometry';
 import type { Step } from './pending';
-import type { Selection } from './selection';
+import type { DesignerSelection } from './selection';
 
 /** Whether the server has what is on screen. */
 export type SaveState =
@@ -22,13 +22,13 @@ export interface DesignerState {
   readonly findings: readonly Finding[];
   /** The same without the unfinished gesture: what a drag starts from. */
   readonly base: Placement;
-  readonly selection: Selection;
+  readonly selection: DesignerSelection;
   readonly scale: Scale;
   readonly save: SaveState;
   /** Something to tell once, for instance that a change was refused. */
   readonly notice: string | undefined;
 
-  readonly select: (selection: Selection) => void;
+  readonly select: (selection: DesignerSelection) => void;
   readonly setScale: (scale: Scale) => void;
   /** Shows an unfinished gesture, or ends showing it. */
   readonly preview: (edit: Edit | undefined) => void;

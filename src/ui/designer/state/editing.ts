@@ -19,7 +19,7 @@ export const PAGE_CHOICES: readonly { readonly value: string; readonly text: str
   text: inBinary(size).replace(' KiB', 'K'),
 }));
 
-export function pageSizeOf(value: string): PageSize | undefined {
+export function pageSizeChosen(value: string): PageSize | undefined {
   return PAGE_SIZES.find((size) => String(size) === value);
 }
 

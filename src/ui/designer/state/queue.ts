@@ -7,10 +7,10 @@ import { keepSteps, settledWith, type Step } from './pending';
 import { shown } from './shown';
 
 /** The queue of the page that shows a layout, by its id: the next page of the same layout takes its work over. */
-const queues = new Map<string, Queue>();
+const queues = new Map<string, StepQueue>();
 
 /** Sends the steps of one designer, one after the other. */
-export class Queue {
+export class StepQueue {
   private busy = false;
   private retired = false;
   /** The step that is on its way. */
@@ -38,7 +38,7 @@ export class Queue {
   }
 
   /** Goes on where another page was: behind the step that it was sending, on top of what is in force then. */
-  private async continued(before: Queue): Promise<void> {
+  private async continued(before: StepQueue): Promise<void> {
     before.retired = true;
     const { steps } = before.store.getState();
     const isTaken = (await before.sending)?.ok === true;

@@ -2,7 +2,7 @@
 import type { Layout } from '@/core/layout/document';
 
 /** What the panel at the side is about. */
-export type Selection =
+export type DesignerSelection =
   | { readonly kind: 'layout' }
   | { readonly kind: 'machine' }
   /** A part of the table; the first where none is said. */
@@ -18,26 +18,26 @@ export type Selection =
   | { readonly kind: 'gap'; readonly start: number };
 
 /** What to select when the selected slot is gone: the one that took its place, else the layout. */
-export function neighbour(document: Layout, before: Layout, id: string): Selection {
+export function neighbour(document: Layout, before: Layout, id: string): DesignerSelection {
   const index = before.slots.findIndex((slot) => slot.id === id);
   const next = document.slots[Math.min(index, document.slots.length - 1)];
   return next ? { kind: 'slot', id: next.id } : { kind: 'layout' };
 }
 
 /** A selection of as many slots as there are. */
-export function severalOf(ids: readonly string[]): Selection {
+export function severalOf(ids: readonly string[]): DesignerSelection {
   if (ids.length > 1) return { kind: 'several', ids };
   return ids.length === 1 ? { kind: 'slot', id: ids[0]! } : { kind: 'layout' };
 }
 
 /** Ids of the slots that are selected. */
-export function idsOf(selection: Selection): readonly string[] {
+export function idsOf(selection: DesignerSelection): readonly string[] {
   if (selection.kind === 'slot') return [selection.id];
   return selection.kind === 'several' ? selection.ids : [];
 }
 
 /** The part of an address that names the selected slot; empty where none is. */
-export function slotQuery(selection: Selection): string {
+export function slotQuery(selection: DesignerSelection): string {
   const id = idsOf(selection).at(-1);
   return id === undefined ? '' : `?slot=${id}`;
 }

@@ -4,7 +4,7 @@
  */
 import type { DesignerState, DesignerStore } from './designer';
 import { computed, shown, tryEdit } from './shown';
-import { Queue } from './queue';
+import { StepQueue } from './queue';
 import { createStore } from 'zustand/vanilla';
 import { describeEdit } from '@/core/layout/describe';
 import { place } from '@/core/placement/place';
@@ -75,7 +75,7 @@ export function createDesigner(view: LayoutView, later = afterAWhile): DesignerS
       void queue.run();
     },
   }));
-  const queue = new Queue(store, later);
+  const queue = new StepQueue(store, later);
   store.subscribe((state, before) => {
     if (state.document !== before.document) learning(store);
   });

@@ -1,6 +1,6 @@
 /** GPTs whose array is shorter, longer or elsewhere, and sector 0 beside them, byte by byte. */
 import { crc32 } from '../bytes/crc32';
-import { decodeEntries, decodeHeader, encodeGpt, ENTRY_LENGTH, type Gpt, gptPlaces, type GptShape } from './gpt';
+import { decodeEntries, decodeHeader, encodeGpt, GPT_ENTRY_LENGTH, type Gpt, gptPlaces, type GptShape } from './gpt';
 import { decodeMbr, PROTECTIVE } from './mbr';
 
 const DISK = '6d617272-616d-4c0a-8d05-7469646573aa';
@@ -75,11 +75,11 @@ describe.each<[string, GptShape, 512 | 4096]>([
   });
 
   test('the checksum covers the entries, and what is left of their last sector is zero', () => {
-    const covered = array.bytes.subarray(0, entries * ENTRY_LENGTH);
+    const covered = array.bytes.subarray(0, entries * GPT_ENTRY_LENGTH);
     expect(decodeHeader(header.bytes)!.arrayCrc).toBe(crc32(covered));
-    expect(array.bytes.subarray(entries * ENTRY_LENGTH).every((byte) => byte === 0)).toBe(true);
+    expect(array.bytes.subarray(entries * GPT_ENTRY_LENGTH).every((byte) => byte === 0)).toBe(true);
     expect(array.bytes.length % sectorSize).toBe(0);
-    expect(decodeEntries(covered, ENTRY_LENGTH)).toEqual(gpt(3).entries);
+    expect(decodeEntries(covered, GPT_ENTRY_LENGTH)).toEqual(gpt(3).entries);
     expect([...copyArray.bytes]).toEqual([...array.bytes]);
   });
 });

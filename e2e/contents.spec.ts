@@ -269,6 +269,55 @@ test('what its system will make of a partition decides its type, and is said in 
   await expect.poll(async () => (await slots())[1]).toMatchObject({ role: 'swap', content: { kind: 'left' } });
 });
 
+test('a slot takes the size of the image that is put into it, and keeps to it', async ({ page, request }) => {
+  const id = await newLayout(request, 'As large as its image');
+  await page.goto(`/layouts/${id}/contents?slot=two`);
+  const put = async (mebibytes: number) => {
+    const ext = Buffer.alloc(mebibytes * 2 ** 20);
+    ext.writeUInt16LE(0xef53, 1080);
+    await page
+      .getByLabel('Choose a file: File in this partition')
+      .setInputFiles({ name: `data-${mebibytes}.img`, mimeType: 'application/octet-stream', buffer: ext });
+    await expect(page.getByText(`${(mebibytes * 2 ** 20).toLocaleString('en')} bytes`).first()).toBeVisible();
+  };
+  await put(20);
+  await page.getByRole('link', { name: 'Back to the designer' }).click();
+  const two = page.getByRole('option', { name: /^Two,/ });
+  await two.click();
+  await expect(page.getByText(/behind it belong to no file system/)).toBeVisible();
+  await page.getByRole('button', { name: 'Take its size' }).click();
+  await expect(page.getByLabel('Size', { exact: true })).toHaveValue('its image');
+  await expect(two).toContainText('= 20 MiB');
+  await expect(page.getByText(/behind it belong to no file system/)).toHaveCount(0);
+  await expect(page.getByLabel('In one line')).toHaveValue(/^Two: its image/);
+  await page.getByRole('link', { name: 'Contents', exact: true }).first().click();
+  await put(24);
+  await page.getByRole('link', { name: 'Back to the designer' }).click();
+  await expect(two).toContainText('= 24 MiB');
+});
+
+test('a folder with thousands of files is walked to its end, and shows only what is seen', async ({
+  page,
+  request,
+}) => {
+  const id = await newLayout(request, 'A long folder', [VOLUME]);
+  await page.goto(`/layouts/${id}/contents?slot=boot`);
+  const names = Array.from({ length: 2400 }, (_, i) => `R${String(i).padStart(5, '0')}.CSV`);
+  await page.getByLabel('Files to put in').setInputFiles(files(...names.map((name) => [name, name] as const)));
+  const row = (name: string) => page.getByRole('button', { name, exact: true });
+  await expect(row('R00000.CSV')).toBeVisible({ timeout: 60_000 });
+  await expect(row('R02399.CSV')).toHaveCount(0);
+  expect(await page.getByRole('row').count()).toBeLessThan(200);
+  await expect(page.getByRole('table')).toHaveAttribute('aria-rowcount', '2401');
+  await row('R00000.CSV').click();
+  await page.keyboard.press('End');
+  await expect(row('R02399.CSV')).toBeFocused();
+  await page.keyboard.press('ArrowUp');
+  await expect(row('R02398.CSV')).toBeFocused();
+  await page.keyboard.press('Home');
+  await expect(row('R00000.CSV')).toBeFocused();
+});
+
 test('a document of version 1 is imported, and shown as it was meant', async ({ page, request }) => {
   const old = {
     format: 'loess-layout',

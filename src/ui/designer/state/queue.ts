@@ -13,6 +13,7 @@ const queues = new Map<string, StepQueue>();
 export class StepQueue {
   private busy = false;
   private retired = false;
+  private wasInForce = false;
   /** The step that is on its way. */
   private sending: Promise<Answer<LayoutView>> | undefined;
   /** What must have ended before anything is sent. */
@@ -28,6 +29,7 @@ export class StepQueue {
     const { view } = this.store.getState();
     const before = queues.get(view.id);
     queues.set(view.id, this);
+    this.wasInForce = true;
     if (!before || before === this) return false;
     const { sending, store } = before;
     if (!sending && store.getState().steps.length === 0 && store.getState().view.revision === view.revision)
@@ -35,6 +37,12 @@ export class StepQueue {
     this.ready = this.continued(before);
     void this.run();
     return true;
+  }
+
+  /** The page that took over, where one did: what ends late on this one, an upload say, belongs to it. */
+  heir(): DesignerStore | undefined {
+    const now = queues.get(this.store.getState().view.id);
+    return this.wasInForce && now !== this ? now?.store : undefined;
   }
 
   /** Goes on where another page was: behind the step that it was sending, on top of what is in force then. */

@@ -214,6 +214,19 @@ describe('the next page of a layout, in the same window', () => {
     expect(second.getState().save).toEqual({ kind: 'saved' });
   });
 
+  test('takes what ends late on the page before, an upload say', async () => {
+    const first = opened(server.view());
+    const second = opened(server.view());
+    second.getState().commit({ do: 'change slot', id: 'a', patch: { name: 'Renamed' } });
+    await saved(second);
+    first.getState().commit(resize('10 MiB'));
+    await pause(30);
+    await saved(second);
+    expect(second.getState().document.slots[0]).toMatchObject({ name: 'Renamed', size: '10 MiB' });
+    expect(server.documents.at(-1)!.slots[0]).toMatchObject({ name: 'Renamed', size: '10 MiB' });
+    expect(server.documents).toHaveLength(3);
+  });
+
   test('asks for nothing where nothing was under way', () => {
     opened(server.view());
     opened(server.view());

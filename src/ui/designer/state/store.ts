@@ -57,6 +57,8 @@ export function createDesigner(view: LayoutView, later = afterAWhile): DesignerS
       if (next) set(next);
     },
     commit: (edit) => {
+      const heir = queue.heir();
+      if (heir) return heir.getState().commit(edit);
       const { view: settled, steps } = get();
       const before = settledWith(settled.document, steps);
       if (edit.do === 'several' && edit.edits.length === 0) return;

@@ -42,3 +42,21 @@ export function refuseStranger(
     return new Refusal(403, 'origin-refused', 'Requests from pages of another origin are refused.', 'Sec-Fetch-Site');
   return undefined;
 }
+
+/** Why the address of a request is none; undefined for every address that can be read. */
+export function refuseAddress(url = '/'): Refusal | undefined {
+  try {
+    if (url.startsWith('/')) {
+      decodeURIComponent(new URL(url, 'http://localhost').pathname);
+      return undefined;
+    }
+  } catch {
+    // What cannot be read is refused like what is no path.
+  }
+  return new Refusal(
+    400,
+    'address-unreadable',
+    'This is no address: it begins with / and its escapes are UTF-8.',
+    'address',
+  );
+}

@@ -1,5 +1,5 @@
 import { validateLayout } from '@/core/layout/validate';
-import { refuseStranger } from './guard';
+import { refuseAddress, refuseStranger } from './guard';
 import { BODY_LIMIT, errorAnswer, readBody, readBodyBy, readPath, readQuery, respond } from './http';
 import { Refusal } from './refusal';
 import { CreateLayoutBody, MoveBody, SaveRevisionBody, StartBuildBody, TREE_CHANGES } from './requests/bodies';
@@ -100,6 +100,20 @@ describe('bodies', () => {
   });
 });
 
+test.each(['//', '///', '//:1/', '/\\', '*', '', 'x', '/%ff', '/layouts/%E0%A4', '/api/layouts/%'])(
+  'the address %j is refused, and not left without an answer',
+  (url) => {
+    expect(refuseAddress(url)).toMatchObject({ status: 400, code: 'address-unreadable' });
+  },
+);
+
+test.each(['/', '/layouts/a?x=%ff', '/api/files/a%20b.img', '/%E6%BD%AE?a=1#b', undefined])(
+  'the address %j passes',
+  (url) => {
+    expect(refuseAddress(url)).toBeUndefined();
+  },
+);
+
 describe('changes of a tree of files', () => {
   const SHA = 'a'.repeat(64);
   const read = (body: unknown) => readBodyBy(post(body), 'do', TREE_CHANGES);
@@ -127,6 +141,8 @@ describe('changes of a tree of files', () => {
     ['attributes that are no list', { do: 'attributes', path: 'a', attributes: 'hidden' }, 'attributes'],
     ['a tree called null, which is not “missing”', { do: 'remove', path: 'a', into: null }, 'into'],
     ['a place called null', { do: 'move', path: 'a', before: null }, 'before'],
+    ['a field that every object has', JSON.parse('{"do":"folder","path":"a","constructor":1}'), 'constructor'],
+    ['a prototype', JSON.parse('{"do":"folder","path":"a","__proto__":{"x":1}}'), '__proto__'],
   ])('%s is refused', async (_, body, field) => {
     await expect(read(body)).rejects.toMatchObject({ status: 400, code: 'body-invalid', field });
   });

@@ -11,7 +11,7 @@ import { addDemoLayouts } from './demo';
 import { answerImage, imageAskedFor } from './download';
 import { answerContent, contentAskedFor } from './store-http';
 import { sweepStore } from './store';
-import { refuseStranger } from './guard';
+import { refuseAddress, refuseStranger } from './guard';
 import { errorAnswer } from './http';
 import { addSimulatedMedia } from './simulated-media';
 import { readDevices } from './sysfs';
@@ -47,7 +47,7 @@ async function main(): Promise<void> {
   await web.prepare();
   const handle = web.getRequestHandler();
   const server = createServer((request, response) => {
-    const refusal = refuseStranger(request, port);
+    const refusal = refuseStranger(request, port) ?? refuseAddress(request.url);
     if (refusal) {
       const { status, answer } = errorAnswer(refusal);
       response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(answer));

@@ -41,8 +41,13 @@ export function checked<T extends object>(
   code: string,
   unknown: 'refused' | 'left out' = 'refused',
 ): T {
-  const filled = Object.defineProperties(new type(), Object.getOwnPropertyDescriptors(value)) as T;
   const isRefused = unknown === 'refused';
+  const fields = Object.getOwnPropertyDescriptors(value) as PropertyDescriptorMap;
+  for (const name of Object.keys(fields).filter((one) => one in Object.prototype)) {
+    if (isRefused) throw new Refusal(400, code, `The field “${name}” should not exist.`, name);
+    Reflect.deleteProperty(fields, name);
+  }
+  const filled = Object.defineProperties(new type(), fields) as T;
   const errors = validateSync(filled, { whitelist: true, forbidNonWhitelisted: isRefused, stopAtFirstError: true });
   if (errors.length === 0) return filled;
   throw refusal(errors, code);

@@ -2,6 +2,7 @@
 
 import { writerOf } from '@/core/filesystems/writers';
 import Link from 'next/link';
+import type { Fillable } from '@/core/filesystems/kinds';
 import { useState } from 'react';
 import { pathIn } from '@/core/filesystems/allocation';
 import { type TreeNode, rootOf, type Tree, treeSums } from '@/core/filesystems/tree';
@@ -128,12 +129,50 @@ function Messages({ work, under }: { readonly work: TreeWork; readonly under: st
   );
 }
 
+interface BarProps {
+  readonly slot: PartitionSlot;
+  readonly filling: Fillable;
+  readonly path: string;
+  readonly go: (path: string) => void;
+}
+
+/** The folder that is shown, the way to the study, and whose times the files have. */
+function VolumeBar({ slot, filling, path, go }: BarProps) {
+  const commit = useDesigner((state) => state.commit);
+  const layoutId = useDesigner((state) => state.view.id);
+  const setTimes = (times: 'layout' | 'files') => {
+    const { times: _, ...rest } = filling;
+    const content = times === 'files' ? { ...rest, times: 'of the files' as const } : rest;
+    commit({ do: 'change slot', id: slot.id, patch: { content } });
+  };
+  return (
+    <div className="flex items-center gap-3">
+      <Crumbs label="Folder" path={path} go={go} />
+      <span className="flex-1" />
+      {filling.kind === 'fat' && (
+        <Link className={buttonClass()} href={`/layouts/${layoutId}/study?slot=${slot.id}`}>
+          Study of its clusters
+        </Link>
+      )}
+      <span className="text-soft">Times</span>
+      <Choice
+        label="Times"
+        dense
+        value={filling.times === undefined ? 'layout' : 'files'}
+        options={[
+          { value: 'layout', text: 'of the layout' },
+          { value: 'files', text: 'of the files' },
+        ]}
+        onChange={setTimes}
+      />
+    </div>
+  );
+}
+
 /** The files of a volume: what goes in, in which order, and how much room it takes. */
 export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { readonly slot: PartitionSlot } }) {
   const { slot } = placed;
   const contents = useDesigner((state) => state.placement.contents);
-  const commit = useDesigner((state) => state.commit);
-  const layoutId = useDesigner((state) => state.view.id);
   const work = useTree(slot);
   const [path, setPath] = useState('');
   const [selected, setSelected] = useState<string>();
@@ -161,34 +200,10 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
     setPath(next);
     setSelected(undefined);
   };
-  const setTimes = (times: 'layout' | 'files') => {
-    const { times: _, ...rest } = filling;
-    const content = times === 'files' ? { ...rest, times: 'of the files' as const } : rest;
-    commit({ do: 'change slot', id: slot.id, patch: { content } });
-  };
   return (
     <div {...handlers} className={`min-h-[300px] rounded-[6px] ${isOver ? 'bg-selected' : ''}`}>
       <RoomLine placed={placed} tree={tree} />
-      <div className="flex items-center gap-3">
-        <Crumbs label="Folder" path={folder.path} go={open} />
-        <span className="flex-1" />
-        {isFat && (
-          <Link className={buttonClass()} href={`/layouts/${layoutId}/study?slot=${slot.id}`}>
-            Study of its clusters
-          </Link>
-        )}
-        <span className="text-soft">Times</span>
-        <Choice
-          label="Times"
-          dense
-          value={filling.times === undefined ? 'layout' : 'files'}
-          options={[
-            { value: 'layout', text: 'of the layout' },
-            { value: 'files', text: 'of the files' },
-          ]}
-          onChange={setTimes}
-        />
-      </div>
+      <VolumeBar slot={slot} filling={filling} path={folder.path} go={open} />
       <Bringing work={work} path={folder.path} rules={rules} openFromImage={() => setFromImage(true)} />
       {fromImage && <FromImage take={work.take} under={folder.path} close={() => setFromImage(false)} />}
       <Messages work={work} under={folder.path} />

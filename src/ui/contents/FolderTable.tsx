@@ -124,17 +124,7 @@ function TableKeys() {
   );
 }
 
-export function FolderTable({
-  children,
-  path,
-  selected,
-  onSelect,
-  onOpen,
-  onMove,
-  onRemove,
-  rules,
-  isFat,
-}: {
+interface TableProps {
   readonly children: readonly TreeNode[];
   readonly path: string;
   readonly selected: string | undefined;
@@ -146,21 +136,17 @@ export function FolderTable({
   /** What its names may hold. */
   readonly rules: NameRules;
   readonly isFat: boolean;
-}) {
-  const [focused, setFocused] = useState<number>();
-  const aliases = useMemo(() => (isFat ? aliasesOf(children) : []), [children, isFat]);
-  const troubles = useMemo(() => troublesOf(path, [...children], rules), [path, children, rules]);
+}
+
+type KeyProps = Pick<TableProps, 'children' | 'path' | 'selected' | 'onOpen' | 'onMove' | 'onRemove'>;
+
+/** Keys of the table; `go` leads to a row. */
+function useTableKeys(
+  { children, path, selected, onOpen, onMove, onRemove }: KeyProps,
+  go: (index: number) => void,
+): (event: KeyboardEvent) => void {
   const pathOf = (node: TreeNode) => pathIn({ path }, node.name);
-  const body = useRef<HTMLTableSectionElement>(null);
-  const { rows, above, below, measure, scrollTo } = useLongRows(body, children.length, ROW);
-  const go = (index: number) => {
-    const node = children[index];
-    if (!node) return;
-    onSelect(pathOf(node));
-    scrollTo(index);
-    setFocused(index);
-  };
-  const onKeyDown = (event: KeyboardEvent) => {
+  return (event) => {
     const at = children.findIndex((one) => pathOf(one) === selected);
     const keys: Record<string, () => void> = {
       ArrowDown: () => go(at + 1),
@@ -183,6 +169,33 @@ export function FolderTable({
     event.stopPropagation();
     action();
   };
+}
+
+export function FolderTable({
+  children,
+  path,
+  selected,
+  onSelect,
+  onOpen,
+  onMove,
+  onRemove,
+  rules,
+  isFat,
+}: TableProps) {
+  const [focused, setFocused] = useState<number>();
+  const aliases = useMemo(() => (isFat ? aliasesOf(children) : []), [children, isFat]);
+  const troubles = useMemo(() => troublesOf(path, [...children], rules), [path, children, rules]);
+  const pathOf = (node: TreeNode) => pathIn({ path }, node.name);
+  const body = useRef<HTMLTableSectionElement>(null);
+  const { rows, above, below, measure, scrollTo } = useLongRows(body, children.length, ROW);
+  const go = (index: number) => {
+    const node = children[index];
+    if (!node) return;
+    onSelect(pathOf(node));
+    scrollTo(index);
+    setFocused(index);
+  };
+  const onKeyDown = useTableKeys({ children, path, selected, onOpen, onMove, onRemove }, go);
   return (
     <>
       <table className="w-full" aria-rowcount={children.length + 1}>

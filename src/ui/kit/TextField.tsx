@@ -27,6 +27,19 @@ interface Props {
   readonly fieldId?: string;
 }
 
+/** What the text in the field means, or what is wrong with it. */
+function FieldEcho({ id, echo, isUrgent }: { readonly id: string; readonly echo: Echo; readonly isUrgent: boolean }) {
+  return (
+    <p
+      id={id}
+      role={isUrgent ? 'alert' : undefined}
+      className={`mt-0.5 text-sm ${echo.wrong ? 'text-stop' : 'text-soft'}`}
+    >
+      {echo.text}
+    </p>
+  );
+}
+
 /**
  * A labelled field of one line. The text is committed as one change when the field is left or
  * Enter is pressed; Escape gives the old text back.
@@ -114,15 +127,7 @@ export function TextField({
             ))}
           </datalist>
         )}
-        {message && (
-          <p
-            id={`${id}-echo`}
-            role={shaken ? 'alert' : undefined}
-            className={`mt-0.5 text-sm ${message.wrong ? 'text-stop' : 'text-soft'}`}
-          >
-            {message.text}
-          </p>
-        )}
+        {message && <FieldEcho id={`${id}-echo`} echo={message} isUrgent={shaken} />}
       </div>
     </>
   );

@@ -175,6 +175,43 @@ function thriftiest(rows: readonly StudyRow[], files: number): StudyRow | undefi
   return [...fitting].sort((a, b) => cost(a) - cost(b))[0];
 }
 
+interface ResultsProps {
+  readonly answer: StudyAnswer;
+  readonly placed: PlacedPartition;
+  readonly onChoose: (row: StudyRow) => void;
+}
+
+/** Every variant and cluster size that can be here, what each costs, and what cannot be. */
+function Results({ answer, placed, onChoose }: ResultsProps) {
+  const { sectorSize } = useDesigner((state) => state.placement);
+  const { rows, byRule } = answer.study;
+  const now = chosenRow(rows, placed);
+  const thrifty = thriftiest(rows, answer.files);
+  return (
+    <>
+      <table className="mt-2 w-full">
+        <Head readers={rows[0]?.readers ?? []} />
+        <tbody>
+          {rows.map((row) => (
+            <RowOf
+              key={nameOf(row)}
+              row={row}
+              isNow={row === now}
+              isRule={row.variant === byRule?.variant && row.clusterBytes === byRule.clusterBytes}
+              isThrifty={row === thrifty}
+              onChoose={() => onChoose(row)}
+            />
+          ))}
+        </tbody>
+      </table>
+      {rows.length === 0 && <p className="mt-2">No FAT volume can be made of {inBoth(placed.sectors * sectorSize)}.</p>}
+      <Legend rows={rows} />
+      <StudyChart rows={rows} />
+      <Gaps answer={answer} />
+    </>
+  );
+}
+
 function Study({ placed, content }: { readonly placed: PlacedPartition; readonly content: ContentOf<'fat'> }) {
   const placement = useDesigner((state) => state.placement);
   const commit = useDesigner((state) => state.commit);
@@ -203,10 +240,6 @@ function Study({ placed, content }: { readonly placed: PlacedPartition; readonly
       patch: { content: { ...content, variant: row.variant, cluster: inBinary(row.clusterBytes) } },
     });
   };
-  const rows = answer?.study.rows ?? [];
-  const now = chosenRow(rows, placed);
-  const thrifty = answer && thriftiest(rows, answer.files);
-  const { byRule } = answer?.study ?? {};
   return (
     <>
       <div className="flex flex-wrap items-center gap-3">
@@ -250,29 +283,7 @@ function Study({ placed, content }: { readonly placed: PlacedPartition; readonly
       {!answer ? (
         <p className="mt-4 text-soft">Computing …</p>
       ) : (
-        <>
-          <table className="mt-2 w-full">
-            <Head readers={rows[0]?.readers ?? []} />
-            <tbody>
-              {rows.map((row) => (
-                <RowOf
-                  key={nameOf(row)}
-                  row={row}
-                  isNow={row === now}
-                  isRule={row.variant === byRule?.variant && row.clusterBytes === byRule.clusterBytes}
-                  isThrifty={row === thrifty}
-                  onChoose={() => choose(row)}
-                />
-              ))}
-            </tbody>
-          </table>
-          {rows.length === 0 && (
-            <p className="mt-2">No FAT volume can be made of {inBoth(placed.sectors * sectorSize)}.</p>
-          )}
-          <Legend rows={rows} />
-          <StudyChart rows={rows} />
-          <Gaps answer={answer} />
-        </>
+        <Results answer={answer} placed={placed} onChoose={choose} />
       )}
     </>
   );

@@ -36,7 +36,12 @@ function floorEcho(draft: string): Echo {
     : { wrong: true, text: 'A whole number from 50 to 100.' };
 }
 
-function CapacityFields({ medium, change }: { medium: MediumSpec; change: (patch: Partial<MediumSpec>) => void }) {
+interface FieldProps {
+  readonly medium: MediumSpec;
+  readonly change: (patch: Partial<MediumSpec>) => void;
+}
+
+function CapacityFields({ medium, change }: FieldProps) {
   const { capacity, kind, logicalSector } = medium;
   const text = 'nominal' in capacity ? capacity.nominal : capacity.exact;
   const isNominal = 'nominal' in capacity;
@@ -75,6 +80,73 @@ function CapacityFields({ medium, change }: { medium: MediumSpec; change: (patch
   );
 }
 
+/** Its kind, its capacity, and the sizes in which it is written and read best. */
+function MediumFields({ medium, change }: FieldProps) {
+  const { sectorSize } = useDesigner((state) => state.placement);
+  return (
+    <>
+      <span className="text-soft">Medium</span>
+      <Choice<MediumKind>
+        label="Kind of medium"
+        value={medium.kind}
+        options={MEDIUM_KINDS.map((kind) => ({
+          value: kind,
+          text: KIND_NAMES[kind].replace(' file', '').replace('solid-state disk', 'solid-state'),
+        }))}
+        onChange={(kind) => change({ kind })}
+      />
+      <CapacityFields medium={medium} change={change} />
+      <TextField
+        label="Write unit"
+        mono
+        value={medium.writeUnit ?? ''}
+        placeholder="not known"
+        echo={exactEcho(sectorSize, { empty: 'not known: the grain is used for data areas' })}
+        onCommit={(text) => change({ writeUnit: text.trim() === '' ? undefined : text.trim() })}
+      />
+      <TextField
+        label="Optimal I/O"
+        mono
+        value={medium.optimalIo ?? ''}
+        placeholder="not reported"
+        echo={exactEcho(sectorSize, { empty: 'as the device reports it, where it does' })}
+        onCommit={(text) => change({ optimalIo: text.trim() === '' ? undefined : text.trim() })}
+      />
+    </>
+  );
+}
+
+/** Its sectors, and those of the device that an image goes onto. */
+function SectorFields({ medium, change }: FieldProps) {
+  return (
+    <>
+      <span className="text-soft">Sectors</span>
+      <Choice<keyof typeof SECTOR_SIZES>
+        label="Logical and physical sectors"
+        value={medium.logicalSector === 4096 ? '4096/4096' : `512/${medium.physicalSector}`}
+        options={SECTOR_OPTIONS}
+        onChange={(value) => change(SECTOR_SIZES[value])}
+      />
+      {medium.kind === 'image' && (
+        <>
+          <span className="text-soft">Goes onto</span>
+          <Choice<'unknown' | '512' | '4096'>
+            label="Sectors of the device that the image goes onto"
+            dense
+            value={medium.goesOnto === undefined ? 'unknown' : (`${medium.goesOnto}` as '512' | '4096')}
+            options={[
+              { value: 'unknown', text: 'not said' },
+              { value: '512', text: 'sectors of 512' },
+              { value: '4096', text: 'of 4096 B' },
+            ]}
+            onChange={(value) => change({ goesOnto: value === 'unknown' ? undefined : value === '512' ? 512 : 4096 })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
 /** Properties of the layout as a whole: what it is for and what it lies on. */
 export function LayoutPanel() {
   const { name, story, medium, grain, date } = useDesigner((state) => state.document);
@@ -105,33 +177,7 @@ export function LayoutPanel() {
         />
       </Fields>
       <Fields>
-        <span className="text-soft">Medium</span>
-        <Choice<MediumKind>
-          label="Kind of medium"
-          value={medium.kind}
-          options={MEDIUM_KINDS.map((kind) => ({
-            value: kind,
-            text: KIND_NAMES[kind].replace(' file', '').replace('solid-state disk', 'solid-state'),
-          }))}
-          onChange={(kind) => changeMedium({ kind })}
-        />
-        <CapacityFields medium={medium} change={changeMedium} />
-        <TextField
-          label="Write unit"
-          mono
-          value={medium.writeUnit ?? ''}
-          placeholder="not known"
-          echo={exactEcho(placement.sectorSize, { empty: 'not known: the grain is used for data areas' })}
-          onCommit={(text) => changeMedium({ writeUnit: text.trim() === '' ? undefined : text.trim() })}
-        />
-        <TextField
-          label="Optimal I/O"
-          mono
-          value={medium.optimalIo ?? ''}
-          placeholder="not reported"
-          echo={exactEcho(placement.sectorSize, { empty: 'as the device reports it, where it does' })}
-          onCommit={(text) => changeMedium({ optimalIo: text.trim() === '' ? undefined : text.trim() })}
-        />
+        <MediumFields medium={medium} change={changeMedium} />
         <TextField
           label="Grain"
           mono
@@ -147,31 +193,7 @@ export function LayoutPanel() {
             commit({ do: 'change layout', patch: { grain: text.trim() === '' ? undefined : text.trim() } })
           }
         />
-        <span className="text-soft">Sectors</span>
-        <Choice<keyof typeof SECTOR_SIZES>
-          label="Logical and physical sectors"
-          value={medium.logicalSector === 4096 ? '4096/4096' : `512/${medium.physicalSector}`}
-          options={SECTOR_OPTIONS}
-          onChange={(value) => changeMedium(SECTOR_SIZES[value])}
-        />
-        {medium.kind === 'image' && (
-          <>
-            <span className="text-soft">Goes onto</span>
-            <Choice<'unknown' | '512' | '4096'>
-              label="Sectors of the device that the image goes onto"
-              dense
-              value={medium.goesOnto === undefined ? 'unknown' : (`${medium.goesOnto}` as '512' | '4096')}
-              options={[
-                { value: 'unknown', text: 'not said' },
-                { value: '512', text: 'sectors of 512' },
-                { value: '4096', text: 'of 4096 B' },
-              ]}
-              onChange={(value) =>
-                changeMedium({ goesOnto: value === 'unknown' ? undefined : value === '512' ? 512 : 4096 })
-              }
-            />
-          </>
-        )}
+        <SectorFields medium={medium} change={changeMedium} />
         <TextField
           label="Date inside"
           mono

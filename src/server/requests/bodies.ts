@@ -92,13 +92,13 @@ class TreeChangeBody {
 }
 
 /** Takes a file, or a folder with all that is in it, out. */
-export class RemoveBody extends TreeChangeBody {
+class RemoveBody extends TreeChangeBody {
   @Equals('remove')
   do!: 'remove';
 }
 
 /** Gives a file or folder another path. */
-export class RenameBody extends TreeChangeBody {
+class RenameBody extends TreeChangeBody {
   @Equals('rename')
   do!: 'rename';
 
@@ -108,7 +108,7 @@ export class RenameBody extends TreeChangeBody {
 }
 
 /** Puts a file or folder ahead of another one in their folder, or at its end. */
-export class MoveInTreeBody extends TreeChangeBody {
+class MoveInTreeBody extends TreeChangeBody {
   @Equals('move')
   do!: 'move';
 
@@ -119,13 +119,13 @@ export class MoveInTreeBody extends TreeChangeBody {
 }
 
 /** Makes an empty folder. */
-export class FolderBody extends TreeChangeBody {
+class FolderBody extends TreeChangeBody {
   @Equals('folder')
   do!: 'folder';
 }
 
 /** Sets the attributes of a file: these, and no others. */
-export class AttributesBody extends TreeChangeBody {
+class AttributesBody extends TreeChangeBody {
   @Equals('attributes')
   do!: 'attributes';
 

@@ -7,8 +7,8 @@ import { UPLOAD_LIMIT } from '@/files/uploaded';
 import { answered, IfGiven } from './check';
 
 /** What a file may be called. */
-export const FILE_NAME = /^[^/\p{Cc}]{1,255}$/u;
-export const FILE_NAME_REFUSED = answered(
+const FILE_NAME = /^[^/\p{Cc}]{1,255}$/u;
+const FILE_NAME_REFUSED = answered(
   400,
   'file-name-refused',
   'A file name has 1 to 255 characters, no slash and no control characters.',

@@ -1,7 +1,10 @@
-import type { ReactNode } from 'react';
+'use client';
+
+import { type ReactNode, useRef } from 'react';
 import type { Severity } from '@/core/findings/severity';
 import { tally } from '@/core/findings/tally';
 import { Mark } from './Mark';
+import { type LongRows, useLongRows } from './useLongRows';
 
 /** What every finding says, about a layout or about a survey. */
 interface Said {
@@ -11,8 +14,18 @@ interface Said {
   readonly accepted?: string;
 }
 
+/** Where a finding stands in a list that may be long. */
+export interface ListPlace {
+  readonly index: number;
+  readonly measure: LongRows['measure'];
+}
+
+/** Height of a finding in pixels, before it is measured. */
+const LINE = 47;
+
 interface LineProps {
   readonly finding: Said;
+  readonly at?: ListPlace;
   /** Where it belongs, and how to get there. */
   readonly place?: { readonly text: string; readonly go: () => void };
   /** More that is said of it. */
@@ -24,11 +37,15 @@ interface LineProps {
 }
 
 /** One finding: its sign, its place, what is wrong and why it matters, and what can be done. */
-export function FindingLine({ finding, place, more, children, below }: LineProps) {
+export function FindingLine({ finding, at, place, more, children, below }: LineProps) {
   const { severity, sentence, why, accepted } = finding;
   const columns = place ? 'grid-cols-[14px_118px_1fr_auto]' : 'grid-cols-[14px_1fr_auto]';
   return (
-    <li className={`grid ${columns} items-center gap-2.5 border-t border-hair py-1 first:border-t-0`}>
+    <li
+      ref={at?.measure}
+      data-index={at?.index}
+      className={`grid ${columns} items-center gap-2.5 border-t border-hair py-1 first:border-t-0`}
+    >
       <Mark severity={severity} hollow={accepted !== undefined} />
       {place && (
         <button type="button" onClick={place.go} className="truncate text-left font-semibold hover:underline">
@@ -46,17 +63,20 @@ export function FindingLine({ finding, place, more, children, below }: LineProps
   );
 }
 
-interface BarProps {
-  readonly findings: readonly Said[];
+interface BarProps<F extends Said> {
+  readonly findings: readonly F[];
   /** Said behind the count. */
   readonly remark?: string;
   /** Said where there are none. */
   readonly none: string;
-  readonly children: ReactNode;
+  /** One of them, as a line. */
+  readonly line: (finding: F, at: ListPlace) => ReactNode;
 }
 
 /** The findings at the foot of a screen. */
-export function FindingBar({ findings, remark = '', none, children }: BarProps) {
+export function FindingBar<F extends Said>({ findings, remark = '', none, line }: BarProps<F>) {
+  const list = useRef<HTMLUListElement>(null);
+  const { rows, above, below, measure } = useLongRows(list, findings.length, LINE);
   return (
     <section aria-label="Findings" className="flex max-h-[134px] flex-col border-t border-line bg-card px-4 py-1.5">
       <h2 className="flex gap-3 pb-1 text-sm">
@@ -66,10 +86,12 @@ export function FindingBar({ findings, remark = '', none, children }: BarProps) 
           {remark}
         </span>
       </h2>
-      <ul className="min-h-0 flex-1 overflow-y-auto border-t border-hair">
-        {children}
-        {findings.length === 0 && <li className="py-2 text-soft">{none}</li>}
-      </ul>
+      <div className="min-h-0 flex-1 overflow-y-auto border-t border-hair">
+        <ul ref={list} style={{ paddingTop: above, paddingBottom: below }}>
+          {rows.map(({ index }) => line(findings[index]!, { index, measure }))}
+          {findings.length === 0 && <li className="py-2 text-soft">{none}</li>}
+        </ul>
+      </div>
     </section>
   );
 }

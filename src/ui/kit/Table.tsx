@@ -1,4 +1,11 @@
-import type { ReactNode } from 'react';
+'use client';
+
+import { type ReactNode, useRef } from 'react';
+import { Spacer } from './Spacer';
+import { useLongRows } from './useLongRows';
+
+/** Height of a row in pixels, before it is measured. */
+const ROW = 24;
 
 /** A column of a table of facts; figures stand to the right in even digits. */
 export interface Column {
@@ -18,11 +25,13 @@ interface Props {
 
 /** A plain table of facts. */
 export function FactTable({ columns, rows }: Props) {
+  const body = useRef<HTMLTableSectionElement>(null);
+  const { rows: seen, above, below, measure } = useLongRows(body, rows.length, ROW);
   const align = ({ figures }: Column) =>
     figures ? 'pl-3 text-right whitespace-nowrap' : 'pr-2 pl-3 text-left first:pl-0';
   const face = ({ figures, mono }: Column) => (figures || mono ? 'font-mono text-sm' : '');
   return (
-    <table className="mt-1 w-full border-collapse">
+    <table className="mt-1 w-full border-collapse" aria-rowcount={rows.length + 1}>
       <thead>
         <tr className="border-b border-line text-xs text-soft">
           {columns.map((column) => (
@@ -32,16 +41,26 @@ export function FactTable({ columns, rows }: Props) {
           ))}
         </tr>
       </thead>
-      <tbody>
-        {rows.map(({ key, cells, wrong }) => (
-          <tr key={key} className={`border-b border-hair ${wrong ? 'text-stop' : ''}`}>
-            {columns.map((column, i) => (
-              <td key={column.title} className={`py-0.5 ${align(column)} ${face(column)}`}>
-                {cells[i]}
-              </td>
-            ))}
-          </tr>
-        ))}
+      <tbody ref={body}>
+        <Spacer height={above} />
+        {seen.map(({ index }) => {
+          const { key, cells, wrong } = rows[index]!;
+          return (
+            <tr
+              key={key}
+              ref={measure}
+              data-index={index}
+              className={`border-b border-hair ${wrong ? 'text-stop' : ''}`}
+            >
+              {columns.map((column, i) => (
+                <td key={column.title} className={`py-0.5 ${align(column)} ${face(column)}`}>
+                  {cells[i]}
+                </td>
+              ))}
+            </tr>
+          );
+        })}
+        <Spacer height={below} />
       </tbody>
     </table>
   );

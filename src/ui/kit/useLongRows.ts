@@ -34,10 +34,19 @@ export function useLongRows(list: RefObject<Element | null>, count: number, heig
   const isLong = count > ALL;
   const [place, setPlace] = useState<{ readonly scroller: Element | null; readonly margin: number }>();
   useLayoutEffect(() => {
-    if (!isLong || !list.current) return;
-    const scroller = scrollerOf(list.current);
-    const top = scroller?.getBoundingClientRect().top ?? 0;
-    setPlace({ scroller, margin: list.current.getBoundingClientRect().top - top + (scroller?.scrollTop ?? 0) });
+    const element = list.current;
+    if (!isLong || !element) return undefined;
+    const look = () => {
+      const scroller = scrollerOf(element);
+      const top = scroller?.getBoundingClientRect().top ?? 0;
+      const margin = Math.round(element.getBoundingClientRect().top - top + (scroller?.scrollTop ?? 0));
+      setPlace((before) => (before?.scroller === scroller && before.margin === margin ? before : { scroller, margin }));
+    };
+    look();
+    // A list that was folded away has its place only when it is opened.
+    const observer = new ResizeObserver(look);
+    observer.observe(element);
+    return () => observer.disconnect();
   }, [isLong, list]);
   const margin = place?.margin ?? 0;
   // No compiler memoizes here: what comes of it is used in this function only.

@@ -26,10 +26,7 @@ export function FoundFindings({ findings, partitions, onPartition, onSector }: P
       findings={findings}
       remark="; about what is there, so they stop no build"
       none="Nothing to say: table and file systems are sound."
-    >
-      {findings.map((finding, i) => (
-        <FindingLine key={i} finding={finding} place={place(finding)} />
-      ))}
-    </FindingBar>
+      line={(finding, at) => <FindingLine key={at.index} finding={finding} at={at} place={place(finding)} />}
+    />
   );
 }

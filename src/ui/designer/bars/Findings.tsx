@@ -5,7 +5,7 @@ import { accepting, unaccepting } from '@/core/findings/layout/acceptance';
 import type { Finding, Place } from '@/core/findings/layout/finding';
 import { REASON_LIMIT } from '@/core/layout/vocabulary';
 import { Button } from '../../kit/Button';
-import { FindingBar, FindingLine } from '../../kit/FindingList';
+import { FindingBar, FindingLine, type ListPlace } from '../../kit/FindingList';
 import { useDesigner } from '../state/context';
 
 /** Findings below the column: each goes to its place, and offers its remedies. */
@@ -15,11 +15,8 @@ export function Findings() {
     <FindingBar
       findings={findings}
       none="Nothing to say: the layout fits, and no rule objects. Build when you are ready."
-    >
-      {findings.map((finding, i) => (
-        <Line key={`${finding.rule}-${i}`} finding={finding} />
-      ))}
-    </FindingBar>
+      line={(finding, at) => <Line key={`${finding.rule}-${at.index}`} finding={finding} at={at} />}
+    />
   );
 }
 
@@ -29,7 +26,7 @@ function useNameOf(place: Place): string {
   return slots.find((slot) => slot.id === place.id)?.name ?? place.id;
 }
 
-function Line({ finding }: { finding: Finding }) {
+function Line({ finding, at }: { readonly finding: Finding; readonly at: ListPlace }) {
   const select = useDesigner((state) => state.select);
   const [asking, setAsking] = useState(false);
   const { place, accepted } = finding;
@@ -39,6 +36,7 @@ function Line({ finding }: { finding: Finding }) {
   return (
     <FindingLine
       finding={finding}
+      at={at}
       place={{ text: name, go }}
       more={accepted === undefined && <Before finding={finding} />}
       below={asking && isOpen && <AskReason finding={finding} onDone={() => setAsking(false)} />}

@@ -285,7 +285,8 @@ test('revisions get names, and any two are compared', async ({ page, request }) 
 test('a whole design by keyboard alone: from the shelf to the build', async ({ page, request }) => {
   await page.goto('/');
   const empty = page.getByRole('button', { name: 'An empty layout' });
-  for (let i = 0; i < 200 && !(await empty.evaluate((one) => one === document.activeElement)); i++)
+  // The shelf has the layouts of all tests before.
+  for (let i = 0; i < 1000 && !(await empty.evaluate((one) => one === document.activeElement)); i++)
     await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
   const id = await idOf(page);

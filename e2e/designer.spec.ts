@@ -176,7 +176,10 @@ test('the field of the selected slot is there at once: what is typed belongs to 
   await expect(page.getByLabel('Size', { exact: true })).toHaveCount(1);
   await page.keyboard.press('Enter');
   await page.keyboard.type('bimn');
+  await expect(page.getByLabel('Size', { exact: true })).toHaveValue('bimn');
   await page.keyboard.press('Escape');
+  await expect(page.getByLabel('Size', { exact: true })).toHaveValue('200 MiB');
+  await page.getByRole('listbox').focus();
   await page.keyboard.press('Enter');
   await page.keyboard.type('96 MiB');
   await page.keyboard.press('Enter');

@@ -58,11 +58,16 @@ function count(isGood, name) {
   }
 }
 
+// What was looked at before and has not changed is not looked at again; a clean checkout looks at everything.
 const HOUSE_RULES = [
-  ['lint', 'eslint', ['.', '--max-warnings=0']],
-  ['types', 'tsc', ['--noEmit']],
+  [
+    'lint',
+    'eslint',
+    ['.', '--max-warnings=0', '--cache', '--cache-location', '.cache/eslint/', '--cache-strategy', 'content'],
+  ],
+  ['types', 'tsc', ['--noEmit', '--incremental', '--tsBuildInfoFile', '.cache/types.tsbuildinfo']],
   ['layers and circles', 'depcruise', ['src', '--output-type', 'err']],
-  ['formatting', 'prettier', ['--check', '--log-level=warn', '.']],
+  ['formatting', 'prettier', ['--check', '--log-level=warn', '--cache', '--cache-location', '.cache/prettier', '.']],
   [
     'dead code',
     'ts-unused-exports',

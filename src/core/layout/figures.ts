@@ -8,6 +8,7 @@ import type { Medium } from '../medium/medium';
 import { exactBytes, parseSize, type SizeRule } from '../quantity/size-language';
 import type { FreeSlot, Layout, PartitionSlot, RawSlot } from './document';
 import { boardOf, chosenGrain, mediumOf, memoryOf } from './medium-spec';
+import { readOnce } from './read-once';
 import type { CYLINDERS } from './vocabulary';
 
 /** A slot that takes its place among the others. */
@@ -34,18 +35,6 @@ export interface Figures {
   readonly array: number | undefined;
   readonly memory: number | undefined;
   readonly board: BoardProfile | undefined;
-}
-
-/** Remembers what was read of a part, for the sector size with which it was read. */
-function readOnce<Part extends object, Read>(read: (part: Part, sectorSize: number) => Read) {
-  const known = new WeakMap<Part, { readonly sectorSize: number; readonly value: Read }>();
-  return (part: Part, sectorSize: number): Read => {
-    const before = known.get(part);
-    if (before?.sectorSize === sectorSize) return before.value;
-    const value = read(part, sectorSize);
-    known.set(part, { sectorSize, value });
-    return value;
-  };
 }
 
 function sizeRule({ id, size }: FlowSlot): SizeRule {

@@ -3,10 +3,10 @@ import { boardProfile, type BoardProfile } from '../medium/boards';
 import { KIND_NAMES, type Medium, nominalCapacity, usualFloor } from '../medium/medium';
 import { exactBytes } from '../quantity/size-language';
 import type { Layout, MediumSpec } from './document';
+import { readOnce } from './read-once';
 import { CYLINDERS } from './vocabulary';
 
-/** The medium that a document describes; a nominal size counts with its floor. */
-export function mediumOf(spec: MediumSpec): Medium {
+const readMedium = readOnce((spec: MediumSpec): Medium => {
   const { kind, logicalSector, physicalSector } = spec;
   const capacity =
     'exact' in spec.capacity
@@ -26,6 +26,11 @@ export function mediumOf(spec: MediumSpec): Medium {
     writeUnit: known(spec.writeUnit),
     optimalIo: known(spec.optimalIo),
   };
+});
+
+/** The medium that a document describes; a nominal size counts with its floor. */
+export function mediumOf(spec: MediumSpec): Medium {
+  return readMedium(spec, spec.logicalSector);
 }
 
 /** `any 8 GB card`, `image file`: the medium as people call it. */
@@ -43,24 +48,29 @@ export function memoryOf({ machine, medium }: Layout): number | undefined {
   return machine?.memory === undefined ? undefined : exactBytes(machine.memory, medium.logicalSector);
 }
 
+type OwnBoard = Exclude<NonNullable<NonNullable<Layout['machine']>['board']>, { readonly family: unknown }>;
+
+const readOwnBoard = readOnce(({ name, source, ranges, tables, first }: OwnBoard, sectorSize): BoardProfile => {
+  const bytes = (text: string) => exactBytes(text, sectorSize);
+  return {
+    name,
+    source: source ?? 'a profile of one’s own',
+    ranges: ranges.map((one) => ({
+      name: one.name,
+      at: bytes(one.at),
+      length: bytes(one.length),
+      ...(one.instead && { instead: one.instead }),
+    })),
+    tables,
+    first,
+    partitions: [],
+    customaryFirst: 0,
+  };
+});
+
 /** The board that starts the medium, where the layout says which. */
 export function boardOf({ machine, medium }: Layout): BoardProfile | undefined {
   const board = machine?.board;
   if (!board) return undefined;
-  if ('family' in board) return boardProfile(board.family);
-  const bytes = (text: string) => exactBytes(text, medium.logicalSector);
-  return {
-    name: board.name,
-    source: board.source ?? 'a profile of one’s own',
-    ranges: board.ranges.map(({ name, at, length, instead }) => ({
-      name,
-      at: bytes(at),
-      length: bytes(length),
-      ...(instead && { instead }),
-    })),
-    tables: board.tables,
-    first: board.first,
-    partitions: [],
-    customaryFirst: 0,
-  };
+  return 'family' in board ? boardProfile(board.family) : readOwnBoard(board, medium.logicalSector);
 }

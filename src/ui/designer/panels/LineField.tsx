@@ -6,10 +6,9 @@ import { derivedVolumeId } from '@/core/layout/edits';
 import type * as Line from '@/core/layout/line';
 import type * as LineHelp from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
-import { memoryOf } from '@/core/layout/medium-spec';
 import { Pointed } from '../../kit/size-echo';
 import { useDesigner } from '../state/context';
-import { LINE_FIELD } from '../state/editing';
+import { useSizeFacts, LINE_FIELD } from '../state/editing';
 
 /** Reading a line, what it means, and how it could go on: they come a moment after the field. */
 type Reading = Pick<typeof Line, 'readLine' | 'slotOf'> & Pick<typeof LineHelp, 'completions' | 'describeLine'>;
@@ -68,7 +67,7 @@ function Offered({ list, texts, chosen, onTake }: OfferedProps) {
 /** One slot as one line of text: what is typed is echoed, completed, and takes the place of the slot. */
 export function LineField({ slot }: { slot: Slot }) {
   const layout = useDesigner((state) => state.document);
-  const { sectorSize, usable } = useDesigner((state) => state.placement);
+  const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const commit = useDesigner((state) => state.commit);
   const preview = useDesigner((state) => state.preview);
   const [draft, setDraft] = useState<string>();
@@ -76,6 +75,7 @@ export function LineField({ slot }: { slot: Slot }) {
   const list = useId();
   const canonical = writeLine(slot);
   const text = draft ?? canonical;
+  const facts = useSizeFacts();
   const reading = useReading();
   const read = reading?.readLine(text);
   const isBad = read?.ok === false;
@@ -146,7 +146,7 @@ export function LineField({ slot }: { slot: Slot }) {
         className={`mt-0.5 text-sm empty:hidden ${isBad ? 'text-stop' : 'text-soft'}`}
       >
         {draft === undefined || !read ? null : read.ok ? (
-          reading?.describeLine(read.value, sectorSize, { memory: memoryOf(layout), space: usable.end - usable.first })
+          reading?.describeLine(read.value, sectorSize, facts)
         ) : (
           <Pointed text={text} error={read.error} />
         )}

@@ -5,14 +5,13 @@ import Link from 'next/link';
 import { preparedBytes } from '@/core/layout/contents';
 import type { FreeSlot, PartitionSlot, RawSlot, Slot } from '@/core/layout/document';
 import { SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
-import { memoryOf } from '@/core/layout/medium-spec';
 import { lastSector, type Placed } from '@/core/placement/placement';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { buttonClass } from '../../kit/Button';
 import { exactEcho, sizeEcho } from '../../kit/size-echo';
 import { TextField } from '../../kit/TextField';
 import { useDesigner } from '../state/context';
-import { nameEcho, SIZE_FIELD, useSettled, useSlotEditing } from '../state/editing';
+import { useSizeFacts, nameEcho, SIZE_FIELD, useSettled, useSlotEditing } from '../state/editing';
 import { LineField } from './LineField';
 import { Fields, PanelHead } from './panel';
 
@@ -39,12 +38,11 @@ function NameField({ slot }: { slot: Slot }) {
 }
 
 function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | FreeSlot } }) {
-  const layout = useDesigner((state) => state.document);
-  const { sectorSize, usable } = useDesigner((state) => state.placement);
+  const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const { slot } = placed;
   const settled = useSettled(slot);
   const { change, draft } = useSlotEditing(slot.id);
-  const facts = { memory: memoryOf(layout), space: usable.end - usable.first, image: preparedBytes(slot) };
+  const facts = { ...useSizeFacts(), image: preparedBytes(slot) };
   return (
     <>
       <NameField slot={slot} />

@@ -3,6 +3,7 @@
 import { PAGE_SIZES, type PageSize } from '@/core/filesystems/swap/format';
 import type { Slot } from '@/core/layout/document';
 import type { SlotPatch } from '@/core/layout/edits';
+import type { SizeFacts } from '@/core/quantity/size-language';
 import { inBinary } from '@/core/quantity/units';
 import type { Echo } from '../../kit/TextField';
 import { useDesigner } from './context';
@@ -21,6 +22,12 @@ export const PAGE_CHOICES: readonly { readonly value: string; readonly text: str
 
 export function pageSizeChosen(value: string): PageSize | undefined {
   return PAGE_SIZES.find((size) => String(size) === value);
+}
+
+/** What a size may refer to in this layout. */
+export function useSizeFacts(): SizeFacts {
+  const { figures, usable } = useDesigner((state) => state.placement);
+  return { memory: figures.memory, space: usable.end - usable.first };
 }
 
 /** Finished and unfinished changes of one slot. */

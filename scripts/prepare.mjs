@@ -107,18 +107,31 @@ export function bundleBench() {
   return file;
 }
 
-/** Where the terminal program lies: one file that needs nothing but the programs of worker threads. */
-export const TERMINAL = path.join(ROOT, 'build', 'terminal.mjs');
+/** Where the terminal program lies: it needs nothing but the programs of worker threads, and the database where that is asked for. */
+export const TERMINAL = path.join(ROOT, 'build', 'terminal', 'main.mjs');
+
+/** Where the steps lie that bring a database up to date. */
+export const MIGRATIONS = path.join(ROOT, 'drizzle');
 
 /** Bundles the terminal program when its sources changed. */
 export function bundleTerminal() {
   bundleWorkers();
-  const folders = ['src/cli', 'src/core', 'src/files', 'package-lock.json'].map((name) => path.join(ROOT, name));
+  const folders = ['src/cli', 'src/core', 'src/files', 'src/keeping', 'package-lock.json'].map((name) =>
+    path.join(ROOT, name),
+  );
   const files = folders.flatMap(filesBelow).filter((file) => !/\.test\.tsx?$/.test(file));
   const print = fingerprint(files.map((file) => `${path.relative(ROOT, file)} ${statSync(file).mtimeMs}`));
   const require = 'import{createRequire as make}from"node:module";const require=make(import.meta.url);';
   once('terminal', print, TERMINAL, () =>
-    run(bin('esbuild'), ['src/cli/main.ts', ...BUNDLE, `--banner:js=${require}`, `--outfile=${TERMINAL}`]),
+    run(bin('esbuild'), [
+      'src/cli/main.ts',
+      ...BUNDLE,
+      '--splitting',
+      '--external:@libsql/client',
+      `--banner:js=${require}`,
+      '--out-extension:.js=.mjs',
+      `--outdir=${path.dirname(TERMINAL)}`,
+    ]),
   );
 }
 

@@ -27,7 +27,7 @@ export function ownContext(): {
     root: () => root,
     stored: () =>
       readdirSync(context.folder.store, { recursive: true, withFileTypes: true })
-        .filter((one) => one.isFile())
+        .filter((one) => one.isFile() && one.name !== 'database.json')
         .map((one) => one.name),
   };
 }

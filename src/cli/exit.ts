@@ -2,7 +2,7 @@
 export const EXIT = {
   /** Done; nothing stands in the way. */
   done: 0,
-  /** A stop stands: in the layout (check, build), or in what was found (survey). */
+  /** A stop stands: in the layout (check, build), in what was found (survey), or a data folder is damaged. */
   stop: 1,
   /** The program was called in a way that it does not understand. */
   usage: 2,

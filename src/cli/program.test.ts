@@ -229,8 +229,8 @@ test('the schema is the published one', async () => {
 test('help teaches: every command, an example of each, every number', async () => {
   const { out, exit } = await loess(['--help']);
   expect(exit).toBe(EXIT.done);
-  for (const command of ['check', 'place', 'build', 'survey', 'schema', 'completion'])
-    expect(out).toContain(`  ${command} `);
+  for (const command of ['check', 'place', 'build', 'survey', 'check-data', 'back-up', 'restore', 'clean', 'schema'])
+    expect(out).toContain(`\n  ${command} `);
   for (const [, number] of Object.entries(EXIT)) expect(out).toMatch(new RegExp(`^  ${number}  `, 'm'));
   expect((await loess(['build', '--help'])).out).toContain('--replace');
   expect((await loess([])).exit).toBe(EXIT.done);

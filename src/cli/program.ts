@@ -10,7 +10,7 @@ import { jsonText, printable } from './report';
 const EXIT_HELP = `
 How it ends:
   0  done, nothing stands in the way
-  1  a stop stands, in the layout or in the surveyed image
+  1  a stop stands, in the layout or in the surveyed image; or a data folder is damaged
   2  it was called wrongly
   3  the document is no valid layout
   4  a file could not be read or written
@@ -29,6 +29,7 @@ every sector of it. Nothing is written but the image that "build" names.
   loess survey card.img                  what an image says of itself
   loess survey card.img --sector 0       one sector, field by field
   loess schema > layout.schema.json      for the editor that you write documents in
+  loess back-up data --into copy         a backup of what a server keeps
 
 "-" reads the document from the standard input; --json answers for machines.
 `;
@@ -60,6 +61,58 @@ function completables(program: Command): Completable[] {
     about: command.summary() || command.description(),
     options: command.options.map((one) => ({ flag: one.long!, about: one.description })),
   }));
+}
+
+/** What a data folder is kept with; the database comes only with these. */
+function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
+  const FOLDER = ['<folder>', 'data folder of a server'] as const;
+  program
+    .command('check-data')
+    .summary('say whether all that a server keeps is sound')
+    .description(
+      'Reads every stored file against its sum, every revision against the schema, and images against their reports. Changes nothing; a server may work meanwhile.',
+    )
+    .argument(...FOLDER)
+    .option(...JSON_OPTION)
+    .action((folder: string, options: { json?: boolean }) =>
+      doing(import('./folder').then((one) => one.checkData(io, folder, options))),
+    );
+  program
+    .command('back-up')
+    .summary('copy what a server keeps')
+    .description(
+      'Copies the database as it is at one moment, and the stored contents, each compared with its sum. A server may work meanwhile. An older backup in the same place is brought up to date.',
+    )
+    .argument(...FOLDER)
+    .requiredOption('--into <backup>', 'folder for the backup')
+    .option(...JSON_OPTION)
+    .action((folder: string, options: { into: string; json?: boolean }) =>
+      doing(import('./folder').then((one) => one.backUpData(io, folder, options))),
+    );
+  program
+    .command('restore')
+    .summary('make a data folder of a backup')
+    .description(
+      'Makes a new data folder of a backup. The folder must be empty or not there: nothing is put over anything.',
+    )
+    .argument('<backup>', 'folder of the backup')
+    .requiredOption('--into <folder>', 'new data folder')
+    .option(...JSON_OPTION)
+    .action((backup: string, options: { into: string; json?: boolean }) =>
+      doing(import('./folder').then((one) => one.restoreData(io, backup, options))),
+    );
+  program
+    .command('clean')
+    .summary('move what no layout names to the trash, or empty that')
+    .description(
+      'Moves stored files that no revision names to the trash of the data folder; with --trash, deletes what lies there for good. The server must not be running.',
+    )
+    .argument(...FOLDER)
+    .option('--trash', 'empty the trash too')
+    .option(...JSON_OPTION)
+    .action((folder: string, options: { trash?: boolean; json?: boolean }) =>
+      doing(import('./folder').then((one) => one.cleanData(io, folder, options))),
+    );
 }
 
 function programFor(io: Io, end: (exit: Exit) => void): Command {
@@ -125,6 +178,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
       const asked: SurveyArguments = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
       return doing(survey(io, image, asked));
     });
+  folderCommands(program, io, doing);
   program
     .command('schema')
     .summary('write the JSON Schema of the document')

@@ -12,6 +12,16 @@ export interface LayoutView {
   readonly document: Layout;
 }
 
+/** A layout whose revision in force cannot be read. */
+export interface DamagedLayout {
+  readonly id: string;
+  readonly revision: number;
+  /** What is wrong with it, in a sentence. */
+  readonly damaged: string;
+  /** The newest revision that can be read, where there is one. */
+  readonly readable: number | null;
+}
+
 /** A revision in the list of them. */
 export interface RevisionView {
   readonly number: number;

@@ -114,7 +114,11 @@ export class BlockWriter {
     const trouble = this.fill(block, sums);
     if (trouble) return trouble;
     const { offset, length } = block;
-    for (let done = 0; done < length;) done += writeSync(this.target, this.out, done, length - done, offset + done);
+    for (let done = 0; done < length;) {
+      const taken = writeSync(this.target, this.out, done, length - done, offset + done);
+      if (taken === 0) throw Object.assign(new Error('The system took no more bytes.'), { code: 'ENOSPC' });
+      done += taken;
+    }
     const found = readWhole(this.target, this.back, 0, length, offset);
     const isEqual = found === length && this.out.compare(this.back, 0, length, 0, length) === 0;
     return isEqual ? undefined : { kind: 'differs', offset };

@@ -1,15 +1,14 @@
 /**
- * The data folder: database, built images, and the lock that keeps a second server out.
+ * The data folder: where everything lies that a server keeps.
  *
  * Comments at paths, here and in the other files of this room, keep the web framework's build
  * from looking for what the program may open: images in the data folder can be larger than any memory.
  */
-import { createHash } from 'node:crypto';
-import { mkdir, readdir, rm } from 'node:fs/promises';
-import { createServer } from 'node:net';
+import { readdir, rm } from 'node:fs/promises';
 import path from 'node:path';
+import { makeFolder } from './durable';
 
-/** Ending of files that are not finished. */
+/** Ending of images that are not finished. */
 export const UNFINISHED = '.part';
 
 export interface DataFolder {
@@ -22,22 +21,36 @@ export interface DataFolder {
   readonly store: string;
   /** Simulated media: a description and a sparse file each. */
   readonly bench: string;
+  /** Contents that nothing named, by the day on which they went. */
+  readonly trash: string;
+  /** What was found damaged, by the day on which it was. */
+  readonly quarantine: string;
+  /** Copies of the database from before it was changed. */
+  readonly backups: string;
+}
+
+/** Where the parts of a data folder lie; nothing is made or looked at. */
+export function dataFolderAt(root: string): DataFolder {
+  const absolute = path.resolve(/* turbopackIgnore: true */ root);
+  const part = (name: string) => path.join(/* turbopackIgnore: true */ absolute, name);
+  return {
+    root: absolute,
+    database: part('loess.db'),
+    builds: part('builds'),
+    images: part('images'),
+    store: part('contents'),
+    bench: part('bench'),
+    trash: part('trash'),
+    quarantine: part('quarantine'),
+    backups: part('backups'),
+  };
 }
 
 /** Makes the folder where it is missing. */
 export async function openDataFolder(root: string): Promise<DataFolder> {
-  const absolute = path.resolve(/* turbopackIgnore: true */ root);
-  const folder = {
-    root: absolute,
-    database: path.join(/* turbopackIgnore: true */ absolute, 'loess.db'),
-    builds: path.join(/* turbopackIgnore: true */ absolute, 'builds'),
-    images: path.join(/* turbopackIgnore: true */ absolute, 'images'),
-    store: path.join(/* turbopackIgnore: true */ absolute, 'contents'),
-    bench: path.join(/* turbopackIgnore: true */ absolute, 'bench'),
-  };
-  await mkdir(folder.builds, { recursive: true });
-  await mkdir(folder.images, { recursive: true });
-  await mkdir(folder.store, { recursive: true });
+  const folder = dataFolderAt(root);
+  const { builds, images, store, trash, quarantine, backups } = folder;
+  for (const one of [builds, images, store, trash, quarantine, backups]) await makeFolder(one);
   return folder;
 }
 
@@ -46,44 +59,36 @@ export function imagePath(folder: DataFolder, buildId: string): string {
   return path.join(/* turbopackIgnore: true */ folder.builds, `${buildId}.img`);
 }
 
-/**
- * Takes the folder for this process until the returned function is called or the process ends
- * in whatever way: a Linux socket with an abstract name is held, which leaves nothing behind.
- * Throws an Error with a sentence for people if another server uses the folder.
- */
-export function lockDataFolder(folder: DataFolder): Promise<() => Promise<void>> {
-  const name = createHash('sha256').update(folder.root).digest('hex');
-  const holder = createServer();
-  return new Promise((resolve, reject) => {
-    holder.once('error', () =>
-      reject(
-        new Error(
-          `The data folder ${folder.root} is in use by another server. Stop that one, or name another folder in LOESS_DATA.`,
-        ),
-      ),
-    );
-    holder.listen(`\0loess-${name}`, () => {
-      holder.unref();
-      resolve(() => new Promise((closed) => holder.close(() => closed())));
-    });
-  });
-}
-
 /** Where contents lie while they are uploaded. */
 export function uploadsFolder({ store }: DataFolder): string {
   return path.join(/* turbopackIgnore: true */ store, 'intake');
 }
 
-/** Removes unfinished files; returns how many there were. */
+/** Where images lie while they are uploaded: beside the others, so that they need not be copied then. */
+export function imageUploadsFolder({ images }: DataFolder): string {
+  return path.join(/* turbopackIgnore: true */ images, '.unfinished');
+}
+
+const UNFINISHED_BUILD = /^[0-9a-f-]{36}\.img\.part$/;
+
+/** Removes unfinished files of this program, and no others; returns how many images of builds there were. */
 export async function removeUnfinished(folder: DataFolder): Promise<number> {
-  const { builds, images } = folder;
   await rm(uploadsFolder(folder), { recursive: true, force: true });
-  const found = await Promise.all(
-    [builds, images].map(async (one) => {
-      const names = (await readdir(/* turbopackIgnore: true */ one)).filter((name) => name.endsWith(UNFINISHED));
-      return names.map((name) => path.join(/* turbopackIgnore: true */ one, name));
-    }),
-  );
-  await Promise.all(found.flat().map((file) => rm(file, { force: true })));
-  return found.flat().length;
+  await rm(imageUploadsFolder(folder), { recursive: true, force: true });
+  const names = (await readdir(/* turbopackIgnore: true */ folder.builds)).filter((one) => UNFINISHED_BUILD.test(one));
+  for (const name of names) await rm(path.join(/* turbopackIgnore: true */ folder.builds, name), { force: true });
+  return names.length;
+}
+
+const DAY = /^\d{4}-\d{2}-\d{2}$/;
+
+/** Name of the folder of a day, from an ISO 8601 time. */
+export function dayOf(time: string): string {
+  return time.slice(0, 10);
+}
+
+/** The folders of days below the trash or the quarantine, the oldest first. */
+export async function daysIn(folder: string): Promise<string[]> {
+  const names = await readdir(/* turbopackIgnore: true */ folder).catch(() => []);
+  return names.filter((name) => DAY.test(name)).sort();
 }

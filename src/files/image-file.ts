@@ -4,7 +4,7 @@
  */
 import { MIB } from '@/core/quantity/units';
 import { createHash } from 'node:crypto';
-import { type FileHandle, open, rename, rm } from 'node:fs/promises';
+import { type FileHandle, open, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { BuildReport, ReadBackRange } from '@/contract/builds';
 import type { BlockSource } from '@/core/bytes/blocks';
@@ -16,6 +16,7 @@ import type { Placement } from '@/core/placement/placement';
 import { isBrowsable, named } from '@/core/survey/structures';
 import { surveyMedium } from '@/core/survey/survey';
 import { UNFINISHED } from './data-folder';
+import { moveFile } from './durable';
 import { fileSource } from './file-source';
 import { writeExtents } from './image-writer';
 import { isSound, StoredGone, storedPath } from './stored';
@@ -46,7 +47,7 @@ const WINDOW = MIB;
 const ZEROS = Buffer.alloc(WINDOW);
 
 /** Bytes that will be written: of a new file the zeros need not be, unless they are few between others. */
-function plannedBytes(ranges: readonly DefinedRange[]): number {
+export function plannedBytes(ranges: readonly DefinedRange[]): number {
   return ranges.reduce((sum, { extent }) => sum + ('zeros' in extent ? 0 : lengthOf(extent)), 0);
 }
 
@@ -72,7 +73,7 @@ async function checkSums(ranges: readonly DefinedRange[], job: ImageJob, signal:
   for (const sha256 of names) {
     signal.throwIfAborted();
     // What is gone or cut is told where it is copied.
-    const sound = await isSound(job.store ?? '', sha256, signal).catch(() => true);
+    const sound = await isSound(storedPath(job.store ?? '', sha256), sha256, signal).catch(() => true);
     if (!sound) throw new StoredGone(changedText(calledBy(job.placement, ranges, sha256)));
   }
 }
@@ -216,11 +217,6 @@ async function readBackAll(
   return [...report, ...comparedAtOnce(ranges)].sort((a, b) => a.offset - b.offset);
 }
 
-async function syncFolder(folder: string): Promise<void> {
-  const handle = await open(/* turbopackIgnore: true */ folder, 'r');
-  await handle.sync().finally(() => handle.close());
-}
-
 /** Name of the slot that begins with a sector. */
 function slotNameAt({ placed }: Placement, sector: number): string | undefined {
   return placed.find((one) => one.start === sector)?.slot.name;
@@ -252,9 +248,8 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
     const wrong = comparisons.find((one) => !one.agrees);
     if (wrong) throw new ReadBackError(`${wrong.fact}: meant ${wrong.meant}, found ${wrong.found}.`);
     job.signal.throwIfAborted();
-    await rename(temporary, job.path);
+    await moveFile(temporary, job.path);
     const milliseconds = performance.now() - started;
-    await syncFolder(path.dirname(job.path));
     return {
       size,
       writtenBytes,

@@ -150,8 +150,10 @@ class BackgroundFlush {
       .finally(() => (this.running = undefined));
   }
 
+  /** Waits for the last one, and tells what went wrong: the system says so once, and no later sync says it again. */
   async end(): Promise<void> {
     await this.running;
+    if (this.failure) throw this.failure.error;
   }
 }
 
@@ -253,8 +255,8 @@ export async function writeExtents(extents: readonly Extent[], options: WriteOpt
   // The file is let go of only when nobody writes any more.
   const outcomes = await Promise.allSettled(writers.map(work));
   await Promise.all(writers.map((writer) => writer.close()));
-  await flush.end();
-  const rejected = outcomes.find((one) => one.status === 'rejected');
+  const flushed = await Promise.allSettled([flush.end()]);
+  const rejected = [...outcomes, ...flushed].find((one) => one.status === 'rejected');
   if (rejected) throw rejected.reason;
   return total;
 }

@@ -5,7 +5,7 @@
 import { MIB } from '@/core/quantity/units';
 import { createHash } from 'node:crypto';
 import { createReadStream, statSync } from 'node:fs';
-import { open } from 'node:fs/promises';
+import { open, readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { filesOf, readTree, SHA256, type Tree, TREE_BEGINS } from '@/core/filesystems/tree';
@@ -45,19 +45,54 @@ async function treeTextIn(file: string): Promise<string | undefined> {
   }
 }
 
-/** A stored tree; undefined where there is none of that name, or it is something else. */
+/** A stored tree as it lies on the disk now; undefined where there is none of that name, or it is something else. */
+export async function readStoredTree(store: string, sha256: string): Promise<Tree | undefined> {
+  const text = await treeTextIn(storedPath(store, sha256));
+  // A tree is believed only when it is the one that was named.
+  if (text === undefined || createHash('sha256').update(text).digest('hex') !== sha256) return undefined;
+  const read = readTree(text);
+  return read.ok ? read.value : undefined;
+}
+
+/** A stored tree, which may have been read a while ago. */
 export async function storedTree(store: string, sha256: string): Promise<Tree | undefined> {
   const file = storedPath(store, sha256);
   const known = trees.get(file);
   if (known) return known;
-  const text = await treeTextIn(file);
-  // A tree is believed only when it is the one that was named.
-  if (text === undefined || createHash('sha256').update(text).digest('hex') !== sha256) return undefined;
-  const read = readTree(text);
-  if (!read.ok) return undefined;
-  trees.set(file, read.value);
+  const tree = await readStoredTree(store, sha256);
+  if (!tree) return undefined;
+  trees.set(file, tree);
   if (trees.size > LATELY) trees.delete(trees.keys().next().value!);
-  return read.value;
+  return tree;
+}
+
+/** Forgets the trees that were read, because what is stored has changed otherwise than by an upload. */
+export function forgetTrees(): void {
+  trees.clear();
+}
+
+/** One stored file: its name, where it lies, and how long and how old it is. */
+export interface StoredFile {
+  readonly sha256: string;
+  readonly file: string;
+  readonly size: number;
+  /** When it came, or was brought again, in milliseconds since 1970. */
+  readonly since: number;
+}
+
+const BUCKET = /^[0-9a-f]{2}$/;
+
+/** Every stored file, folder by folder. What is no content of ours is passed over. */
+export async function* storedFiles(store: string): AsyncGenerator<StoredFile> {
+  for (const bucket of (await readdir(/* turbopackIgnore: true */ store)).filter((name) => BUCKET.test(name)).sort()) {
+    const folder = path.join(/* turbopackIgnore: true */ store, bucket);
+    for (const sha256 of (await readdir(folder)).sort()) {
+      if (!SHA256.test(sha256) || !sha256.startsWith(bucket)) continue;
+      const file = path.join(folder, sha256);
+      const { size, mtimeMs } = await stat(file);
+      yield { sha256, file, size, since: mtimeMs };
+    }
+  }
 }
 
 /** Files up to this many bytes are looked through for their facts: boot code and loaders are no larger. */
@@ -70,13 +105,13 @@ async function sumOf(source: BlockSource, size: number): Promise<string> {
 }
 
 /** Whether the bytes of a stored file have the sum that they are named by. Rejects with the reason when `signal` says to stop. */
-export async function isSound(store: string, sha256: string, signal?: AbortSignal): Promise<boolean> {
+export async function isSound(file: string, sha256: string, signal?: AbortSignal): Promise<boolean> {
   const hash = createHash('sha256');
-  const file = createReadStream(/* turbopackIgnore: true */ storedPath(store, sha256), {
+  const bytes = createReadStream(/* turbopackIgnore: true */ file, {
     highWaterMark: SMALL,
     ...(signal && { signal }),
   });
-  for await (const chunk of file) hash.update(chunk as Buffer);
+  for await (const chunk of bytes) hash.update(chunk as Buffer);
   return hash.digest('hex') === sha256;
 }
 

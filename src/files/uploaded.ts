@@ -5,12 +5,12 @@
 import { MIB, GIB } from '@/core/quantity/units';
 import { execFile } from 'node:child_process';
 import { createHash, randomUUID } from 'node:crypto';
-import { mkdirSync, renameSync, existsSync } from 'node:fs';
-import { mkdir, open, rm, statfs } from 'node:fs/promises';
+import { mkdir, open, rename, rm, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import { promisify } from 'node:util';
 import { crc32 } from 'node:zlib';
 import { type DataFolder, uploadsFolder } from './data-folder';
+import { makeFolder, syncFile, syncFolder, writeWhole } from './durable';
 import { SupplyError } from './errors';
 import { storedPath } from './stored';
 
@@ -20,6 +20,9 @@ export const UPLOAD_LIMIT = 64 * GIB;
 const LEAVE_FREE = 256 * MIB;
 /** The disk is asked for its room after so many bytes. */
 const ASK_AFTER = 64 * MIB;
+
+/** So many files are synced one by one; for more of them the whole file system is, once. */
+const FEW = 32;
 
 const run = promisify(execFile);
 
@@ -49,18 +52,25 @@ export class Upload {
   private constructor(
     private readonly data: DataFolder,
     private readonly folder: string,
+    private readonly allowed: number | undefined,
   ) {}
 
-  static async begin(data: DataFolder): Promise<Upload> {
+  static async begin(data: DataFolder, allowed?: number): Promise<Upload> {
     const folder = path.join(/* turbopackIgnore: true */ uploadsFolder(data), randomUUID());
     await mkdir(folder, { recursive: true });
-    return new Upload(data, folder);
+    return new Upload(data, folder, allowed);
   }
 
   /** Counts bytes that are about to be kept; refuses when there are too many of them. */
   private async claim(bytes: number): Promise<void> {
     this.bytes += bytes;
     if (this.bytes > UPLOAD_LIMIT) throw tooLarge();
+    if (this.allowed !== undefined && this.bytes > this.allowed)
+      throw new SupplyError(
+        'too large',
+        'limit-of-contents',
+        `The limit that was set for contents leaves ${this.allowed} bytes. Raise it on the page of the data folder, or send less; nothing of it was kept.`,
+      );
     if (this.counted === 0 || this.bytes - this.counted > ASK_AFTER) {
       const { bavail, bsize } = await statfs(this.folder);
       this.room = bavail * bsize - LEAVE_FREE;
@@ -83,7 +93,7 @@ export class Upload {
     try {
       for await (const chunk of body) {
         await this.claim(chunk.length);
-        await handle.write(chunk);
+        await writeWhole(handle, chunk);
         size += chunk.length;
       }
     } finally {
@@ -105,15 +115,15 @@ export class Upload {
         await this.claim(chunk.length);
         hash.update(chunk);
         crc = crc32(chunk, crc);
-        await handle.write(chunk);
+        await writeWhole(handle, chunk);
         size += chunk.length;
       }
     } finally {
       await handle.close();
     }
     const sha256 = hash.digest('hex');
-    if (this.added.has(sha256) || existsSync(/* turbopackIgnore: true */ storedPath(this.data.store, sha256)))
-      await rm(temporary);
+    // What is stored already is put in its place anew: it may be damaged there, or about to be swept.
+    if (this.added.has(sha256)) await rm(temporary);
     else this.added.set(sha256, temporary);
     return { sha256, size, crc32: crc.toString(16).padStart(8, '0') };
   }
@@ -121,13 +131,14 @@ export class Upload {
   /** Puts everything that came in to its place. */
   async commit(): Promise<void> {
     const { store } = this.data;
-    // The bytes reach the disk before their names do.
-    if (this.added.size > 0) await run('sync', ['-f', this.folder]);
-    for (const [sha256, temporary] of this.added) {
-      const file = storedPath(store, sha256);
-      mkdirSync(/* turbopackIgnore: true */ path.dirname(file), { recursive: true });
-      renameSync(/* turbopackIgnore: true */ temporary, file);
-    }
+    // The bytes reach the disk before their names do, and the names before anybody is told.
+    if (this.added.size <= FEW) for (const temporary of this.added.values()) await syncFile(temporary);
+    else await run('sync', ['-f', this.folder]);
+    const folders = new Set([...this.added.keys()].map((sha256) => path.dirname(storedPath(store, sha256))));
+    for (const folder of folders) await makeFolder(folder);
+    for (const [sha256, temporary] of this.added)
+      await rename(/* turbopackIgnore: true */ temporary, storedPath(store, sha256));
+    for (const folder of folders) await syncFolder(folder);
     await this.abandon();
   }
 
@@ -137,9 +148,9 @@ export class Upload {
   }
 }
 
-/** Takes contents in with `work`, whole or not at all. */
-export async function withUpload<T>(data: DataFolder, work: (upload: Upload) => Promise<T>): Promise<T> {
-  const upload = await Upload.begin(data);
+/** Takes contents in with `work`, whole or not at all; `room` is how many bytes may be kept, where that is limited. */
+export async function withUpload<T>(data: DataFolder, work: (upload: Upload) => Promise<T>, room?: number): Promise<T> {
+  const upload = await Upload.begin(data, room);
   try {
     const result = await work(upload);
     await upload.commit();

@@ -5,6 +5,8 @@ import { rm, stat } from 'node:fs/promises';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { BuildReport, BuildView, Failure } from '@/contract/builds';
 import { openRisks } from '@/core/findings/layout/acceptance';
+import { compose } from '@/core/compose/compose';
+import { inBoth } from '@/core/quantity/units';
 import { check } from '@/core/findings/layout/check';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
 import { place } from '@/core/placement/place';
@@ -13,8 +15,10 @@ import type { Layout } from '@/core/layout/document';
 import { copyOf } from '@/core/layout/series';
 import type { Context } from './context';
 import { imagePath, removeUnfinished } from '../files/data-folder';
-import { builds } from './db/schema';
-import { ReadBackError, writeImage } from '../files/image-file';
+import { systemTrouble } from '../files/system-errors';
+import { roomForBuilds } from '../keeping/limits';
+import { builds } from '../keeping/schema';
+import { plannedBytes, ReadBackError, writeImage } from '../files/image-file';
 import { getDocument } from './layouts';
 import { Refusal } from './refusal';
 import { contentsFor, StoredGone } from '../files/stored';
@@ -103,12 +107,6 @@ async function placeForBuild(context: Context, document: Layout): Promise<Placem
 
 function describeError(error: unknown): Failure {
   const { code, message } = error as NodeJS.ErrnoException;
-  if (code === 'ENOSPC' || code === 'EDQUOT')
-    return {
-      code: 'disk-full',
-      sentence:
-        'The disk that holds the data folder is full. Free some space, then build again; nothing partial was left.',
-    };
   if (code === 'EFBIG' || code === 'EINVAL')
     return {
       code: 'file-too-large',
@@ -125,10 +123,12 @@ function describeError(error: unknown): Failure {
       code: 'read-back-differs',
       sentence: `${message} The layout is not at fault: this is a fault of the program, or of the disk that was written to. Nothing was left.`,
     };
-  return {
-    code: 'system-error',
-    sentence: `The system refused: ${message.replace(/\.$/, '')}. Nothing partial was left.`,
-  };
+  return (
+    systemTrouble(error) ?? {
+      code: 'system-error',
+      sentence: `The system refused: ${message.replace(/\.$/, '')}. Nothing partial was left.`,
+    }
+  );
 }
 
 async function runBuild(
@@ -159,6 +159,20 @@ async function runBuild(
   }
 }
 
+/** Refuses an image that would lie over the limit of built images. */
+async function refuseOverLimit(context: Context, placement: Placement): Promise<void> {
+  const room = await roomForBuilds(context);
+  if (room === undefined) return;
+  const bytes = plannedBytes(compose(placement));
+  if (bytes > room)
+    throw new Refusal(
+      409,
+      'limit-of-images',
+      `The image takes ${inBoth(bytes)} on the disk; the limit that was set for built images leaves ${inBoth(room)}. Remove older builds, or raise it on the page of the data folder.`,
+      'revision',
+    );
+}
+
 /** Starts a build of one revision. Refuses when the layout has stops. */
 export async function startBuild(
   context: Context,
@@ -166,6 +180,7 @@ export async function startBuild(
 ): Promise<BuildView> {
   const document = copyOf(await getDocument(context, order.layoutId, order.revision), copy);
   const placement = await placeForBuild(context, document);
+  await refuseOverLimit(context, placement);
   const id = randomUUID();
   const row = {
     id,

@@ -1,20 +1,32 @@
 /** Everything a use case needs from its surroundings, made once per process. */
+import { existsSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
 import path from 'node:path';
+import type { CheckReport } from '@/contract/keeping';
 import type { Device } from '@/core/medium/device';
-import { type DataFolder, lockDataFolder, openDataFolder } from '../files/data-folder';
-import { Database } from './db/database';
+import { type DataFolder, openDataFolder } from '../files/data-folder';
+import { writeSmallFile } from '../files/durable';
+import { Database } from '../keeping/database';
+import type { Keeping } from '../keeping/keeping';
+import { lockDataFolder } from '../keeping/lock';
+import { markContents } from '../keeping/sweep';
 import { JobQueue } from './jobs';
 
-export interface Context {
-  readonly db: Database;
-  readonly folder: DataFolder;
+/** What the last check of the data folder came to. */
+export interface LastCheck {
+  report: CheckReport | null;
+  failure: string | null;
+}
+
+export interface Context extends Keeping {
   readonly buildQueue: JobQueue;
   readonly digestQueue: JobQueue;
+  readonly checkQueue: JobQueue;
+  readonly lastCheck: LastCheck;
   /** Reads the machine's block devices. It comes in, so that the web framework never looks into what it reads. */
   readonly devices: () => Promise<Device[]>;
   /** Most bytes per second that a build writes; unlimited if undefined. */
   readonly writeRate: number | undefined;
-  readonly now: () => string;
   readonly close: () => Promise<void>;
 }
 
@@ -23,33 +35,54 @@ export interface ContextOptions {
   readonly migrations?: string;
   readonly writeRate?: number | undefined;
   readonly devices?: () => Promise<Device[]>;
+  readonly now?: () => string;
 }
 
-/** Opens folder and database. */
+/** Opens the database of a folder that this process has locked; behind an unclean end all of it is looked at. */
+async function openDatabase(folder: DataFolder, migrations: string): Promise<Database> {
+  const looksAtAll = existsSync(openedFile(folder));
+  const db = await Database.open(folder.database, { migrations, backups: folder.backups, looksAtAll });
+  if (!looksAtAll)
+    await writeSmallFile(openedFile(folder), 'A server has this folder open, or did not end as it should.\n');
+  return db;
+}
+
+/** A file that is there while a server has the folder open, and after one that did not end as it should. */
+const openedFile = ({ root }: DataFolder) => path.join(/* turbopackIgnore: true */ root, 'open');
+
+/** Opens folder and database. Throws an Error whose message tells people what to do, or what the system refused. */
 export async function openContext(options: ContextOptions): Promise<Context> {
   const folder = await openDataFolder(options.data);
   const unlock = await lockDataFolder(folder);
-  const db = await Database.open(
-    folder.database,
-    options.migrations ?? path.join(/* turbopackIgnore: true */ process.cwd(), 'drizzle'),
-  );
-  const buildQueue = new JobQueue();
-  const digestQueue = new JobQueue();
+  const migrations = options.migrations ?? path.join(/* turbopackIgnore: true */ process.cwd(), 'drizzle');
+  const db = await openDatabase(folder, migrations).catch((error: unknown) => {
+    unlock();
+    throw error;
+  });
+  const queues = { buildQueue: new JobQueue(), digestQueue: new JobQueue(), checkQueue: new JobQueue() };
+  let closing: Promise<void> | undefined;
+  const close = async () => {
+    for (const queue of Object.values(queues)) queue.cancelAll();
+    await Promise.all(Object.values(queues).map((queue) => queue.idle()));
+    try {
+      await markContents(keeping);
+      await db.close();
+      await rm(openedFile(folder), { force: true });
+    } catch (error) {
+      // The next start looks at all of it.
+      console.error(error);
+    } finally {
+      unlock();
+    }
+  };
+  const keeping: Keeping = { db, folder, now: options.now ?? (() => new Date().toISOString()) };
   return {
-    db,
-    folder,
-    buildQueue,
-    digestQueue,
+    ...keeping,
+    ...queues,
+    lastCheck: { report: null, failure: null },
     devices: options.devices ?? (() => Promise.resolve([])),
     writeRate: options.writeRate,
-    now: () => new Date().toISOString(),
-    close: async () => {
-      buildQueue.cancelAll();
-      digestQueue.cancelAll();
-      await Promise.all([buildQueue.idle(), digestQueue.idle()]);
-      db.close();
-      await unlock();
-    },
+    close: () => (closing ??= close()),
   };
 }
 

@@ -4,7 +4,7 @@ import { readdir, readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { count } from 'drizzle-orm';
 import type { Context } from './context';
-import { layouts } from './db/schema';
+import { layouts } from '../keeping/schema';
 import { uploading } from './uploading';
 import { createLayout } from './layouts';
 

@@ -1,5 +1,6 @@
 /** Between the web and the use cases: bodies in, JSON and refusals out. */
 import { MIB } from '@/core/quantity/units';
+import { systemTrouble } from '../files/system-errors';
 import { Refusal } from './refusal';
 import { checked, checkedParts, checkedQuery, type Described } from './requests/check';
 
@@ -69,13 +70,18 @@ export interface ErrorAnswer {
   readonly error: { readonly code: string; readonly sentence: string; readonly field?: string };
 }
 
-/** Status and answer for anything thrown. What is no refusal is a defect: logged, and told without details. */
+/** Status of what the system refused: out of room, or not now. */
+const STATUS: Readonly<Record<string, number>> = { 'disk-full': 507, 'too-many-open-files': 503 };
+
+/** Status and answer for anything thrown. What the system refused is told as such. What is no refusal is a defect: logged, and told without details. */
 export function errorAnswer(error: unknown): { status: number; answer: ErrorAnswer } {
   if (error instanceof Refusal) {
     const { status, code, message, field } = error;
     return { status, answer: { error: { code, sentence: message, ...(field !== undefined && { field }) } } };
   }
   console.error(error);
+  const trouble = systemTrouble(error);
+  if (trouble) return { status: STATUS[trouble.code] ?? 500, answer: { error: trouble } };
   const sentence = 'Something went wrong inside the server; its log says more. Nothing was changed.';
   return { status: 500, answer: { error: { code: 'internal', sentence } } };
 }

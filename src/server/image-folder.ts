@@ -3,11 +3,13 @@
  * written; an upload appears whole or not at all.
  */
 import { MIB } from '@/core/quantity/units';
-import { open, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
+import { randomUUID } from 'node:crypto';
+import { open, readdir, rm, rmdir, stat, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import type { ImageFile } from '@/contract/surveys';
 import type { Context } from './context';
-import { UNFINISHED } from '../files/data-folder';
+import { imageUploadsFolder } from '../files/data-folder';
+import { makeFolder, moveFile, writeWhole } from '../files/durable';
 import { Refusal } from './refusal';
 
 /** Space that an upload must leave free, in bytes. */
@@ -18,7 +20,7 @@ const ZEROS = Buffer.alloc(BLOCK);
 
 /** Where a file of the folder lies; refuses names that lead elsewhere. */
 export function imageFilePath(context: Context, name: string): string {
-  if (!NAME.test(name) || name.endsWith(UNFINISHED))
+  if (!NAME.test(name))
     throw new Refusal(
       400,
       'file-name-refused',
@@ -39,7 +41,7 @@ export async function imageFile(context: Context, name: string): Promise<ImageFi
 /** The files of the folder, by name. What is no plain file is left out. */
 export async function listImageFiles(context: Context): Promise<ImageFile[]> {
   const entries = await readdir(/* turbopackIgnore: true */ context.folder.images, { withFileTypes: true });
-  const names = entries.filter((one) => one.isFile() && NAME.test(one.name) && !one.name.endsWith(UNFINISHED));
+  const names = entries.filter((one) => one.isFile() && NAME.test(one.name));
   const files = await Promise.all(
     names.map(async ({ name }): Promise<ImageFile[]> => {
       const found = await stat(path.join(/* turbopackIgnore: true */ context.folder.images, name)).catch(
@@ -110,29 +112,31 @@ export async function receiveImageFile(
   const taken = new Refusal(409, 'file-exists', `There is a file “${name}” already. Rename one of them.`, 'name');
   if (await exists(file)) throw taken;
   await refuseIfTooLarge(context, size);
-  const temporary = file + UNFINISHED;
-  const handle = await open(/* turbopackIgnore: true */ temporary, 'wx').catch((error: NodeJS.ErrnoException) => {
-    throw error.code === 'EEXIST' ? taken : error;
-  });
+  const uploads = imageUploadsFolder(context.folder);
+  await makeFolder(uploads);
+  const temporary = path.join(/* turbopackIgnore: true */ uploads, randomUUID());
+  const handle = await open(/* turbopackIgnore: true */ temporary, 'wx');
   try {
     let received = 0;
     for await (const block of blocksOf(body)) {
       const at = received;
       received += block.length;
       if (received > size) break;
-      if (!block.equals(ZEROS.subarray(0, block.length))) await handle.write(block, 0, block.length, at);
+      if (!block.equals(ZEROS.subarray(0, block.length))) await writeWhole(handle, block, at);
     }
     if (received !== size) throw brokenOff();
     await handle.truncate(size);
     await handle.sync();
     if (await exists(file)) throw taken;
-    await rename(temporary, file);
+    await moveFile(temporary, file);
     return { name, size, changedAt: (await stat(file)).mtime.toISOString() };
   } catch (error) {
     await rm(temporary, { force: true });
     throw (error as NodeJS.ErrnoException).code === 'ECONNRESET' ? brokenOff() : error;
   } finally {
     await handle.close();
+    // Others may still be sent.
+    await rmdir(uploads).catch(() => undefined);
   }
 }
 

@@ -1,11 +1,12 @@
 /** Use cases of the shelf and the designer: layouts and their revisions. */
 import { and, desc, eq, isNull, max } from 'drizzle-orm';
-import type { LayoutView, RevisionView } from '@/contract/layouts';
+import type { DamagedLayout, LayoutView, RevisionView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
 import { type DocumentError, readLayout, validateLayout, writeLayout } from '@/core/layout/validate';
 import type { Context } from './context';
-import type { Transaction } from './db/database';
-import { layouts, revisions } from './db/schema';
+import type { Transaction } from '../keeping/database';
+import { layouts, revisions, steps } from '../keeping/schema';
+import { bringBackNamed } from '../keeping/trash';
 import { Refusal } from './refusal';
 
 const NOTE_LIMIT = 200;
@@ -55,10 +56,16 @@ async function revisionOf(reader: Reader, id: string, number: number) {
   return row;
 }
 
-function parseStored(text: string): Layout {
-  const read = readLayout(text);
-  if (!read.ok) throw new Error(`stored document is damaged: ${read.error[0]!.path} ${read.error[0]!.message}`);
-  return read.value;
+function damagedText(id: string, number: number, [first]: readonly DocumentError[]): string {
+  return `Revision ${number} of “${id}” is damaged on the disk: ${first!.path || 'the document'} ${first!.message}.`;
+}
+
+/** The document of a stored revision; refuses one that is damaged. */
+function documentOf({ layoutId, number, document }: typeof revisions.$inferSelect): Layout {
+  const read = readLayout(document);
+  if (read.ok) return read.value;
+  const sentence = damagedText(layoutId, number, read.error);
+  throw new Refusal(409, 'document-damaged', `${sentence} The shelf offers to go on from an earlier one.`, 'revision');
 }
 
 async function viewOf(reader: Reader, id: string): Promise<LayoutView> {
@@ -71,7 +78,7 @@ async function viewOf(reader: Reader, id: string): Promise<LayoutView> {
     savedAt: head.savedAt,
     canUndo: head.parent !== null,
     canRedo: head.redo !== null,
-    document: parseStored(head.document),
+    document: documentOf(head),
   };
 }
 
@@ -82,17 +89,65 @@ export function getLayout(context: Context, id: string): Promise<LayoutView> {
 
 /** The document of one revision. */
 export async function getDocument(context: Context, id: string, number: number): Promise<Layout> {
-  return parseStored((await revisionOf(context.db.read, id, number)).document);
+  return documentOf(await revisionOf(context.db.read, id, number));
 }
 
-/** All layouts that are not put away, the last changed first. */
-export async function listLayouts(context: Context): Promise<LayoutView[]> {
+/** The newest revision of a layout that can be read; undefined where none can. */
+async function readableRevision(reader: Reader, id: string) {
+  const rows = await reader.select().from(revisions).where(eq(revisions.layoutId, id)).orderBy(desc(revisions.number));
+  return rows.find(({ document }) => readLayout(document).ok);
+}
+
+/** A layout of the shelf; one whose revision in force is damaged is named with what can be done. */
+async function shelfView(reader: Reader, id: string): Promise<LayoutView | DamagedLayout> {
+  try {
+    return await viewOf(reader, id);
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error;
+    const readable = await readableRevision(reader, id);
+    const { head } = await rowOf(reader, id);
+    return { id, revision: head, damaged: error.message, readable: readable?.number ?? null };
+  }
+}
+
+/** Goes on from the newest revision that can be read, as a new one on top of a damaged one, which stays. */
+export async function goOn(context: Context, id: string): Promise<LayoutView> {
+  return context.db.write(async (tx) => {
+    const { head } = await rowOf(tx, id);
+    if (readLayout((await revisionOf(tx, id, head)).document).ok) return viewOf(tx, id);
+    const readable = await readableRevision(tx, id);
+    if (!readable)
+      throw new Refusal(409, 'nothing-readable', `No revision of “${id}” can be read. Restore a backup.`, 'id');
+    const note = `Goes on from revision ${readable.number}: revision ${head} is damaged`;
+    return addRevision(tx, id, { head, document: readable.document, note, now: context.now() });
+  });
+}
+
+/** All layouts that are not put away, the last changed first; and, apart from them, those that are damaged. */
+export async function shelf(context: Context): Promise<{ layouts: LayoutView[]; damaged: DamagedLayout[] }> {
   const rows = await context.db.read
     .select({ id: layouts.id })
     .from(layouts)
     .where(isNull(layouts.putAwayAt))
     .orderBy(desc(layouts.changedAt), layouts.id);
-  return Promise.all(rows.map(({ id }) => viewOf(context.db.read, id)));
+  const views = await Promise.all(rows.map(({ id }) => shelfView(context.db.read, id)));
+  return {
+    layouts: views.filter((one) => 'document' in one),
+    damaged: views.filter((one) => 'damaged' in one),
+  };
+}
+
+/** The layouts of the shelf that can be read. */
+export async function listLayouts(context: Context): Promise<LayoutView[]> {
+  return (await shelf(context)).layouts;
+}
+
+/** The text of the document in force, to be kept elsewhere; a damaged one as it is stored. */
+export async function documentText(context: Context, id: string): Promise<string> {
+  const { head } = await rowOf(context.db.read, id);
+  const { document } = await revisionOf(context.db.read, id, head);
+  const read = readLayout(document);
+  return read.ok ? writeLayout(read.value) : document;
 }
 
 /** All revisions, the newest first. */
@@ -121,6 +176,7 @@ export async function nameRevision(context: Context, id: string, number: number,
 export async function createLayout(context: Context, value: unknown, note: string): Promise<LayoutView> {
   const document = acceptDocument(value);
   const now = context.now();
+  await bringBackNamed(context.folder, document);
   return context.db.write(async (tx) => {
     const slug = slugOf(document.name);
     let id = slug;
@@ -147,33 +203,51 @@ function refuseIfMoved(head: number, base: number): void {
     );
 }
 
-/** Adds a revision on top of the one in force, which must be `base`. Nothing is overwritten. */
+/** Adds a revision on top of the one in force. */
+async function addRevision(
+  tx: Transaction,
+  id: string,
+  { head, document, note, now }: { head: number; document: string; note: string; now: string },
+): Promise<LayoutView> {
+  const [newest] = await tx
+    .select({ n: max(revisions.number) })
+    .from(revisions)
+    .where(eq(revisions.layoutId, id));
+  const number = newest!.n! + 1;
+  await tx
+    .insert(revisions)
+    .values({ layoutId: id, number, parent: head, note: note.slice(0, NOTE_LIMIT), document, savedAt: now });
+  await setRedo(tx, id, head, number);
+  await setHead(tx, id, number, now);
+  return viewOf(tx, id);
+}
+
+/** Whether a step was taken before: its answer was lost then. Remembers it if not. */
+async function isTaken(tx: Transaction, id: string, step: string | undefined, now: string): Promise<boolean> {
+  if (step === undefined) return false;
+  const [known] = await tx.select().from(steps).where(eq(steps.id, step));
+  if (known) return true;
+  await tx.insert(steps).values({ id: step, layoutId: id, takenAt: now });
+  return false;
+}
+
+/**
+ * Adds a revision on top of the one in force, which must be `base`. Nothing is overwritten. A
+ * step that was taken before is answered with the layout as it is.
+ */
 export async function saveRevision(
   context: Context,
   id: string,
-  change: { base: number; document: unknown; note: string },
+  change: { base: number; document: unknown; note: string; step?: string | undefined },
 ): Promise<LayoutView> {
   const document = acceptDocument(change.document);
   const now = context.now();
+  await bringBackNamed(context.folder, document);
   return context.db.write(async (tx) => {
     const { head } = await rowOf(tx, id);
+    if (await isTaken(tx, id, change.step, now)) return viewOf(tx, id);
     refuseIfMoved(head, change.base);
-    const [newest] = await tx
-      .select({ n: max(revisions.number) })
-      .from(revisions)
-      .where(eq(revisions.layoutId, id));
-    const number = newest!.n! + 1;
-    await tx.insert(revisions).values({
-      layoutId: id,
-      number,
-      parent: head,
-      note: change.note.slice(0, NOTE_LIMIT),
-      document: writeLayout(document),
-      savedAt: now,
-    });
-    await setRedo(tx, id, head, number);
-    await setHead(tx, id, number, now);
-    return viewOf(tx, id);
+    return addRevision(tx, id, { head, document: writeLayout(document), note: change.note, now });
   });
 }
 
@@ -188,14 +262,15 @@ async function setHead(tx: Transaction, id: string, head: number, now: string): 
   await tx.update(layouts).set({ head, changedAt: now }).where(eq(layouts.id, id));
 }
 
-/** Moves the head one step back or forward on the way it came. */
+/** Moves the head one step back or forward on the way it came. A step that was taken before is answered with the layout as it is. */
 export async function moveHead(
   context: Context,
   id: string,
-  move: { base: number; direction: 'undo' | 'redo' },
+  move: { base: number; direction: 'undo' | 'redo'; step?: string | undefined },
 ): Promise<LayoutView> {
   return context.db.write(async (tx) => {
     const { head } = await rowOf(tx, id);
+    if (await isTaken(tx, id, move.step, context.now())) return viewOf(tx, id);
     refuseIfMoved(head, move.base);
     const from = await revisionOf(tx, id, head);
     const to = move.direction === 'undo' ? from.parent : from.redo;

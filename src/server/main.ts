@@ -10,7 +10,8 @@ import { installContext, openContext } from './context';
 import { addDemoLayouts } from './demo';
 import { answerImage, imageAskedFor } from './download';
 import { answerContent, contentAskedFor } from './store-http';
-import { sweepStore } from './store';
+import { systemTrouble } from '../files/system-errors';
+import { sweepQuietly } from './sweeping';
 import { refuseAddress, refuseStranger } from './guard';
 import { errorAnswer } from './http';
 import { addSimulatedMedia } from './simulated-media';
@@ -18,6 +19,7 @@ import { readDevices } from './sysfs';
 import { answerFile, fileAskedFor } from './upload';
 
 const HOST = '127.0.0.1';
+const DAY = 24 * 60 * 60 * 1000;
 
 function positive(text: string | undefined, name: string): number | undefined {
   if (text === undefined || text === '') return undefined;
@@ -39,7 +41,7 @@ async function main(): Promise<void> {
   installContext(context);
   const interrupted = await recoverBuilds(context);
   if (interrupted > 0) console.log(`${interrupted} build(s) were interrupted when the server last ended.`);
-  await sweepStore(context);
+  await sweepQuietly(context);
   await addDemoLayouts(context, path.join(root, 'demo'));
   await addSimulatedMedia(context, path.join(root, 'demo', 'bench'));
 
@@ -69,7 +71,9 @@ async function main(): Promise<void> {
   });
   server.listen(port, HOST, () => console.log(`Loess is at http://${HOST}:${port}`));
 
+  const sweeping = setInterval(() => void sweepQuietly(context), DAY);
   const stop = () => {
+    clearInterval(sweeping);
     server.closeAllConnections();
     server.close();
     void context.close().then(() => process.exit(0));
@@ -79,6 +83,6 @@ async function main(): Promise<void> {
 }
 
 main().catch((error: Error) => {
-  console.error(error.message);
+  console.error(systemTrouble(error)?.sentence ?? error.message);
   process.exit(1);
 });

@@ -31,7 +31,7 @@ import { referredTo } from '@/core/layout/contents';
 import { place } from '@/core/placement/place';
 import { type Context, type ContextOptions, currentContext, installContext, openContext } from './context';
 import { imagePath } from '../files/data-folder';
-import { builds } from './db/schema';
+import { builds } from '../keeping/schema';
 import { addDemoLayouts } from './demo';
 import { contentsFor, storedFacts } from '../files/stored';
 import {

@@ -19,7 +19,7 @@ beforeEach(() => {
 /** Everything that lies in the data folder beside the database, unfinished or not. */
 function stored(): string[] {
   return readdirSync(root(), { recursive: true, withFileTypes: true })
-    .filter((one) => one.isFile() && !one.name.includes('.db'))
+    .filter((one) => one.isFile() && !one.name.includes('.db') && !['open', 'database.json'].includes(one.name))
     .map((one) => one.name);
 }
 

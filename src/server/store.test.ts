@@ -5,11 +5,9 @@ import { gzipSync } from 'node:zlib';
 import { brokenOff, inPieces, renamed, tarOf, zipOf } from '@tests/archives';
 import { madeUp } from '@tests/filled';
 import { ownContext } from '@tests/own-context';
-import { fatPart, layoutOn } from '@tests/samples';
 import type { Context } from './context';
 import { UPLOAD_LIMIT } from '../files/uploaded';
-import { createLayout } from './layouts';
-import { addArchive, addBlob, addFile, addFolder, changeTree, getTree, sweepStore } from './store';
+import { addArchive, addBlob, addFile, addFolder, changeTree, getTree } from './store';
 import { storedPath } from '../files/stored';
 
 let context: Context;
@@ -372,14 +370,5 @@ describe('taking in', () => {
       const { sha256: name } = await addBlob(context, 'a', inPieces(Buffer.from(content)));
       await expect(getTree(context, name)).rejects.toMatchObject({ code: 'tree-unknown' });
     }
-  });
-
-  test('what no revision names goes after a day, and nothing that one names', async () => {
-    const kept = await addFile(context, NOWHERE, { name: 'kept', time: undefined }, inPieces(Buffer.from('kept')));
-    await addFile(context, NOWHERE, { name: 'lost', time: undefined }, inPieces(Buffer.from('lost')));
-    await createLayout(context, layoutOn('64 MiB', [fatPart('a', 'rest', { files: kept.sha256! })]), 'Created');
-    expect(await sweepStore(context)).toBe(0);
-    expect(await sweepStore(context, Date.now() + 25 * 3600 * 1000)).toBe(2);
-    expect(stored().sort()).toEqual([kept.sha256!, sha256('kept')].sort());
   });
 });

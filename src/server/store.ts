@@ -1,6 +1,5 @@
 /** Use cases of stored contents: files and trees that layouts name by their SHA-256. */
-import { readdir, rm, stat } from 'node:fs/promises';
-import path from 'node:path';
+import { stat } from 'node:fs/promises';
 import type { BlobView, TreeChange, TreeView } from '@/contract/contents';
 import {
   ENTRY_LIMIT,
@@ -13,11 +12,9 @@ import {
   withMoved,
   withoutPath,
   withRenamed,
-  filesOf,
 } from '@/core/filesystems/tree';
 import { unpackFile, unpackStream, type UnpackOptions } from '../files/archives';
 import type { Context } from './context';
-import { revisions } from './db/schema';
 import { asBody, type Upload } from '../files/uploaded';
 import { uploading } from './uploading';
 import { Refusal } from './refusal';
@@ -197,38 +194,4 @@ export async function storedFile(context: Context, sha256: string): Promise<{ pa
   const found = file && (await stat(file).catch(() => undefined));
   if (!file || !found) throw new Refusal(404, 'content-unknown', 'This file is not stored here any more.', 'sha256');
   return { path: file, size: found.size };
-}
-
-/** Contents that nobody names are kept so long: an upload is named by a layout a moment after it came. */
-const KEPT_UNNAMED = 24 * 60 * 60 * 1000;
-
-/** Every SHA-256 that any revision of any layout names, and the files of those trees. */
-async function namedContents(context: Context): Promise<Set<string>> {
-  const named = new Set<string>();
-  const rows = await context.db.read.select({ document: revisions.document }).from(revisions);
-  for (const { document } of rows) for (const [, sha256] of document.matchAll(/"([0-9a-f]{64})"/g)) named.add(sha256!);
-  for (const sha256 of [...named]) {
-    const tree = await storedTree(context.folder.store, sha256);
-    for (const file of filesOf(tree ?? [])) named.add(file.sha256);
-  }
-  return named;
-}
-
-/** Removes contents that no revision names and that came long ago. Returns how many there were. */
-export async function sweepStore(context: Context, now = Date.now()): Promise<number> {
-  const { store } = context.folder;
-  const named = await namedContents(context);
-  let removed = 0;
-  for (const folder of await readdir(/* turbopackIgnore: true */ store)) {
-    if (!/^[0-9a-f]{2}$/.test(folder)) continue;
-    for (const name of await readdir(path.join(/* turbopackIgnore: true */ store, folder))) {
-      if (named.has(name)) continue;
-      const file = path.join(/* turbopackIgnore: true */ store, folder, name);
-      const { mtimeMs } = await stat(file);
-      if (now - mtimeMs < KEPT_UNNAMED) continue;
-      await rm(file);
-      removed += 1;
-    }
-  }
-  return removed;
 }

@@ -3,6 +3,8 @@ import type { SupplyReason } from '../files/errors';
 import { SupplyError } from '../files/errors';
 import { type Upload, withUpload } from '../files/uploaded';
 import type { Context } from './context';
+import { markContents } from '../keeping/sweep';
+import { roomForContents } from '../keeping/limits';
 import { Refusal } from './refusal';
 
 const STATUS: Readonly<Record<SupplyReason, number>> = {
@@ -13,9 +15,11 @@ const STATUS: Readonly<Record<SupplyReason, number>> = {
 };
 
 /** Takes an upload in with `work`, whole or not at all. */
-export async function uploading<T>({ folder }: Context, work: (upload: Upload) => Promise<T>): Promise<T> {
+export async function uploading<T>(context: Context, work: (upload: Upload) => Promise<T>): Promise<T> {
   try {
-    return await withUpload(folder, work);
+    const result = await withUpload(context.folder, work, await roomForContents(context));
+    await markContents(context);
+    return result;
   } catch (error) {
     if (!(error instanceof SupplyError)) throw error;
     throw new Refusal(STATUS[error.reason], error.code, error.message, 'body');

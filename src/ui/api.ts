@@ -1,6 +1,7 @@
 /** Calls to the server. A refusal comes back as a value with its sentence. */
 import type { BuildView } from '@/contract/builds';
 import type { BlobView, FileSource, FolderView, TreeChange, TreeView } from '@/contract/contents';
+import type { FolderOrder, Holdings } from '@/contract/keeping';
 import type { LayoutView, RevisionView } from '@/contract/layouts';
 import type { LedgerView } from '@/contract/surveys';
 
@@ -52,6 +53,10 @@ export const removeBuild = (id: string) => call<object>('DELETE', build(id));
 export const cancelBuild = (id: string) => call<object>('POST', `${build(id)}/cancel`);
 export const startDigest = (id: string) => call<BuildView>('POST', `${build(id)}/digest`);
 export const cancelDigest = (id: string) => call<object>('DELETE', `${build(id)}/digest`);
+
+export const getHoldings = () => call<Holdings>('GET', '/api/data');
+export const orderOfFolder = (order: FolderOrder) => call<Holdings>('POST', '/api/data', order);
+export const goOnFromReadable = (id: string) => call<LayoutView>('POST', `${layout(id)}/readable`);
 
 /** Where the image of a build is downloaded. */
 export function imageUrl(id: string, as: 'raw' | 'gzip'): string {

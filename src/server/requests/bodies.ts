@@ -13,12 +13,21 @@ import {
   Max,
   MaxLength,
   Min,
+  ValidateIf,
 } from 'class-validator';
 import { FILE_ATTRIBUTES, type FileAttribute, PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
 import { COPY_LIMIT } from '@/core/layout/series';
 import { IfGiven } from './check';
 import { ID } from './paths';
 import { VolumeQuery } from './queries';
+
+/** The id that a browser gave a step of work, so that it is not taken twice. */
+function IsStep() {
+  return (target: object, name: string) => {
+    IfGiven()(target, name);
+    Matches(/^[0-9a-f-]{36}$/)(target, name);
+  };
+}
 
 /** A new layout: the document as JSON value. */
 export class CreateLayoutBody {
@@ -43,6 +52,9 @@ export class SaveRevisionBody {
   @IsString()
   @Length(1, 200)
   note!: string;
+
+  @IsStep()
+  step?: string;
 }
 
 /** One step back or forward from revision `base`. */
@@ -53,6 +65,9 @@ export class MoveBody {
 
   @IsIn(['undo', 'redo'])
   direction!: 'undo' | 'redo';
+
+  @IsStep()
+  step?: string;
 }
 
 /** A name for a revision; an empty one takes it away. */
@@ -153,3 +168,57 @@ export class TakeFromVolumeBody extends VolumeQuery {
   @MaxLength(PATH_LIMIT)
   under!: string;
 }
+
+/** An order about the data folder that needs no more than its name. */
+class FolderOrderBody {
+  @IsIn(['check', 'stop the check', 'sweep', 'empty the trash'])
+  do!: 'check' | 'stop the check' | 'sweep' | 'empty the trash';
+}
+
+class BringBackBody {
+  @Equals('bring back')
+  do!: 'bring back';
+
+  @Matches(/^\d{4}-\d{2}-\d{2}$/)
+  day!: string;
+}
+
+class RemoveBuildsBody {
+  @Equals('remove builds')
+  do!: 'remove builds';
+
+  @IsIn(['without image', 'all'])
+  which!: 'without image' | 'all';
+}
+
+/** A number of bytes, or null for no limit. */
+function IsLimit() {
+  return (target: object, name: string) => {
+    ValidateIf((_, value) => value !== null)(target, name);
+    IsInt()(target, name);
+    Min(1)(target, name);
+    Max(Number.MAX_SAFE_INTEGER)(target, name);
+  };
+}
+
+class LimitBody {
+  @Equals('limit')
+  do!: 'limit';
+
+  @IsLimit()
+  contents!: number | null;
+
+  @IsLimit()
+  builds!: number | null;
+}
+
+/** Orders about the data folder, by what they say is to be done. */
+export const FOLDER_ORDERS = {
+  check: FolderOrderBody,
+  'stop the check': FolderOrderBody,
+  sweep: FolderOrderBody,
+  'empty the trash': FolderOrderBody,
+  'bring back': BringBackBody,
+  'remove builds': RemoveBuildsBody,
+  limit: LimitBody,
+};

@@ -2,11 +2,12 @@
 
 import Link from 'next/link';
 import { useState } from 'react';
-import type { BuildReport, BuildView, JobProgress } from '@/contract/builds';
+import type { BuildReport, BuildView } from '@/contract/builds';
 import type { Slot } from '@/core/layout/document';
-import { inBinary, inBoth, inDecimal } from '@/core/quantity/units';
+import { inBinary, inBoth } from '@/core/quantity/units';
 import { type Answer, cancelBuild, cancelDigest, folderUrl, imageUrl, removeBuild, startDigest, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
+import { ProgressBar } from '../kit/ProgressBar';
 import { Report } from './Report';
 
 const STATE_TEXTS: Readonly<Record<BuildView['state'], string>> = {
@@ -17,36 +18,6 @@ const STATE_TEXTS: Readonly<Record<BuildView['state'], string>> = {
   cancelled: 'cancelled',
   interrupted: 'interrupted',
 };
-
-function secondsText(seconds: number): string {
-  if (seconds < 1) return 'under a second left';
-  return seconds < 90 ? `${Math.ceil(seconds)} s left` : `${Math.ceil(seconds / 60)} min left`;
-}
-
-/** Bytes, rate and time left of a job. */
-function ProgressBar({ progress, label }: { progress: JobProgress; label: string }) {
-  const { phase, done, total, rate, secondsLeft } = progress;
-  const share = total > 0 ? done / total : 0;
-  return (
-    <div className="my-2">
-      <div
-        role="progressbar"
-        aria-label={label}
-        aria-valuemin={0}
-        aria-valuemax={100}
-        aria-valuenow={Math.floor(share * 100)}
-        className="h-2 overflow-hidden rounded-full border border-line bg-paper"
-      >
-        <div className="h-full bg-clay" style={{ width: `${share * 100}%` }} />
-      </div>
-      <p className="mt-1 text-sm text-soft">
-        {phase} · {inBinary(done)} of {inBinary(total)}
-        {rate > 0 && ` · ${inDecimal(Math.round(rate))}/s`}
-        {secondsLeft !== null && done < total && ` · ${secondsText(secondsLeft)}`}
-      </p>
-    </div>
-  );
-}
 
 function Digest({ build, act }: { build: BuildView; act: (work: Promise<Answer<unknown>>) => void }) {
   const { state, sha256, progress } = build.digest;

@@ -4,18 +4,19 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { BuildView } from '@/contract/builds';
-import type { LayoutView } from '@/contract/layouts';
+import type { DamagedLayout, LayoutView } from '@/contract/layouts';
 import type { ImageFile } from '@/contract/surveys';
 import { check } from '@/core/findings/layout/check';
 import { mediumText } from '@/core/layout/medium-spec';
 import { TABLE_NAMES } from '@/core/layout/vocabulary';
 import { place } from '@/core/placement/place';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
-import { imageUrl, putAway, surveyUrl } from '../api';
+import { goOnFromReadable, imageUrl, putAway, surveyUrl } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
 import { tally } from '@/core/findings/tally';
 import { Button, buttonClass } from '../kit/Button';
+import { Mark } from '../kit/Mark';
 import { TopBar } from '../kit/TopBar';
 import { ImageFiles } from './ImageFiles';
 import { NewLayout } from './NewLayout';
@@ -64,6 +65,33 @@ function LayoutCard({ view, onPutAway }: { view: LayoutView; onPutAway: () => vo
   );
 }
 
+/** A layout that cannot be read: what is wrong, and the way on. */
+function DamagedCard({ layout, refuse }: { layout: DamagedLayout; refuse: (sentence: string) => void }) {
+  const router = useRouter();
+  const goOn = async () => {
+    const answer = await goOnFromReadable(layout.id);
+    if (answer.ok) router.push(`/layouts/${layout.id}`);
+    else refuse(answer.error.sentence);
+  };
+  return (
+    <li className="col-span-2 flex items-center gap-3 rounded-[6px] border border-stop bg-card p-3">
+      <div className="flex-1">
+        <h3 className="text-base font-semibold">{layout.id}</h3>
+        <p>
+          <Mark severity="stop" /> {layout.damaged}{' '}
+          {layout.readable === null
+            ? 'No revision of it can be read: restore a backup.'
+            : 'Nothing of it is deleted; you can go on from an earlier revision.'}
+        </p>
+      </div>
+      {layout.readable !== null && <Button onClick={() => void goOn()}>Go on from revision {layout.readable}</Button>}
+      <a className={buttonClass()} href={`/api/layouts/${layout.id}/document`} download>
+        Export as it is
+      </a>
+    </li>
+  );
+}
+
 function Images({ builds }: { builds: readonly BuildView[] }) {
   if (builds.length === 0)
     return <p className="text-soft">None yet. Open a layout and build it: its image will be listed here.</p>;
@@ -92,6 +120,7 @@ function Images({ builds }: { builds: readonly BuildView[] }) {
 
 interface Props {
   readonly layouts: readonly LayoutView[];
+  readonly damaged: readonly DamagedLayout[];
   readonly images: readonly BuildView[];
   readonly files: readonly ImageFile[];
   /** Where the files lie. */
@@ -99,7 +128,7 @@ interface Props {
 }
 
 /** The first screen: layouts and images, each with its column. */
-export function Shelf({ layouts, images, files, folder }: Props) {
+export function Shelf({ layouts, damaged, images, files, folder }: Props) {
   const router = useRouter();
   const [away, setAway] = useState<LayoutView>();
   const [refused, setRefused] = useState<string>();
@@ -117,6 +146,9 @@ export function Shelf({ layouts, images, files, folder }: Props) {
         <Link className={buttonClass()} href="/bench">
           Bench
         </Link>
+        <Link className={buttonClass()} href="/data">
+          Data folder
+        </Link>
       </TopBar>
       {(away ?? refused) && (
         <div role="alert" className="flex items-center gap-3 border-b border-line bg-selected px-5 py-1">
@@ -129,10 +161,13 @@ export function Shelf({ layouts, images, files, folder }: Props) {
       <main className="mx-auto grid max-w-[1240px] grid-cols-[1fr_340px] gap-8 px-5 py-5">
         <div>
           <h2 className="mb-2 text-base font-semibold">Layouts</h2>
-          {layouts.length === 0 && (
+          {layouts.length + damaged.length === 0 && (
             <p className="text-soft">The shelf is empty. Begin with a medium on the right, or import a document.</p>
           )}
           <ul className="grid grid-cols-2 gap-3">
+            {damaged.map((one) => (
+              <DamagedCard key={one.id} layout={one} refuse={setRefused} />
+            ))}
             {layouts.map((view) => (
               <LayoutCard key={view.id} view={view} onPutAway={() => void move(view, true)} />
             ))}

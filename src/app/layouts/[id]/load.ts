@@ -1,4 +1,4 @@
-import { notFound } from 'next/navigation';
+import { notFound, redirect } from 'next/navigation';
 import type { LayoutView } from '@/contract/layouts';
 import { currentContext } from '@/server/context';
 import { readPath } from '@/server/http';
@@ -13,6 +13,8 @@ export async function loadLayout(params: Promise<object>): Promise<LayoutView> {
     return await getLayout(currentContext(), id);
   } catch (error) {
     if (error instanceof Refusal && error.status === 404) notFound();
+    // The shelf says what is wrong with it and offers what can be done.
+    if (error instanceof Refusal && error.code === 'document-damaged') redirect('/');
     throw error;
   }
 }

@@ -1,5 +1,5 @@
 /** Tables of the SQLite file. Times are ISO 8601 texts in UTC. */
-import { BUILD_STATES, DIGEST_STATES } from '../../contract/builds';
+import { BUILD_STATES, DIGEST_STATES } from '../contract/builds';
 import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
 /** A layout on the shelf; what it says is in its revisions, `head` is the one in force. */
@@ -55,3 +55,21 @@ export const builds = sqliteTable(
   },
   (table) => [index('builds_of_layout').on(table.layoutId)],
 );
+
+/**
+ * Steps of work that were taken, by the id that the browser gave them: one that is sent again,
+ * because its answer was lost, is not made twice.
+ */
+export const steps = sqliteTable('steps', {
+  id: text('id').primaryKey(),
+  layoutId: text('layout_id')
+    .notNull()
+    .references(() => layouts.id),
+  takenAt: text('taken_at').notNull(),
+});
+
+/** What a person set, and what the database says of itself, by name. */
+export const settings = sqliteTable('settings', {
+  name: text('name').primaryKey(),
+  value: text('value').notNull(),
+});

@@ -1,0 +1,51 @@
+/**
+ * Writing that is on the disk when it says so. A file is there for good when its bytes are
+ * synced, and its name when the folder is; an error of a sync is never passed over, because the
+ * system tells it once and forgets what it could not write.
+ */
+import { type FileHandle, mkdir, open, rename, writeFile } from 'node:fs/promises';
+import path from 'node:path';
+
+/** Writes all bytes at the file's own position, or at a place of it; the system may take them in pieces. */
+export async function writeWhole(handle: FileHandle, bytes: Uint8Array, position?: number): Promise<void> {
+  for (let done = 0; done < bytes.length;) {
+    const at = position === undefined ? null : position + done;
+    const { bytesWritten } = await handle.write(bytes, done, bytes.length - done, at);
+    if (bytesWritten === 0) throw Object.assign(new Error('ENOSPC: the system took no more bytes'), { code: 'ENOSPC' });
+    done += bytesWritten;
+  }
+}
+
+/** Waits until the names in a folder are on the disk. */
+export async function syncFolder(folder: string): Promise<void> {
+  const handle = await open(/* turbopackIgnore: true */ folder, 'r');
+  await handle.sync().finally(() => handle.close());
+}
+
+/** Waits until the bytes of a file are on the disk. */
+export async function syncFile(file: string): Promise<void> {
+  const handle = await open(/* turbopackIgnore: true */ file, 'r+');
+  await handle.sync().finally(() => handle.close());
+}
+
+/** Makes a folder and those above it, where they are missing, for good. */
+export async function makeFolder(folder: string): Promise<void> {
+  const first = await mkdir(/* turbopackIgnore: true */ folder, { recursive: true });
+  if (first === undefined) return;
+  for (let made = folder; made.length >= first.length; made = path.dirname(made)) await syncFolder(path.dirname(made));
+}
+
+/** Gives a file, whose bytes are on the disk, another name, for good. The folder of the new name must be there. */
+export async function moveFile(from: string, to: string): Promise<void> {
+  await rename(/* turbopackIgnore: true */ from, to);
+  await syncFolder(path.dirname(to));
+  if (path.dirname(from) !== path.dirname(to)) await syncFolder(path.dirname(from));
+}
+
+/** Writes a small file, whole or not at all, over one that may be there. */
+export async function writeSmallFile(file: string, text: string): Promise<void> {
+  const temporary = `${file}.new`;
+  await writeFile(/* turbopackIgnore: true */ temporary, text);
+  await syncFile(temporary);
+  await moveFile(temporary, file);
+}

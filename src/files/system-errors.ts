@@ -1,0 +1,58 @@
+/** What the system refuses, in sentences: the same ones wherever it happens. */
+
+/** Something that the system refused: a code for programs and what to say. */
+export interface SystemTrouble {
+  readonly code: string;
+  readonly sentence: string;
+}
+
+const TROUBLES: Readonly<Record<string, SystemTrouble>> = {
+  full: {
+    code: 'disk-full',
+    sentence: 'The disk that holds the data folder is full. Free some space, then try again; nothing partial was left.',
+  },
+  fault: {
+    code: 'disk-fault',
+    sentence:
+      'The disk that holds the data folder could not read or write (an input/output error). Look at the system’s log, and check the data folder before you go on; nothing partial was left.',
+  },
+  files: {
+    code: 'too-many-open-files',
+    sentence: 'The system lets this program open no more files. Wait until other work is over, then try again.',
+  },
+  readOnly: {
+    code: 'read-only',
+    sentence:
+      'The data folder cannot be written to: its disk is mounted read-only, or it belongs to somebody else. Mend that, then try again.',
+  },
+};
+
+const BY_CODE: Readonly<Record<string, SystemTrouble>> = {
+  ENOSPC: TROUBLES.full!,
+  EDQUOT: TROUBLES.full!,
+  SQLITE_FULL: TROUBLES.full!,
+  EIO: TROUBLES.fault!,
+  SQLITE_IOERR: TROUBLES.fault!,
+  EMFILE: TROUBLES.files!,
+  ENFILE: TROUBLES.files!,
+  EROFS: TROUBLES.readOnly!,
+  EACCES: TROUBLES.readOnly!,
+  EPERM: TROUBLES.readOnly!,
+  SQLITE_READONLY: TROUBLES.readOnly!,
+};
+
+/** SQLite tells a full disk behind another error where it met it while opening a file of its own. */
+const DEPTH = 6;
+
+/** What to say of an error that comes from the system, looked for along its causes; undefined for any other. */
+export function systemTrouble(error: unknown): SystemTrouble | undefined {
+  let one = error;
+  for (let depth = 0; depth < DEPTH && one instanceof Error; depth++) {
+    const { code } = one as NodeJS.ErrnoException;
+    const known =
+      typeof code === 'string' ? (BY_CODE[code] ?? BY_CODE[code.replace(/^(SQLITE_[A-Z]+)_.*/, '$1')]) : undefined;
+    if (known) return known;
+    one = one.cause;
+  }
+  return undefined;
+}

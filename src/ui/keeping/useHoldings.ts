@@ -1,0 +1,31 @@
+'use client';
+
+import { useCallback, useEffect, useState } from 'react';
+import type { FolderOrder, Holdings } from '@/contract/keeping';
+import { type Answer, getHoldings, orderOfFolder } from '../api';
+
+/** How often a check that runs is asked for, in milliseconds. */
+const INTERVAL = 400;
+
+/** What the data folder holds, and orders about it. It follows a check that runs. */
+export function useHoldings(first: Holdings) {
+  const [holdings, setHoldings] = useState(first);
+  const [refused, setRefused] = useState<string>();
+  const [isBusy, setBusy] = useState(false);
+  const take = useCallback((answer: Answer<Holdings>) => {
+    if (answer.ok) setHoldings(answer.value);
+    setRefused(answer.ok ? undefined : answer.error.sentence);
+  }, []);
+  const order = async (what: FolderOrder) => {
+    setBusy(true);
+    take(await orderOfFolder(what));
+    setBusy(false);
+  };
+  const isChecking = holdings.check.progress !== null;
+  useEffect(() => {
+    if (!isChecking) return undefined;
+    const timer = setInterval(() => void getHoldings().then(take), INTERVAL);
+    return () => clearInterval(timer);
+  }, [isChecking, take]);
+  return { holdings, refused, isBusy, order };
+}

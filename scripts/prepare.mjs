@@ -107,6 +107,14 @@ export function bundleBench() {
   return file;
 }
 
+/** Bundles the program that ill-treats data folders; returns where it lies. */
+export function bundleTorture() {
+  bundleWorkers();
+  const file = path.join(ROOT, 'build', 'torture.mjs');
+  run(bin('esbuild'), ['torture/main.ts', ...BUNDLE, '--packages=external', `--outfile=${file}`]);
+  return file;
+}
+
 /** Where the terminal program lies: it needs nothing but the programs of worker threads, and the database where that is asked for. */
 export const TERMINAL = path.join(ROOT, 'build', 'terminal', 'main.mjs');
 

@@ -12,6 +12,7 @@ import yauzl from 'yauzl';
 import { ENTRY_LIMIT, isRealTime, pathTrouble, type Tree, type TreeEntry } from '@/core/filesystems/tree';
 import type { Upload } from './uploaded';
 import { SupplyError } from './errors';
+import { systemTrouble } from './system-errors';
 import { sparseFile, withHoles } from './sparse-tar';
 
 /** An archive may unpack to so many times its own length, but always to as much as the grace. */
@@ -141,7 +142,7 @@ function timeOf(date: Date | undefined | null): string | undefined {
   return date && Number.isFinite(date.getTime()) && date.getTime() > 0 ? date.toISOString().slice(0, 19) : undefined;
 }
 
-function damaged(error: unknown): SupplyError {
+function damaged(error: unknown): Error {
   if (error instanceof SupplyError) return error;
   const { message, code } = error as NodeJS.ErrnoException;
   if (code === 'ECONNRESET' || code === 'ABORT_ERR')
@@ -150,12 +151,8 @@ function damaged(error: unknown): SupplyError {
       'upload-broken-off',
       'The upload ended early. Send it again; nothing of it was kept.',
     );
-  if (code === 'ENOSPC')
-    return new SupplyError(
-      'too large',
-      'no-room-for-file',
-      'The disk of the data folder is full. Free some space, then send it again.',
-    );
+  // What the disk refuses is no fault of the archive.
+  if (systemTrouble(error)) return error as Error;
   return new SupplyError(
     'unusable',
     'archive-damaged',

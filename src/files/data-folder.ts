@@ -7,6 +7,7 @@
 import { readdir, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { makeFolder } from './durable';
+import { ifThere } from './system-errors';
 
 /** Ending of images that are not finished. */
 export const UNFINISHED = '.part';
@@ -89,6 +90,6 @@ export function dayOf(time: string): string {
 
 /** The folders of days below the trash or the quarantine, the oldest first. */
 export async function daysIn(folder: string): Promise<string[]> {
-  const names = await readdir(/* turbopackIgnore: true */ folder).catch(() => []);
+  const names = (await ifThere(readdir(/* turbopackIgnore: true */ folder))) ?? [];
   return names.filter((name) => DAY.test(name)).sort();
 }

@@ -30,9 +30,17 @@ export async function syncFile(file: string): Promise<void> {
 
 /** Makes a folder and those above it, where they are missing, for good. */
 export async function makeFolder(folder: string): Promise<void> {
-  const first = await mkdir(/* turbopackIgnore: true */ folder, { recursive: true });
-  if (first === undefined) return;
-  for (let made = folder; made.length >= first.length; made = path.dirname(made)) await syncFolder(path.dirname(made));
+  // One by one: making all of them at once tells a full or faulty disk as a folder that is not there.
+  try {
+    await mkdir(/* turbopackIgnore: true */ folder);
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'EEXIST') return;
+    if (code !== 'ENOENT') throw error;
+    await makeFolder(path.dirname(folder));
+    return makeFolder(folder);
+  }
+  await syncFolder(path.dirname(folder));
 }
 
 /** Gives a file, whose bytes are on the disk, another name, for good. The folder of the new name must be there. */

@@ -19,6 +19,7 @@ import { UNFINISHED } from './data-folder';
 import { moveFile } from './durable';
 import { fileSource } from './file-source';
 import { writeExtents } from './image-writer';
+import { ifThere } from './system-errors';
 import { isSound, StoredGone, storedPath } from './stored';
 
 /** Where a build stands, in bytes of the phase. */
@@ -73,8 +74,8 @@ async function checkSums(ranges: readonly DefinedRange[], job: ImageJob, signal:
   for (const sha256 of names) {
     signal.throwIfAborted();
     // What is gone or cut is told where it is copied.
-    const sound = await isSound(storedPath(job.store ?? '', sha256), sha256, signal).catch(() => true);
-    if (!sound) throw new StoredGone(changedText(calledBy(job.placement, ranges, sha256)));
+    const sound = await ifThere(isSound(storedPath(job.store ?? '', sha256), sha256, signal));
+    if (sound === false) throw new StoredGone(changedText(calledBy(job.placement, ranges, sha256)));
   }
 }
 

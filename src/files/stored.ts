@@ -14,6 +14,7 @@ import { type BlobFacts, type Contents, contentsOf, HEAD, type TreeFlaw } from '
 import type { Layout } from '@/core/layout/document';
 import { imageFacts } from '@/core/survey/image';
 import { fileSource } from './file-source';
+import { ifThere } from './system-errors';
 
 /** Longest text of a tree that is read, in bytes. */
 const TREE_LIMIT = 512 * MIB;
@@ -33,7 +34,7 @@ const trees = new Map<string, Tree>();
 
 /** The text of a file that begins as a tree does; a supplied file, however large, is not read for that. */
 async function treeTextIn(file: string): Promise<string | undefined> {
-  const handle = await open(/* turbopackIgnore: true */ file, 'r').catch(() => undefined);
+  const handle = await ifThere(open(/* turbopackIgnore: true */ file, 'r'));
   if (!handle) return undefined;
   try {
     const { size } = await handle.stat();
@@ -131,7 +132,7 @@ function flawOf(store: string, tree: Tree): TreeFlaw | undefined {
 
 /** Facts of a stored file; undefined where there is none of that name. */
 export async function storedFacts(store: string, sha256: string): Promise<BlobFacts | undefined> {
-  const handle = await open(/* turbopackIgnore: true */ storedPath(store, sha256), 'r').catch(() => undefined);
+  const handle = await ifThere(open(/* turbopackIgnore: true */ storedPath(store, sha256), 'r'));
   if (!handle) return undefined;
   try {
     const { size } = await handle.stat();

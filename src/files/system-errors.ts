@@ -1,4 +1,15 @@
-/** What the system refuses, in sentences: the same ones wherever it happens. */
+/** What the system refuses: told apart from what is only not there, and in sentences: the same ones wherever it happens. */
+
+/** What was asked for, or undefined where it is not there; every other refusal stays one, because it says nothing of what is there. */
+export async function ifThere<T>(work: Promise<T>): Promise<T | undefined> {
+  try {
+    return await work;
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'ENOENT' || code === 'ENOTDIR') return undefined;
+    throw error;
+  }
+}
 
 /** Something that the system refused: a code for programs and what to say. */
 export interface SystemTrouble {
@@ -15,6 +26,16 @@ const TROUBLES: Readonly<Record<string, SystemTrouble>> = {
     code: 'disk-fault',
     sentence:
       'The disk that holds the data folder could not read or write (an input/output error). Look at the system’s log, and check the data folder before you go on; nothing partial was left.',
+  },
+  database: {
+    code: 'database-damaged',
+    sentence:
+      'The database could not be read right: its disk is faulty, or it is damaged. Try again; if it stays so, check the data folder, and restore a backup where that finds damage.',
+  },
+  cannotOpen: {
+    code: 'cannot-open',
+    sentence:
+      'The database could not be opened: its disk is full or faulty, or too many files are open. Mend that, then try again.',
   },
   files: {
     code: 'too-many-open-files',
@@ -33,6 +54,9 @@ const BY_CODE: Readonly<Record<string, SystemTrouble>> = {
   SQLITE_FULL: TROUBLES.full!,
   EIO: TROUBLES.fault!,
   SQLITE_IOERR: TROUBLES.fault!,
+  SQLITE_CORRUPT: TROUBLES.database!,
+  SQLITE_NOTADB: TROUBLES.database!,
+  SQLITE_CANTOPEN: TROUBLES.cannotOpen!,
   EMFILE: TROUBLES.files!,
   ENFILE: TROUBLES.files!,
   EROFS: TROUBLES.readOnly!,

@@ -5,7 +5,7 @@
 import { MIB, GIB } from '@/core/quantity/units';
 import { execFile } from 'node:child_process';
 import { createHash, randomUUID } from 'node:crypto';
-import { mkdir, open, rename, rm, statfs } from 'node:fs/promises';
+import { open, rename, rm, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import { promisify } from 'node:util';
 import { crc32 } from 'node:zlib';
@@ -57,7 +57,7 @@ export class Upload {
 
   static async begin(data: DataFolder, allowed?: number): Promise<Upload> {
     const folder = path.join(/* turbopackIgnore: true */ uploadsFolder(data), randomUUID());
-    await mkdir(folder, { recursive: true });
+    await makeFolder(folder);
     return new Upload(data, folder, allowed);
   }
 
@@ -136,6 +136,8 @@ export class Upload {
     else await run('sync', ['-f', this.folder]);
     const folders = new Set([...this.added.keys()].map((sha256) => path.dirname(storedPath(store, sha256))));
     for (const folder of folders) await makeFolder(folder);
+    // Also where one of them was made by an upload that failed then.
+    await syncFolder(store);
     for (const [sha256, temporary] of this.added)
       await rename(/* turbopackIgnore: true */ temporary, storedPath(store, sha256));
     for (const folder of folders) await syncFolder(folder);

@@ -10,6 +10,7 @@ import path from 'node:path';
 import { MIB } from '@/core/quantity/units';
 import { type DataFolder, dataFolderAt } from '../files/data-folder';
 import { makeFolder, moveFile, syncFolder, writeWhole } from '../files/durable';
+import { ifThere } from '../files/system-errors';
 import { storedFiles, storedPath } from '../files/stored';
 import { copyDatabase, damagesIn, openToRead } from './database';
 
@@ -61,7 +62,7 @@ async function copyContents(from: string, to: string, job: CopyJob): Promise<Cop
     job.onProgress('contents', done, total);
     done += size;
     const target = storedPath(to, sha256);
-    const there = await stat(target).catch(() => undefined);
+    const there = await ifThere(stat(target));
     // A content never changes: what an earlier backup copied is there already.
     if (there?.size === size) continue;
     await makeFolder(path.dirname(target));
@@ -78,7 +79,7 @@ async function copyContents(from: string, to: string, job: CopyJob): Promise<Cop
 }
 
 async function refuseWithout(file: string): Promise<void> {
-  if (await stat(/* turbopackIgnore: true */ file).catch(() => undefined)) return;
+  if (await ifThere(stat(/* turbopackIgnore: true */ file))) return;
   throw new BackupRefused(`There is no database ${file}. Name the folder that holds “loess.db”.`);
 }
 
@@ -89,7 +90,7 @@ export async function backUp(folder: DataFolder, to: string, job: CopyJob): Prom
   if (target.root === folder.root || target.root.startsWith(`${folder.root}${path.sep}`))
     throw new BackupRefused('A backup cannot lie in the data folder itself. Name a folder elsewhere.');
   // A copy where a server works would be written over by it.
-  if (await stat(path.join(target.root, 'in-use.db')).catch(() => undefined))
+  if (await ifThere(stat(path.join(target.root, 'in-use.db'))))
     throw new BackupRefused(`${target.root} is the data folder of a server. Name a folder that is only for backups.`);
   await makeFolder(target.store);
   job.onProgress('database', 0, 1);

@@ -12,6 +12,7 @@ import type { CheckReport, Damage } from '@/contract/keeping';
 import { MIB } from '@/core/quantity/units';
 import { type DataFolder, dayOf, imagePath } from '../files/data-folder';
 import { makeFolder, syncFolder } from '../files/durable';
+import { ifThere } from '../files/system-errors';
 import { forgetTrees, isSound, type StoredFile, storedFiles } from '../files/stored';
 import { damagesIn } from './database';
 import { type Rows, storedRevisions } from './keeping';
@@ -179,7 +180,7 @@ class Check {
   /** How an image differs from its report; undefined where it does not. */
   private async imageTrouble(image: BuiltImage, onRead: (bytes: number) => void): Promise<string | undefined> {
     const file = imagePath(this.job.folder, image.id);
-    const found = await stat(/* turbopackIgnore: true */ file).catch(() => undefined);
+    const found = await ifThere(stat(/* turbopackIgnore: true */ file));
     if (!found) return GONE;
     if (found.size !== image.size) return `has ${found.size} bytes; ${image.size} were built`;
     const whole = { start: 0, end: image.size };

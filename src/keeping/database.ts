@@ -28,7 +28,9 @@ export function urlOf(file: string): string {
 }
 
 /** A database that is not opened: damaged, or of a newer program. Its message says what to do. */
-export class DatabaseRefused extends Error {}
+export class DatabaseRefused extends Error {
+  readonly code = 'database-refused';
+}
 
 export interface OpenOptions {
   /** Folder of the migrations. */
@@ -37,6 +39,30 @@ export interface OpenOptions {
   readonly backups: string;
   /** Whether all of it is looked at first, which a start behind an unclean end does. */
   readonly looksAtAll?: boolean | undefined;
+}
+
+const isDamage = (error: unknown) =>
+  /^SQLITE_(CORRUPT|NOTADB|IOERR)/.test(String((error as { code?: unknown } | undefined)?.code));
+
+/**
+ * Lets go of all connections after an error that says that the file cannot be read right: libSQL
+ * keeps a page that could not be read as if it had been, and would answer from it from then on.
+ */
+function healing(client: Client): Client {
+  const watched =
+    <Args extends unknown[], Result>(work: (...args: Args) => Promise<Result>) =>
+    async (...args: Args): Promise<Result> => {
+      try {
+        return await work.apply(client, args);
+      } catch (error) {
+        if (isDamage(error)) await client.reconnect();
+        throw error;
+      }
+    };
+  return Object.assign(client, {
+    execute: watched(client.execute as (...args: unknown[]) => Promise<unknown>),
+    transaction: watched(client.transaction as (...args: unknown[]) => Promise<unknown>),
+  }) as Client;
 }
 
 /** What SQLite finds wrong with a file; empty where it is sound. */
@@ -54,7 +80,7 @@ function asDamage(file: string, error: unknown): unknown {
 
 function damaged(file: string, what: string): DatabaseRefused {
   return new DatabaseRefused(
-    `The database ${file} is damaged (${what.replace(/\.$/, '')}). Nothing was changed. Restore a backup into another folder and start with that: docs/operating.md says how.`,
+    `The database ${file} is damaged, or its disk cannot read it (${what.replace(/\.$/, '')}). Nothing was changed. Start again; if it says so again, restore a backup into another folder and start with that: docs/operating.md says how.`,
   );
 }
 
@@ -129,7 +155,7 @@ export class Database {
   /** Opens the file and brings it to the newest migration. Throws DatabaseRefused, or what the system refused. */
   static async open(file: string, options: OpenOptions): Promise<Database> {
     const isNew = !existsSync(file) || statSync(file).size === 0;
-    const client = createClient({ url: urlOf(file), timeout: BUSY_WAIT });
+    const client = healing(createClient({ url: urlOf(file), timeout: BUSY_WAIT }));
     try {
       const [damage] = options.looksAtAll && !isNew ? await damagesOf(client) : [];
       if (damage !== undefined) throw damaged(file, damage);
@@ -148,7 +174,12 @@ export class Database {
 
   /** Runs `work` in a transaction after all writes asked for before it. */
   write<T>(work: (tx: Transaction) => Promise<T>): Promise<T> {
-    const done = this.tail.then(() => this.read.transaction(work));
+    const done = this.tail
+      .then(() => this.read.transaction(work))
+      .catch((error: unknown) => {
+        if (isDamage(error) || isDamage((error as Error).cause)) this.raw.reconnect();
+        throw error;
+      });
     this.tail = done.catch(() => undefined);
     return done;
   }

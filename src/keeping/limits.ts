@@ -3,6 +3,7 @@ import { readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { eq, inArray } from 'drizzle-orm';
 import type { Amount, Limits } from '@/contract/keeping';
+import { ifThere } from '../files/system-errors';
 import { storedFiles } from '../files/stored';
 import type { Keeping } from './keeping';
 import { settings } from './schema';
@@ -46,10 +47,10 @@ export async function storedAmount({ folder }: Pick<Keeping, 'folder'>): Promise
 /** Files of a folder, and the bytes that they take on the disk: images are mostly holes. */
 export async function takenIn(folder: string): Promise<Amount> {
   let [number, bytes] = [0, 0];
-  const entries = await readdir(/* turbopackIgnore: true */ folder, { withFileTypes: true }).catch(() => []);
+  const entries = (await ifThere(readdir(/* turbopackIgnore: true */ folder, { withFileTypes: true }))) ?? [];
   for (const entry of entries) {
     if (!entry.isFile()) continue;
-    const found = await stat(path.join(folder, entry.name)).catch(() => undefined);
+    const found = await ifThere(stat(path.join(folder, entry.name)));
     if (!found) continue;
     number += 1;
     bytes += found.blocks * 512;

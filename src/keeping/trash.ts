@@ -9,6 +9,7 @@ import { referredTo } from '@/core/layout/contents';
 import type { Layout } from '@/core/layout/document';
 import { type DataFolder, dayOf, daysIn } from '../files/data-folder';
 import { makeFolder, moveFile, syncFolder } from '../files/durable';
+import { ifThere } from '../files/system-errors';
 import { readStoredTree, type StoredFile, storedPath } from '../files/stored';
 
 /** Days that the trash is kept. */
@@ -73,7 +74,7 @@ export async function bringBackDay(folder: DataFolder, day: string): Promise<num
 async function takeBack(folder: DataFolder, day: string, sha256: string): Promise<void> {
   const place = storedPath(folder.store, sha256);
   const from = path.join(/* turbopackIgnore: true */ folder.trash, day, sha256);
-  const isThere = await stat(place).catch(() => undefined);
+  const isThere = await ifThere(stat(place));
   // What came again meanwhile is the same.
   if (isThere) return rm(from, { force: true });
   await makeFolder(path.dirname(place));
@@ -82,10 +83,9 @@ async function takeBack(folder: DataFolder, day: string, sha256: string): Promis
 
 /** Brings a content back that is missing, where the trash has it; true where it is stored now. */
 async function bringBack(folder: DataFolder, days: readonly string[], sha256: string): Promise<boolean> {
-  if (await stat(storedPath(folder.store, sha256)).catch(() => undefined)) return true;
+  if (await ifThere(stat(storedPath(folder.store, sha256)))) return true;
   for (const day of days.toReversed()) {
-    if (!(await stat(path.join(/* turbopackIgnore: true */ folder.trash, day, sha256)).catch(() => undefined)))
-      continue;
+    if (!(await ifThere(stat(path.join(/* turbopackIgnore: true */ folder.trash, day, sha256))))) continue;
     await takeBack(folder, day, sha256);
     return true;
   }

@@ -15,7 +15,7 @@ import type { Layout } from '@/core/layout/document';
 import { copyOf } from '@/core/layout/series';
 import type { Context } from './context';
 import { imagePath, removeUnfinished } from '../files/data-folder';
-import { systemTrouble } from '../files/system-errors';
+import { ifThere, systemTrouble } from '../files/system-errors';
 import { roomForBuilds } from '../keeping/limits';
 import { builds } from '../keeping/schema';
 import { plannedBytes, ReadBackError, writeImage } from '../files/image-file';
@@ -221,7 +221,7 @@ export async function finishedImage(
   if (row.state !== 'done')
     throw new Refusal(409, 'build-not-done', `This build is ${row.state}; it has no image.`, 'id');
   const path = imagePath(context.folder, id);
-  const found = await stat(path).catch(() => undefined);
+  const found = await ifThere(stat(path));
   if (found?.size !== row.size)
     throw new Refusal(
       410,

@@ -10,6 +10,7 @@ import type { ImageFile } from '@/contract/surveys';
 import type { Context } from './context';
 import { imageUploadsFolder } from '../files/data-folder';
 import { makeFolder, moveFile, writeWhole } from '../files/durable';
+import { ifThere } from '../files/system-errors';
 import { Refusal } from './refusal';
 
 /** Space that an upload must leave free, in bytes. */
@@ -54,10 +55,7 @@ export async function listImageFiles(context: Context): Promise<ImageFile[]> {
 }
 
 async function exists(file: string): Promise<boolean> {
-  return stat(file).then(
-    () => true,
-    () => false,
-  );
+  return (await ifThere(stat(file))) !== undefined;
 }
 
 async function refuseIfTooLarge(context: Context, size: number): Promise<void> {

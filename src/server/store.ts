@@ -17,6 +17,7 @@ import { unpackFile, unpackStream, type UnpackOptions } from '../files/archives'
 import type { Context } from './context';
 import { asBody, type Upload } from '../files/uploaded';
 import { uploading } from './uploading';
+import { ifThere } from '../files/system-errors';
 import { Refusal } from './refusal';
 import { storedFacts, storedPath, storedTree } from '../files/stored';
 
@@ -191,7 +192,7 @@ export async function getBlob(context: Context, sha256: string, name = ''): Prom
 /** Where a stored file lies, for its download. */
 export async function storedFile(context: Context, sha256: string): Promise<{ path: string; size: number }> {
   const file = SHA256.test(sha256) ? storedPath(context.folder.store, sha256) : undefined;
-  const found = file && (await stat(file).catch(() => undefined));
+  const found = file && (await ifThere(stat(file)));
   if (!file || !found) throw new Refusal(404, 'content-unknown', 'This file is not stored here any more.', 'sha256');
   return { path: file, size: found.size };
 }

@@ -9,3 +9,5 @@ CREATE TABLE `steps` (
 	`taken_at` text NOT NULL,
 	FOREIGN KEY (`layout_id`) REFERENCES `layouts`(`id`) ON UPDATE no action ON DELETE no action
 );
+--> statement-breakpoint
+CREATE INDEX `steps_of_layout` ON `steps` (`layout_id`);

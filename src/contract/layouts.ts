@@ -10,6 +10,8 @@ export interface LayoutView {
   readonly canUndo: boolean;
   readonly canRedo: boolean;
   readonly document: Layout;
+  /** Ids of the steps that were taken last, the newest first. */
+  readonly taken: readonly string[];
 }
 
 /** A layout whose revision in force cannot be read. */

@@ -60,13 +60,17 @@ export const builds = sqliteTable(
  * Steps of work that were taken, by the id that the browser gave them: one that is sent again,
  * because its answer was lost, is not made twice.
  */
-export const steps = sqliteTable('steps', {
-  id: text('id').primaryKey(),
-  layoutId: text('layout_id')
-    .notNull()
-    .references(() => layouts.id),
-  takenAt: text('taken_at').notNull(),
-});
+export const steps = sqliteTable(
+  'steps',
+  {
+    id: text('id').primaryKey(),
+    layoutId: text('layout_id')
+      .notNull()
+      .references(() => layouts.id),
+    takenAt: text('taken_at').notNull(),
+  },
+  (table) => [index('steps_of_layout').on(table.layoutId)],
+);
 
 /** What a person set, and what the database says of itself, by name. */
 export const settings = sqliteTable('settings', {

@@ -1,5 +1,5 @@
 /** Use cases of the shelf and the designer: layouts and their revisions. */
-import { and, desc, eq, isNull, max } from 'drizzle-orm';
+import { and, desc, eq, isNull, max, sql } from 'drizzle-orm';
 import type { DamagedLayout, LayoutView, RevisionView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
 import { type DocumentError, readLayout, validateLayout, writeLayout } from '@/core/layout/validate';
@@ -68,6 +68,19 @@ function documentOf({ layoutId, number, document }: typeof revisions.$inferSelec
   throw new Refusal(409, 'document-damaged', `${sentence} The shelf offers to go on from an earlier one.`, 'revision');
 }
 
+/** So many of the steps that were taken last are told: a browser rarely has more that wait. */
+const TAKEN_TOLD = 50;
+
+async function lastTaken(reader: Reader, id: string): Promise<string[]> {
+  const rows = await reader
+    .select({ id: steps.id })
+    .from(steps)
+    .where(eq(steps.layoutId, id))
+    .orderBy(desc(sql`rowid`))
+    .limit(TAKEN_TOLD);
+  return rows.map((row) => row.id);
+}
+
 async function viewOf(reader: Reader, id: string): Promise<LayoutView> {
   const row = await rowOf(reader, id);
   const head = await revisionOf(reader, id, row.head);
@@ -79,6 +92,7 @@ async function viewOf(reader: Reader, id: string): Promise<LayoutView> {
     canUndo: head.parent !== null,
     canRedo: head.redo !== null,
     document: documentOf(head),
+    taken: await lastTaken(reader, id),
   };
 }
 

@@ -38,12 +38,12 @@ const build = (id: string) => `/api/builds/${encodeURIComponent(id)}`;
 export const getLayout = (id: string) => call<LayoutView>('GET', layout(id));
 export const createLayout = (document: object, note: string) =>
   call<LayoutView>('POST', '/api/layouts', { document, note });
-export const saveRevision = (id: string, change: { base: number; document: object; note: string }) =>
+export const saveRevision = (id: string, change: { base: number; document: object; note: string; step: string }) =>
   call<LayoutView>('POST', `${layout(id)}/revisions`, change);
 export const listRevisions = (id: string) => call<RevisionView[]>('GET', `${layout(id)}/revisions`);
 export const nameRevision = (id: string, number: number, name: string) =>
   call<object>('PATCH', `${layout(id)}/revisions/${number}`, { name });
-export const moveHead = (id: string, move: { base: number; direction: 'undo' | 'redo' }) =>
+export const moveHead = (id: string, move: { base: number; direction: 'undo' | 'redo'; step: string }) =>
   call<LayoutView>('POST', `${layout(id)}/head`, move);
 export const putAway = (id: string, away: boolean) => call<object>(away ? 'DELETE' : 'PUT', layout(id));
 export const startBuild = (layoutId: string, revision: number, copy = 0) =>

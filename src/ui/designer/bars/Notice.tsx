@@ -1,5 +1,7 @@
 'use client';
 
+import { useRouter } from 'next/navigation';
+import { createLayout } from '../../api';
 import { Button } from '../../kit/Button';
 import { useDesigner } from '../state/context';
 
@@ -8,12 +10,22 @@ export function Notice() {
   const save = useDesigner((state) => state.save);
   const notice = useDesigner((state) => state.notice);
   const dismiss = useDesigner((state) => state.dismiss);
-  const sentence = save.kind === 'waiting' ? save.sentence : notice;
+  const router = useRouter();
+  const document = useDesigner((state) => state.document);
+  const notify = useDesigner((state) => state.notify);
+  const isWaiting = save.kind === 'waiting' || save.kind === 'gone';
+  const sentence = isWaiting ? save.sentence : notice;
   if (!sentence) return null;
+  const putAnew = async () => {
+    const made = await createLayout(document, 'Put on the shelf anew');
+    if (made.ok) router.push(`/layouts/${made.value.id}`);
+    else notify(made.error.sentence);
+  };
   return (
     <div role="alert" className="flex items-center gap-3 border-b border-line bg-selected px-4 py-1">
       <span className="flex-1">{sentence}</span>
-      {save.kind !== 'waiting' && <Button onClick={dismiss}>Understood</Button>}
+      {save.kind === 'gone' && <Button onClick={() => void putAnew()}>Put it on the shelf anew</Button>}
+      {!isWaiting && <Button onClick={dismiss}>Understood</Button>}
     </div>
   );
 }

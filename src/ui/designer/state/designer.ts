@@ -6,12 +6,15 @@ import type { Layout } from '@/core/layout/document';
 import type { Edit } from '@/core/layout/edits';
 import type { Placement } from '@/core/placement/placement';
 import type { Scale } from '../../column/geometry';
-import type { Step } from './pending';
+import type { Step } from './steps';
 import type { DesignerSelection } from './selection';
 
 /** Whether the server has what is on screen. */
 export type SaveState =
-  { readonly kind: 'saved' } | { readonly kind: 'saving' } | { readonly kind: 'waiting'; readonly sentence: string };
+  | { readonly kind: 'saved' }
+  | { readonly kind: 'saving' }
+  /** `gone`: the layout is not on the shelf any more. */
+  | { readonly kind: 'waiting' | 'gone'; readonly sentence: string };
 
 export interface DesignerState {
   readonly view: LayoutView;
@@ -39,8 +42,8 @@ export interface DesignerState {
   readonly dismiss: () => void;
   /** Says something once. */
   readonly notify: (sentence: string) => void;
-  /** Begins to live in a window: learns what the document names, and takes up what an earlier page left unsaved. */
-  readonly resume: () => void;
+  /** Begins to live in a window: learns what the document names, takes up what an earlier page left unsaved, and follows other windows. Returns how to end that. */
+  readonly resume: () => () => void;
 }
 
 export type DesignerStore = StoreApi<DesignerState>;

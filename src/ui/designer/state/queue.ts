@@ -1,34 +1,63 @@
 /** The queue of a designer to the server: one finished gesture becomes one revision, in order, and nothing is lost. */
 import type { LayoutView } from '@/contract/layouts';
-import { applyEdit } from '@/core/layout/edits';
-import { type Answer, getLayout, moveHead, saveRevision } from '../../api';
-import type { DesignerStore } from './designer';
-import { keepSteps, settledWith, type Step } from './pending';
+import { type Answer, type CallError, getLayout, moveHead, saveRevision } from '../../api';
+import type { DesignerState, DesignerStore } from './designer';
+import { KeptSteps } from './kept';
 import { shown } from './shown';
+import {
+  applying,
+  documentOf,
+  edited,
+  leftOutText,
+  renewed,
+  type Step,
+  taken,
+  waitAfter,
+  type Work,
+  withoutTaken,
+} from './steps';
+import { tellOthers } from './windows';
 
-/** The queue of the page that shows a layout, by its id: the next page of the same layout takes its work over. */
-const queues = new Map<string, StepQueue>();
+/** What the pages of one window have in common. */
+export class Home {
+  /** The queue of the page that shows a layout, by its id: the next page of the same layout takes its work over. */
+  readonly queues = new Map<string, StepQueue>();
+
+  constructor(readonly kept = new KeptSteps()) {}
+}
+
+/** Does something after so many milliseconds. */
+export type Later = (work: () => void, milliseconds: number) => void;
 
 /** Sends the steps of one designer, one after the other. */
 export class StepQueue {
   private busy = false;
   private retired = false;
   private wasInForce = false;
+  /** How often the server has not answered, in a row. */
+  private tries = 0;
   /** The step that is on its way. */
   private sending: Promise<Answer<LayoutView>> | undefined;
+  /** Ids of steps that were sent before: their answer may be of another revision than theirs. */
+  private readonly sent = new Set<string>();
   /** What must have ended before anything is sent. */
   private ready: Promise<void> = Promise.resolve();
 
   constructor(
     private readonly store: DesignerStore,
-    private readonly later: (work: () => void) => void,
+    private readonly later: Later,
+    private readonly home: Home,
   ) {}
+
+  private get state(): DesignerState {
+    return this.store.getState();
+  }
 
   /** Becomes the queue of its layout. False where no page before it was, so that nothing is to be taken over. */
   takeOver(): boolean {
-    const { view } = this.store.getState();
-    const before = queues.get(view.id);
-    queues.set(view.id, this);
+    const { view } = this.state;
+    const before = this.home.queues.get(view.id);
+    this.home.queues.set(view.id, this);
     this.wasInForce = true;
     if (!before || before === this) return false;
     const { sending, store } = before;
@@ -41,22 +70,41 @@ export class StepQueue {
 
   /** The page that took over, where one did: what ends late on this one, an upload say, belongs to it. */
   heir(): DesignerStore | undefined {
-    const now = queues.get(this.store.getState().view.id);
+    const now = this.home.queues.get(this.state.view.id);
     return this.wasInForce && now !== this ? now?.store : undefined;
   }
 
   /** Goes on where another page was: behind the step that it was sending, on top of what is in force then. */
   private async continued(before: StepQueue): Promise<void> {
     before.retired = true;
-    const { steps } = before.store.getState();
-    const isTaken = (await before.sending)?.ok === true;
-    const left = isTaken ? steps.slice(1) : steps;
-    const newest = await getLayout(this.store.getState().view.id);
-    const state = this.store.getState();
-    const view = newest.ok ? newest.value : state.view;
-    const all = [...left, ...state.steps];
-    keepSteps(view.id, view.revision, all);
-    this.store.setState({ view, steps: all, ...shown(settledWith(view.document, all), state) });
+    await before.sending;
+    const newest = await getLayout(this.state.view.id);
+    const view = newest.ok ? newest.value : this.state.view;
+    const ids = new Set(this.state.steps.map(({ id }) => id));
+    const left = before.store.getState().steps.filter(({ id }) => !ids.has(id));
+    this.put(renewed({ view, steps: [...left, ...this.state.steps] }, view));
+  }
+
+  /** Puts work in the place of what was: kept, and shown; what does not fit any more is left out, and said. */
+  put(next: Work, { notice, isShown = false }: { notice?: string | undefined; isShown?: boolean } = {}): void {
+    const { work, dropped } = applying(next);
+    this.home.kept.keep(work.view.id, work.steps);
+    const told = notice ?? leftOutText(dropped);
+    this.store.setState({
+      ...work,
+      save: work.steps.length === 0 ? { kind: 'saved' } : this.state.save,
+      ...(told !== undefined && { notice: told }),
+      ...(isShown && dropped.length === 0 ? {} : shown(documentOf(work), this.state)),
+    });
+  }
+
+  /** Another window, or time, may have changed the layout: looks, unless something is on its way. */
+  async refresh(): Promise<void> {
+    if (this.sending || this.retired) return;
+    const newest = await getLayout(this.state.view.id);
+    if (this.sending || this.retired || !newest.ok) return;
+    if (newest.value.revision !== this.state.view.revision) this.put(renewed(this.state, newest.value));
+    void this.run();
   }
 
   async run(): Promise<void> {
@@ -64,69 +112,84 @@ export class StepQueue {
     this.busy = true;
     await this.ready;
     for (;;) {
-      const [step] = this.store.getState().steps;
+      const [step] = this.state.steps;
       if (!step || this.retired) break;
-      this.store.setState({ save: { kind: 'saving' } });
-      const { view } = this.store.getState();
-      this.sending = send(view, step);
-      const answer = await this.sending;
-      this.sending = undefined;
-      if (this.retired) break;
-      if (answer.ok) this.settle(answer.value);
-      else if (!(await this.recover(step, answer.error))) break;
+      if (!(await this.sendFirst(step))) break;
     }
     this.busy = false;
   }
 
-  /** The server has taken the first step. */
-  private settle(view: LayoutView, notice?: string): void {
-    const { steps, view: old } = this.store.getState();
-    const [done, ...rest] = steps;
-    keepSteps(view.id, view.revision, rest);
-    const base = settledWith(view.document, rest);
-    const current = this.store.getState();
+  /** Sends the first step; false when the queue must pause. */
+  private async sendFirst(step: Step): Promise<boolean> {
+    const { view } = this.state;
+    const request = requestFor(view, step);
+    if (!request) {
+      this.drop(step, leftOutText([step]));
+      return true;
+    }
+    this.store.setState({ save: { kind: 'saving' } });
+    const isFirst = !this.sent.has(step.id);
+    this.sent.add(step.id);
+    this.sending = request();
+    const answer = await this.sending;
+    this.sending = undefined;
+    if (this.retired) return false;
+    if (!answer.ok) return this.recover(step, answer.error);
+    this.tries = 0;
+    tellOthers(answer.value);
     // After a saved edit the screen shows it already; anything else brings a new document.
-    const same = done?.kind === 'edit' && view.revision !== old.revision && notice === undefined;
-    this.store.setState({
-      view,
-      steps: rest,
-      save: rest.length === 0 ? { kind: 'saved' } : { kind: 'saving' },
-      ...(notice !== undefined && { notice }),
-      ...(same ? {} : shown(base, current)),
-    });
+    this.put(taken(this.state, answer.value), { isShown: isFirst && step.kind === 'edit' });
+    return true;
+  }
+
+  private drop(step: Step, notice: string | undefined, view = this.state.view): void {
+    this.put({ view, steps: this.state.steps.filter(({ id }) => id !== step.id) }, { notice });
+  }
+
+  /** Says why nothing is saved, and tries again after a while, which is longer each time. */
+  private pause(sentence: string, isGone = false): false {
+    const kept = `${sentence} Your changes are kept in this browser.`;
+    this.store.setState({ save: { kind: isGone ? 'gone' : 'waiting', sentence: kept } });
+    this.later(() => void this.run(), waitAfter(this.tries++));
+    return false;
   }
 
   /** Deals with a step that was not taken; false when the queue must pause. */
-  private async recover(step: Step, error: { status: number; code: string; sentence: string }): Promise<boolean> {
-    const { view } = this.store.getState();
-    if (error.status === 0 || error.status >= 500) {
-      this.store.setState({
-        save: { kind: 'waiting', sentence: `${error.sentence} Your changes are kept in this browser.` },
-      });
-      this.later(() => void this.run());
-      return false;
-    }
-    const newest = await getLayout(view.id);
-    if (!newest.ok) return true;
-    if (error.code === 'layout-moved-on' && step.kind === 'edit') {
-      const steps = this.store.getState().steps;
-      this.store.setState({
-        view: newest.value,
-        notice: `This layout was changed in another window (revision ${newest.value.revision}); your change goes on top of it.`,
-        ...shown(settledWith(newest.value.document, steps), this.store.getState()),
-      });
+  private async recover(step: Step, error: CallError): Promise<boolean> {
+    if (error.status === 0 || error.status >= 500) return this.pause(error.sentence);
+    if (error.code === 'layout-unknown') return this.pause(error.sentence, true);
+    if (error.code === 'document-damaged') return this.pause(error.sentence);
+    if (error.code.startsWith('nothing-to-')) {
+      this.drop(step, undefined);
       return true;
     }
-    this.settle(newest.value, error.code.startsWith('nothing-to-') ? undefined : error.sentence);
+    const newest = await getLayout(this.state.view.id);
+    if (!newest.ok) return this.pause(newest.error.sentence, newest.error.code === 'layout-unknown');
+    const view = newest.value;
+    if (error.code !== 'layout-moved-on') {
+      this.drop(step, error.sentence, view);
+      return true;
+    }
+    // It was taken, and its answer was lost; or the layout was changed elsewhere.
+    if (withoutTaken([step], view).length === 0) this.put(renewed(this.state, view));
+    else if (step.kind === 'move')
+      this.drop(
+        step,
+        `This layout was changed in another window (revision ${view.revision}); look before you ${step.direction}.`,
+        view,
+      );
+    else
+      this.put(renewed(this.state, view), {
+        notice: `This layout was changed in another window (revision ${view.revision}); your change goes on top of it.`,
+      });
     return true;
   }
 }
 
-function send(view: LayoutView, step: Step): Promise<Answer<LayoutView>> {
-  if (step.kind === 'move') return moveHead(view.id, { base: view.revision, direction: step.direction });
-  return saveRevision(view.id, {
-    base: view.revision,
-    document: applyEdit(view.document, step.edit),
-    note: step.note.slice(0, 200),
-  });
+/** The call that a step is; undefined for an edit that says nothing on this revision. */
+function requestFor(view: LayoutView, step: Step): (() => Promise<Answer<LayoutView>>) | undefined {
+  const { id, revision: base } = view;
+  if (step.kind === 'move') return () => moveHead(id, { base, direction: step.direction, step: step.id });
+  const document = edited(view.document, step.edit);
+  return document && (() => saveRevision(id, { base, document, note: step.note.slice(0, 200), step: step.id }));
 }

@@ -1,59 +1,14 @@
 import type { DesignerStore } from './designer';
-import { fatPart, layoutOn, part } from '@tests/samples';
+import { FakeServer, installFakeBrowser, refusal, tellFakeWindow } from '@tests/fake-server';
 import type { LayoutView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
 import type { Edit } from '@/core/layout/edits';
+import { Home } from './queue';
 import { createDesigner } from './store';
 
-const LAYOUT = layoutOn('1 GiB', [part('a', '100 MiB'), fatPart('b', 'rest')]);
 const resize = (size: string): Edit => ({ do: 'change slot', id: 'a', patch: { size } });
 const sizeOf = (layout: Layout) => (layout.slots[0] as { size: string }).size;
-
-/** A server in memory that keeps revisions in a row, as the real one does. */
-class FakeServer {
-  /** Every test has a layout of its own: what is under way for one outlives its page. */
-  static made = 0;
-  readonly id = `test-${++FakeServer.made}`;
-  documents: Layout[] = [LAYOUT];
-  head = 1;
-  /** Answers to give instead of the real one, one a call. */
-  failures: (() => Response)[] = [];
-  calls: string[] = [];
-
-  view(): LayoutView {
-    return {
-      id: this.id,
-      revision: this.head,
-      note: 'note',
-      savedAt: '2026-03-01T00:00:00Z',
-      canUndo: this.head > 1,
-      canRedo: this.head < this.documents.length,
-      document: this.documents[this.head - 1]!,
-    };
-  }
-
-  answer(url: string, init: RequestInit | undefined): Response {
-    const body = init?.body
-      ? (JSON.parse(init.body as string) as { base: number; document: Layout; direction: string })
-      : undefined;
-    this.calls.push(`${init?.method ?? 'GET'} ${url.split('/').pop()}`);
-    const failure = body && this.failures.shift();
-    if (failure) return failure();
-    if (body && body.base !== this.head) return refusal(409, 'layout-moved-on', 'moved on');
-    if (url.endsWith('/head')) {
-      const to = this.head + (body!.direction === 'undo' ? -1 : 1);
-      if (to < 1 || to > this.documents.length) return refusal(409, `nothing-to-${body!.direction}`, 'nothing');
-      this.head = to;
-    } else if (body) {
-      this.documents = [...this.documents.slice(0, this.head), body.document];
-      this.head = this.documents.length;
-    }
-    return Response.json(this.view());
-  }
-}
-
-const refusal = (status: number, code: string, sentence: string) =>
-  Response.json({ error: { code, sentence } }, { status });
+const LAYOUT = FakeServer.LAYOUT;
 
 let server: FakeServer;
 let kept: Map<string, string>;
@@ -61,15 +16,7 @@ let kept: Map<string, string>;
 beforeEach(() => {
   server = new FakeServer();
   kept = new Map();
-  globalThis.fetch = ((url: string, init?: RequestInit) => Promise.resolve(server.answer(url, init))) as typeof fetch;
-  Object.defineProperty(globalThis, 'localStorage', {
-    configurable: true,
-    value: {
-      getItem: (key: string) => kept.get(key) ?? null,
-      setItem: (key: string, value: string) => kept.set(key, value),
-      removeItem: (key: string) => kept.delete(key),
-    },
-  });
+  installFakeBrowser(server, kept);
 });
 
 async function saved(store: DesignerStore): Promise<void> {
@@ -149,9 +96,7 @@ test('a new page takes up what the old one could not save', async () => {
   store.getState().commit(resize('10 MiB'));
   await new Promise((resume) => setTimeout(resume, 20));
   expect(kept.size).toBe(1);
-  const reloaded = createDesigner(server.view());
-  reloaded.getState().resume();
-  expect(sizeOf(reloaded.getState().document)).toBe('10 MiB');
+  const reloaded = await reloadedPage();
   await saved(reloaded);
   expect(sizeOf(server.documents[1]!)).toBe('10 MiB');
 });
@@ -234,16 +179,113 @@ describe('the next page of a layout, in the same window', () => {
   });
 });
 
-test('a change that the server took just before the page went is not made twice', () => {
-  kept.set(
-    `loess:waiting:${server.id}`,
-    JSON.stringify({ base: 1, edits: [{ kind: 'edit', edit: resize('10 MiB'), note: 'note' }] }),
-  );
-  server.documents = [LAYOUT, LAYOUT];
-  server.head = 2;
-  const store = createDesigner(server.view());
+/** A page of another window, where the one before is gone. */
+async function reloadedPage(): Promise<DesignerStore> {
+  const store = createDesigner(server.view(), undefined, new Home());
   store.getState().resume();
-  expect(store.getState().steps).toEqual([]);
+  await new Promise((resume) => setTimeout(resume, 5));
+  return store;
+}
+
+test('a change that the server took just before the page went is not made twice', async () => {
+  // The answer is lost: the server has it, the page does not know.
+  const answer = server.answer.bind(server);
+  server.answer = (url, init) => {
+    const said = answer(url, init);
+    return init?.body ? Response.error() : said;
+  };
+  const store = createDesigner(server.view(), () => undefined);
+  store.getState().commit(resize('10 MiB'));
+  await new Promise((resume) => setTimeout(resume, 20));
+  expect(server.head).toBe(2);
+  expect(kept.size).toBe(1);
+  server.answer = answer;
+  const reloaded = await reloadedPage();
+  await saved(reloaded);
+  expect(server.head).toBe(2);
+  expect(sizeOf(reloaded.getState().document)).toBe('10 MiB');
+  expect(kept.size).toBe(0);
+});
+
+test('an undo that waits is kept too: what was undone does not come back', async () => {
+  server.failures = Array.from({ length: 20 }, () => () => Response.error());
+  const store = createDesigner(server.view(), () => undefined);
+  store.getState().commit(resize('10 MiB'));
+  store.getState().commit(resize('20 MiB'));
+  store.getState().undo();
+  // It shows at once, although the server has said nothing.
+  expect(sizeOf(store.getState().document)).toBe('10 MiB');
+  await new Promise((resume) => setTimeout(resume, 20));
+  server.failures = [];
+  const reloaded = await reloadedPage();
+  await saved(reloaded);
+  expect(sizeOf(reloaded.getState().document)).toBe('10 MiB');
+  expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB', '20 MiB']);
+  expect(server.head).toBe(2);
+});
+
+test('what cannot be placed is neither kept nor sent, and that is told', async () => {
+  const store = createDesigner(server.view());
+  store.getState().commit(resize('nonsense'));
+  expect(store.getState().notice).toMatch(/cannot be done here/);
+  expect(kept.size).toBe(0);
+  await saved(store);
+  expect(server.calls).toEqual([]);
+  expect(sizeOf(store.getState().document)).toBe('100 MiB');
+});
+
+test.each<[string, string]>([
+  [
+    'an edit that cannot be placed',
+    JSON.stringify({ at: 1, steps: [{ id: 'x', kind: 'edit', edit: resize('nonsense'), note: 'n' }] }),
+  ],
+  [
+    'an edit of no known kind',
+    JSON.stringify({ at: 1, steps: [{ id: 'x', kind: 'edit', edit: { do: 'dance' }, note: 'n' }] }),
+  ],
+  ['no steps at all', '{"at":1}'],
+  ['what is no JSON', '{"steps":['],
+])('a browser that kept %s opens the layout all the same', async (_, text) => {
+  kept.set(`loess:waiting:${server.id}:gone`, text);
+  const store = await reloadedPage();
+  await saved(store);
+  expect(sizeOf(store.getState().document)).toBe('100 MiB');
+  store.getState().commit(resize('10 MiB'));
+  await saved(store);
+  expect(sizeOf(server.documents.at(-1)!)).toBe('10 MiB');
+});
+
+test('a server that answers 404 to everything is asked less and less often, and the change is kept', async () => {
+  const waits: number[] = [];
+  globalThis.fetch = (() => {
+    server.calls.push('x');
+    return Promise.resolve(refusal(404, 'layout-unknown', 'There is no layout.'));
+  }) as typeof fetch;
+  const store = createDesigner(server.view(), (work, milliseconds) => {
+    waits.push(milliseconds);
+    if (waits.length < 12) setTimeout(work, 0);
+  });
+  store.getState().commit(resize('10 MiB'));
+  await new Promise((resume) => setTimeout(resume, 100));
+  expect(server.calls).toHaveLength(12);
+  expect(waits.slice(0, 8)).toEqual([1000, 2000, 4000, 8000, 16_000, 32_000, 60_000, 60_000]);
+  expect(store.getState().save).toMatchObject({
+    kind: 'gone',
+    sentence: expect.stringContaining('kept in this browser') as string,
+  });
+  expect(kept.size).toBe(1);
+  expect(sizeOf(store.getState().document)).toBe('10 MiB');
+});
+
+test('another window’s change is shown when it is told, and what waits goes on top', async () => {
+  const store = createDesigner(server.view());
+  const end = store.getState().resume();
+  server.documents.push({ ...LAYOUT, name: 'Renamed elsewhere' });
+  server.head = 2;
+  tellFakeWindow({ id: server.id, revision: 2 });
+  await new Promise((resume) => setTimeout(resume, 20));
+  expect(store.getState()).toMatchObject({ view: { revision: 2 }, document: { name: 'Renamed elsewhere' } });
+  end();
 });
 
 test('a change made on an old revision goes on top of the newest one, and that is told', async () => {

@@ -4,19 +4,16 @@
  */
 import type { DesignerState, DesignerStore } from './designer';
 import { computed, shown, tryEdit } from './shown';
-import { StepQueue } from './queue';
+import { Home, type Later, StepQueue } from './queue';
+import { documentOf, edited, renewed, type Step } from './steps';
+import { onNews } from './windows';
 import { createStore } from 'zustand/vanilla';
 import { describeEdit } from '@/core/layout/describe';
 import { place } from '@/core/placement/place';
 import type { LayoutView } from '@/contract/layouts';
 import { knownContents, learn } from '../../contents/known';
-import { keepSteps, keptSteps, settledWith, type Step } from './pending';
 
-/** Asks a silent server again after a while, in milliseconds. */
-const RETRY = 2000;
-const afterAWhile = (work: () => void): void => {
-  setTimeout(work, RETRY);
-};
+const afterAWhile: Later = (work, milliseconds) => void setTimeout(work, milliseconds);
 
 /** Asks for what a document names and nobody knows here yet, and computes anew when it came. */
 function learning(store: DesignerStore): void {
@@ -29,16 +26,21 @@ function learning(store: DesignerStore): void {
   });
 }
 
-/** Makes the state of a designer that shows `view`; `later` says when a silent server is asked again. */
-export function createDesigner(view: LayoutView, later = afterAWhile): DesignerStore {
+/** This window. */
+const here = new Home();
+
+/** Makes the state of a designer that shows `view`; `later` says when a silent server is asked again, `home` which window it is in. */
+export function createDesigner(view: LayoutView, later = afterAWhile, home = here): DesignerStore {
   const first = computed(view.document);
   const add = (step: Step) => {
     const state = store.getState();
     const steps = [...state.steps, step];
-    keepSteps(view.id, state.view.revision, steps);
-    store.setState({ steps, ...shown(settledWith(state.view.document, steps), state) });
+    // First it must be shown: what cannot be is not kept either.
+    store.setState({ steps, ...shown(documentOf({ view: state.view, steps }), state) });
+    home.kept.keep(view.id, steps);
     void queue.run();
   };
+  const move = (direction: 'undo' | 'redo') => add({ id: crypto.randomUUID(), kind: 'move', direction });
   const store: DesignerStore = createStore<DesignerState>((set, get) => ({
     view,
     steps: [],
@@ -51,33 +53,36 @@ export function createDesigner(view: LayoutView, later = afterAWhile): DesignerS
     select: (selection) => set({ selection }),
     setScale: (scale) => set({ scale }),
     preview: (edit) => {
-      const { view: settled, steps } = get();
-      const document = settledWith(settled.document, steps);
+      const document = documentOf(get());
       const next = edit ? tryEdit(document, edit) : computed(document);
       if (next) set(next);
     },
     commit: (edit) => {
       const heir = queue.heir();
       if (heir) return heir.getState().commit(edit);
-      const { view: settled, steps } = get();
-      const before = settledWith(settled.document, steps);
+      const before = documentOf(get());
       if (edit.do === 'several' && edit.edits.length === 0) return;
-      add({ kind: 'edit', edit, note: describeEdit(before, edit) || 'Changed' });
+      const note = describeEdit(before, edit) || 'Changed';
+      if (edited(before, edit)) add({ id: crypto.randomUUID(), kind: 'edit', edit, note });
+      else set({ notice: `This cannot be done here, and nothing was changed: ${note}.`, ...computed(before) });
     },
-    undo: () => add({ kind: 'move', direction: 'undo' }),
-    redo: () => add({ kind: 'move', direction: 'redo' }),
+    undo: () => move('undo'),
+    redo: () => move('redo'),
     dismiss: () => set({ notice: undefined }),
     notify: (notice) => set({ notice }),
     resume: () => {
       learning(store);
-      if (queue.takeOver()) return;
-      const kept = keptSteps(view.id, view.revision, view.note);
-      if (kept.length === 0 || get().steps.length > 0) return;
-      set({ steps: kept, ...shown(settledWith(get().view.document, kept), get()) });
-      void queue.run();
+      if (!queue.takeOver())
+        void home.kept.adopt(view.id, (kept) => {
+          // What this page has done meanwhile comes behind.
+          const { view: settled, steps } = get();
+          queue.put(renewed({ view: settled, steps: [...kept, ...steps] }, settled));
+          void queue.run();
+        });
+      return onNews(view.id, () => void queue.refresh());
     },
   }));
-  const queue = new StepQueue(store, later);
+  const queue = new StepQueue(store, later, home);
   store.subscribe((state, before) => {
     if (state.document !== before.document) learning(store);
   });

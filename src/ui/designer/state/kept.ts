@@ -1,0 +1,102 @@
+/**
+ * Steps that are kept in this browser until the server has them. Each window keeps its own, under a
+ * lock that the browser drops with the window, however that goes: what a window that is gone left
+ * is taken up by the next one that shows the layout.
+ */
+import type { Step } from './steps';
+
+const PREFIX = 'loess:waiting';
+const lockOf = (window: string) => `loess:window:${window}`;
+
+interface Kept {
+  readonly at: number;
+  readonly steps: readonly Step[];
+}
+
+function isStep(value: unknown): value is Step {
+  const step = value as Partial<Record<'id' | 'kind' | 'note' | 'direction', unknown>> & { edit?: { do?: unknown } };
+  if (typeof step !== 'object' || step === null || typeof step.id !== 'string') return false;
+  if (step.kind === 'move') return step.direction === 'undo' || step.direction === 'redo';
+  return step.kind === 'edit' && typeof step.note === 'string' && typeof step.edit?.do === 'string';
+}
+
+/** What a text that was kept says; nothing where it cannot be read. */
+function parsed(text: string | null): Kept {
+  try {
+    const kept = JSON.parse(text ?? 'null') as Partial<Kept> | null;
+    if (kept && Array.isArray(kept.steps))
+      return { at: Number(kept.at) || 0, steps: (kept.steps as unknown[]).filter(isStep) };
+  } catch {
+    // What cannot be read says nothing.
+  }
+  return { at: 0, steps: [] };
+}
+
+/** What one window keeps, for as long as its page is not loaded anew. */
+export class KeptSteps {
+  private readonly window = crypto.randomUUID();
+  /** Steps that were taken up from other windows and are not among those of a page yet, by layout. */
+  private readonly adopting = new Map<string, readonly Step[]>();
+  private held = false;
+
+  /** `storage` gives the browser's, or throws where it has none: then steps are kept in memory only. */
+  constructor(private readonly storage: () => Storage = () => localStorage) {}
+
+  private keyOf(layout: string): string {
+    return `${PREFIX}:${layout}:${this.window}`;
+  }
+
+  /** Holds the lock of this window until its page goes. */
+  private hold(): void {
+    if (this.held || !navigator.locks) return;
+    this.held = true;
+    void navigator.locks.request(lockOf(this.window), () => new Promise<void>(() => undefined)).catch(() => undefined);
+  }
+
+  /** Keeps the waiting steps of a layout; none removes them. */
+  keep(layout: string, steps: readonly Step[]): void {
+    this.hold();
+    const all = [...(this.adopting.get(layout) ?? []), ...steps];
+    try {
+      if (all.length === 0) this.storage().removeItem(this.keyOf(layout));
+      else this.storage().setItem(this.keyOf(layout), JSON.stringify({ at: Date.now(), steps: all } satisfies Kept));
+    } catch {
+      // A browser without storage, or with a full one, keeps them in memory only.
+    }
+  }
+
+  /**
+   * Takes up the steps for a layout that windows kept which are gone, the oldest first: `put` puts them
+   * before those of the page. This window keeps them from the moment on at which the others do not.
+   */
+  async adopt(layout: string, put: (steps: readonly Step[]) => void): Promise<void> {
+    await this.collect(layout).catch(() => undefined);
+    const steps = this.adopting.get(layout) ?? [];
+    this.adopting.delete(layout);
+    if (steps.length > 0) put(steps);
+  }
+
+  /** Puts what another window kept before what this one keeps, at once. */
+  private merge(layout: string, key: string): void {
+    const adopted = this.adopting.get(layout) ?? [];
+    const own = parsed(this.storage().getItem(this.keyOf(layout))).steps.slice(adopted.length);
+    this.adopting.set(layout, [...adopted, ...parsed(this.storage().getItem(key)).steps]);
+    this.keep(layout, own);
+    this.storage().removeItem(key);
+  }
+
+  private async collect(layout: string): Promise<void> {
+    this.hold();
+    const storage = this.storage();
+    const start = `${PREFIX}:${layout}:`;
+    const keys = Array.from({ length: storage.length }, (_, i) => storage.key(i) ?? '');
+    const others = keys.filter((key) => key.startsWith(start) && key !== this.keyOf(layout));
+    const ages = others.map((key) => ({ key, at: parsed(storage.getItem(key)).at })).sort((a, b) => a.at - b.at);
+    for (const { key } of ages) {
+      const lock = lockOf(key.slice(start.length));
+      // A window that still lives holds its lock, and keeps its steps.
+      if (!navigator.locks) this.merge(layout, key);
+      else await navigator.locks.request(lock, { ifAvailable: true }, (free) => void (free && this.merge(layout, key)));
+    }
+  }
+}

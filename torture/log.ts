@@ -160,6 +160,9 @@ export class Disk {
         return this.sync(this.nodeOf.get(inode), kind);
       case 'sync all':
         for (let node = 0; node < this.nodes.length; node++) this.sync(node, 'sync');
+        return;
+      case 'mark':
+        return;
     }
   }
 

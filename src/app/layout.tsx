@@ -1,5 +1,6 @@
 import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
+import { UploadBar } from '@/ui/upload/UploadBar';
 import './globals.css';
 
 export const metadata: Metadata = { title: 'Loess', description: 'Partition layouts, computed to the sector' };
@@ -13,7 +14,10 @@ export default function RootLayout({ children }: { children: ReactNode }) {
       <head>
         <script dangerouslySetInnerHTML={{ __html: THEME_SCRIPT }} />
       </head>
-      <body>{children}</body>
+      <body>
+        {children}
+        <UploadBar />
+      </body>
     </html>
   );
 }

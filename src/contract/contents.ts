@@ -20,6 +20,8 @@ export type TreeChange =
   | { readonly do: 'rename'; readonly path: string; readonly to: string }
   | { readonly do: 'move'; readonly path: string; readonly before?: string }
   | { readonly do: 'folder'; readonly path: string }
+  /** Puts in everything of another tree. */
+  | { readonly do: 'merge'; readonly from: string }
   | { readonly do: 'attributes'; readonly path: string; readonly attributes: readonly FileAttribute[] };
 
 /** A supplied file and what it is. `head` is base64. */

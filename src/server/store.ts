@@ -138,7 +138,7 @@ export async function addEntries(
   });
 }
 
-function changed(tree: Tree, change: TreeChange): Tree {
+function changed(tree: Tree, change: Exclude<TreeChange, { do: 'merge' }>): Tree {
   const isThere = (path: string) => tree.some((one) => one.path === path || one.path.startsWith(`${path}/`));
   if (change.do !== 'folder' && !isThere(change.path))
     throw new Refusal(404, 'path-unknown', `There is no “${change.path.slice(0, 200)}” among these files.`, 'path');
@@ -170,8 +170,12 @@ function changed(tree: Tree, change: TreeChange): Tree {
 
 /** Changes a tree; the old one stays, so that the change can be undone. */
 export async function changeTree(context: Context, into: string | undefined, change: TreeChange): Promise<TreeView> {
-  const tree = changed(await treeNamed(context, into), change);
-  return uploading(context, (upload) => keepTree(upload, tree));
+  const tree = await treeNamed(context, into);
+  if (change.do === 'merge') {
+    const added = await treeNamed(context, change.from);
+    return uploading(context, (upload) => keepMerged(upload, tree, added));
+  }
+  return uploading(context, (upload) => keepTree(upload, changed(tree, change)));
 }
 
 /** Takes a supplied file in. */

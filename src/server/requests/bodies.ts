@@ -149,6 +149,19 @@ class AttributesBody extends TreeChangeBody {
   attributes!: FileAttribute[];
 }
 
+/** Puts in everything of another tree. */
+class MergeBody {
+  @IfGiven()
+  @Matches(SHA256)
+  into?: string;
+
+  @Equals('merge')
+  do!: 'merge';
+
+  @Matches(SHA256)
+  from!: string;
+}
+
 /** Every kind of change of a tree, by its word. */
 export const TREE_CHANGES = {
   remove: RemoveBody,
@@ -156,6 +169,7 @@ export const TREE_CHANGES = {
   move: MoveInTreeBody,
   folder: FolderBody,
   attributes: AttributesBody,
+  merge: MergeBody,
 };
 
 /** Files that are to be taken from a volume of an image. */

@@ -24,7 +24,7 @@ import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { CODE_LENGTH } from '@/core/tables/mbr';
 import { ContentChoice } from '../designer/panels/ContentChoice';
 import { ContentFields } from '../designer/panels/ContentFields';
-import { DesignerProvider, useDesigner } from '../designer/state/context';
+import { DesignerProvider, useDesigner, useDesignerNow } from '../designer/state/context';
 import { useUndoKeys } from '../designer/keys/undo-keys';
 import { buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
@@ -171,9 +171,11 @@ function PartFields({ part, onChange }: { readonly part: StoredPart; readonly on
 function CodePlace() {
   const { table } = useDesigner((state) => state.document);
   const commit = useDesigner((state) => state.commit);
+  const now = useDesignerNow();
   if (table.kind === 'none') return null;
+  // An upload may end late: what else was changed in the table meanwhile stays.
   const put = (code: StoredPart | undefined) =>
-    commit({ do: 'change layout', patch: { table: { ...table, code } as typeof table } });
+    commit({ do: 'change layout', patch: { table: { ...now().document.table, code } as typeof table } });
   return (
     <SuppliedPlace
       title="Boot code of sector 0"
@@ -257,13 +259,16 @@ function WholePlace({ placed }: { readonly placed: PlacedPartition }) {
 
 function VolumeCode({ placed }: { readonly placed: PlacedPartition }) {
   const commit = useDesigner((state) => state.commit);
+  const now = useDesignerNow();
   const { slot } = placed;
   const { content } = slot;
   const fat = madeAs(placed, 'fat');
   if (content?.kind !== 'fat' || !fat?.ok) return null;
   const room = codeRoom(fat.value.variant);
   const put = (code: Stored | undefined) => {
-    const { code: _, ...rest } = content;
+    const current = now().document.slots.find(({ id }) => id === slot.id);
+    if (current?.kind !== 'partition' || current.content?.kind !== 'fat') return;
+    const { code: _, ...rest } = current.content;
     commit({ do: 'change slot', id: slot.id, patch: { content: code ? { ...rest, code } : rest } });
   };
   return (

@@ -1,6 +1,6 @@
 'use client';
 
-import { type ReactNode, useRef, useState } from 'react';
+import { type ReactNode, useEffect, useRef, useState } from 'react';
 import type { BlobView } from '@/contract/contents';
 import { blobOf, type ImageFacts } from '@/core/filesystems/supplied';
 import type { Stored } from '@/core/filesystems/fields';
@@ -9,6 +9,7 @@ import { contentUrl, storedUrl } from '../api';
 import { useDesigner } from '../designer/state/context';
 import { Button, buttonClass } from '../kit/Button';
 import { send, type Sending } from '../upload/upload';
+import { follow, showsItself } from '../upload/uploads';
 import { SendingProgress } from '../upload/UploadProgress';
 import { useDrop } from '../kit/useDrop';
 
@@ -53,16 +54,26 @@ export function SuppliedPlace({ title, about, file, onFile, onNone, room, taken 
   const contents = useDesigner((state) => state.placement.contents);
   const input = useRef<HTMLInputElement>(null);
   const [sending, setSending] = useState<Sending>();
+  const [uploadId, setUploadId] = useState<string>();
   const [refused, setRefused] = useState<string>();
+  const layoutName = useDesigner((state) => state.document.name);
   const facts = blobOf(file?.sha256, contents);
   const take = async (chosen: File | undefined) => {
     if (!chosen) return;
-    const answer = await send<BlobView>(contentUrl('blob', { name: chosen.name }), chosen, chosen.name, setSending);
+    const followed = follow(`“${chosen.name}” as ${title.toLowerCase()} of ${layoutName}`);
+    setUploadId(followed.id);
+    const answer = await send<BlobView>(contentUrl('blob', { name: chosen.name }), chosen, chosen.name, (state) => {
+      setSending(state);
+      followed.progress(state);
+    });
     setRefused(answer.ok ? undefined : answer.error.sentence);
-    if (!answer.ok) return;
-    const { sha256, name, size } = answer.value;
-    onFile({ sha256, name, size }, answer.value);
+    if (answer.ok) {
+      const { sha256, name, size } = answer.value;
+      onFile({ sha256, name, size }, answer.value);
+    }
+    followed.over(answer.ok, answer.ok ? 'It is in.' : answer.error.sentence);
   };
+  useEffect(() => (uploadId === undefined ? undefined : showsItself(uploadId)), [uploadId]);
   const { isOver, handlers } = useDrop(({ files }) => void take(files[0]));
   return (
     <section

@@ -1,14 +1,16 @@
 'use client';
 
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { TreeChange, TreeView } from '@/contract/contents';
 import { fillingOf, withFiles } from '@/core/layout/contents';
 import type { PartitionSlot } from '@/core/layout/document';
 import { counted } from '@/core/quantity/units';
-import { type Answer, type CallError, changeTree, contentUrl, takeFromVolume } from '../api';
+import { type Answer, type CallError, changeTree, contentUrl, getTree, takeFromVolume } from '../api';
 import { useDesigner, useDesignerNow } from '../designer/state/context';
 import { send, type Sending } from '../upload/upload';
+import { follow, showsItself } from '../upload/uploads';
 import { remember } from './known';
+import { inOrder } from './order';
 import { type Dropped, tarBlob } from './tar';
 
 /** Names of files that hold others, of which it is asked whether to unpack them. */
@@ -59,35 +61,77 @@ export interface TreeWork {
   readonly dismiss: () => void;
 }
 
+const NO_SLOT: CallError = {
+  status: 0,
+  code: 'slot-gone',
+  sentence: 'The slot that this was for is gone, or holds no files any more. Undo brings it back; then send it again.',
+};
+
+/** The slot as it is now, with a way to change its files: one change after the other, whatever page it ends on. */
+function useFilesOf(slot: PartitionSlot) {
+  const now = useDesignerNow();
+  const layoutId = useDesigner((state) => state.view.id);
+  const changeFiles = (work: (into: string | undefined) => Promise<Answer<TreeView>>): Promise<Answer<TreeView>> =>
+    inOrder(`${layoutId} ${slot.id}`, async () => {
+      const current = () => now().document.slots.find(({ id }) => id === slot.id);
+      const before = current();
+      const filling = before?.kind === 'partition' ? fillingOf(before) : undefined;
+      if (!filling) return { ok: false, error: NO_SLOT };
+      const answer = await work(filling.files);
+      if (!answer.ok) return answer;
+      remember(answer.value);
+      const after = current();
+      if (after?.kind !== 'partition' || !fillingOf(after)) return { ok: false, error: NO_SLOT };
+      now().commit({ do: 'change slot', id: after.id, patch: withFiles(after, answer.value.sha256 ?? undefined) });
+      return answer;
+    });
+  /** Puts in what came in by itself: what else was changed meanwhile stays. */
+  const putIn = (added: TreeView): Promise<Answer<TreeView>> =>
+    changeFiles(async (into) => {
+      if (into === undefined) return { ok: true, value: added };
+      if (added.sha256 === null) return getTree(into);
+      const merged = await changeTree(into, { do: 'merge', from: added.sha256 });
+      return merged.ok ? { ok: true, value: { ...merged.value, leftOut: added.leftOut } } : merged;
+    });
+  return { changeFiles, putIn };
+}
+
 /** Everything that changes the files of a volume: each a revision of the layout, so that it can be undone. */
 export function useTree(slot: PartitionSlot): TreeWork {
-  const commit = useDesigner((state) => state.commit);
+  const layoutName = useDesigner((state) => state.document.name);
   const [sending, setSending] = useState<Sending>();
+  const [uploadId, setUploadId] = useState<string>();
   const [refused, setRefused] = useState<CallError>();
   const [leftOut, setLeftOut] = useState<TreeView['leftOut']>([]);
   const [replaced, setReplaced] = useState<readonly string[]>([]);
   const [waiting, setWaiting] = useState<Waiting>();
-  const now = useDesignerNow();
-  const into = fillingOf(slot)?.files;
+  const { changeFiles, putIn } = useFilesOf(slot);
+  useEffect(() => (uploadId === undefined ? undefined : showsItself(uploadId)), [uploadId]);
 
   const settle = (answer: Answer<TreeView>): boolean => {
     setRefused(answer.ok ? undefined : answer.error);
     if (!answer.ok) return false;
-    remember(answer.value);
     setLeftOut(answer.value.leftOut);
     setReplaced(answer.value.replaced ?? []);
-    // An upload may take a while; what else changed in the slot meanwhile stays.
-    const current = now().document.slots.find(({ id }) => id === slot.id);
-    if (current?.kind === 'partition')
-      commit({ do: 'change slot', id: current.id, patch: withFiles(current, answer.value.sha256 ?? undefined) });
     return true;
+  };
+  /** Sends something that goes into the slot when all of it came, also where this page is left meanwhile. */
+  const upload = async (url: string, body: Blob, name: string): Promise<boolean> => {
+    const followed = follow(`“${name}” for ${slot.name} of ${layoutName}`);
+    setUploadId(followed.id);
+    const sent = await send<TreeView>(url, body, name, (state) => {
+      setSending(state);
+      followed.progress(state);
+    });
+    const answer = sent.ok ? await putIn(sent.value) : sent;
+    followed.over(answer.ok, answer.ok ? 'It is in.' : answer.error.sentence);
+    return settle(answer);
   };
   const sendFiles = async (files: readonly Dropped[], under: string) => {
     const [first] = files;
     if (!first) return;
     const name = files.length === 1 ? first.path : counted(files.length, 'file');
-    const body = tarBlob(files);
-    settle(await send<TreeView>(contentUrl('folder', { into, under }), body, name, setSending));
+    await upload(contentUrl('folder', { under }), tarBlob(files), name);
   };
   return {
     sending,
@@ -115,8 +159,8 @@ export function useTree(slot: PartitionSlot): TreeWork {
         setWaiting(undefined);
       }
       if (waiting?.kind !== 'archive') return;
-      const url = contentUrl('archive', { into, under, leaveOut: leaveOut ? 'yes' : undefined });
-      const isDone = settle(await send<TreeView>(url, waiting.file, waiting.name, setSending));
+      const url = contentUrl('archive', { under, leaveOut: leaveOut ? 'yes' : undefined });
+      const isDone = await upload(url, waiting.file, waiting.name);
       if (isDone) setWaiting(undefined);
     },
     putWhole: async (under) => {
@@ -125,9 +169,10 @@ export function useTree(slot: PartitionSlot): TreeWork {
       setWaiting(undefined);
     },
     take: async (from, under) => {
-      settle(await takeFromVolume({ ...from, under, into }));
+      const taken = await takeFromVolume({ ...from, under });
+      settle(taken.ok ? await putIn(taken.value) : taken);
     },
-    change: async (change) => settle(await changeTree(into, change)),
+    change: async (change) => settle(await changeFiles((into) => changeTree(into, change))),
     dismiss: () => {
       setRefused(undefined);
       setLeftOut([]);

@@ -1,6 +1,7 @@
 'use client';
 
 import { type KeyboardEvent, type ReactNode, useEffect, useEffectEvent, useId, useRef, useState } from 'react';
+import { useDraft } from './drafts';
 
 /** What a field says about its text while it is typed. */
 export interface Echo {
@@ -57,7 +58,7 @@ export function TextField({
   fieldId,
 }: Props) {
   // While nothing is typed the field shows its value, whatever changes it.
-  const [draft, setDraft] = useState<string>();
+  const { draft, setDraft, keep, tellLeft } = useDraft(label);
   const [shaken, setShaken] = useState(false);
   const madeId = useId();
   const id = fieldId ?? madeId;
@@ -68,7 +69,9 @@ export function TextField({
     given.current = false;
     setDraft(typed);
     setShaken(false);
-    onDraft?.(echo?.(typed)?.wrong ? undefined : typed);
+    const isWrong = echo?.(typed)?.wrong === true;
+    keep(isWrong ? typed : undefined);
+    onDraft?.(isWrong ? undefined : typed);
   };
   const dropping = useRef(false);
   const given = useRef(false);
@@ -80,6 +83,7 @@ export function TextField({
       return;
     }
     setDraft(undefined);
+    keep(undefined);
     setShaken(false);
     onDraft?.(undefined);
     // The field may vanish with this: what it held is given once.
@@ -88,7 +92,9 @@ export function TextField({
   };
   // What was typed is not lost when the field vanishes, for instance because another slot is chosen.
   const onVanish = useEffectEvent(() => {
-    if (!given.current) finish();
+    if (given.current) return;
+    if (draft !== undefined && message?.wrong) tellLeft(draft);
+    finish();
   });
   useEffect(() => () => onVanish(), []);
 

@@ -14,6 +14,7 @@ import { Button, buttonClass } from '../kit/Button';
 import { TextField } from '../kit/TextField';
 import { TopBar } from '../kit/TopBar';
 import { ProposedColumn } from './ProposedColumn';
+import { useSaid } from './said';
 import { Questions } from './Questions';
 
 /** Random ids are made once, when the layout is: the proposal itself has fixed ones. */
@@ -29,14 +30,14 @@ export function StartScreen({
 }) {
   const router = useRouter();
   const start = STARTS.find((one) => one.key === startKey);
-  const [answers, setAnswers] = useState<Answers>(() => ({
-    ...(start?.answers ?? NOTHING_SAID),
-    ...(bench && { medium: bench.medium }),
-  }));
-  const [name, setName] = useState(start?.name ?? (bench ? `For ${bench.name}` : 'New layout'));
+  const { said, say } = useSaid({
+    answers: { ...(start?.answers ?? NOTHING_SAID), ...(bench && { medium: bench.medium }) },
+    name: start?.name ?? (bench ? `For ${bench.name}` : 'New layout'),
+  });
+  const { answers, name } = said;
   const [refused, setRefused] = useState<string>();
   const [busy, setBusy] = useState(false);
-  const change = (patch: Partial<Answers>) => setAnswers({ ...answers, ...patch });
+  const change = (patch: Partial<Answers>) => say({ name, answers: { ...answers, ...patch } });
   const proposal = propose(answers, SHOWN, name);
   const make = async () => {
     setBusy(true);
@@ -72,7 +73,7 @@ export function StartScreen({
           <div className="grid grid-cols-[22px_1fr] gap-x-2 border-b border-hair pb-2">
             <span />
             <div className="grid grid-cols-[64px_1fr] gap-2">
-              <TextField label="Name" value={name} onCommit={setName} />
+              <TextField label="Name" value={name} onCommit={(next) => say({ answers, name: next })} />
             </div>
           </div>
           <Questions answers={answers} change={change} />

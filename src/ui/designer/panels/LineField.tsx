@@ -1,11 +1,12 @@
 'use client';
 
-import { type KeyboardEvent, useEffect, useId, useState } from 'react';
+import { type KeyboardEvent, useEffect, useEffectEvent, useId, useState } from 'react';
 import type { Slot } from '@/core/layout/document';
 import { derivedVolumeId } from '@/core/layout/edits';
 import type * as Line from '@/core/layout/line';
 import type * as LineHelp from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
+import { useDraft } from '../../kit/drafts';
 import { Pointed } from '../../kit/size-echo';
 import { useDesigner } from '../state/context';
 import { useSizeFacts, LINE_FIELD } from '../state/editing';
@@ -70,7 +71,7 @@ export function LineField({ slot }: { slot: Slot }) {
   const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const commit = useDesigner((state) => state.commit);
   const preview = useDesigner((state) => state.preview);
-  const [draft, setDraft] = useState<string>();
+  const { draft, setDraft, keep, tellLeft } = useDraft('In one line');
   const [chosen, setChosen] = useState(-1);
   const list = useId();
   const canonical = writeLine(slot);
@@ -88,18 +89,23 @@ export function LineField({ slot }: { slot: Slot }) {
     setDraft(next);
     setChosen(-1);
     const changed = reading && meant(next, reading);
+    keep(changed ? undefined : next);
     preview(changed && { do: 'put slot', slot: changed });
   };
   const take = (index: number) => {
     const one = offered[index];
     if (one) type(text.slice(0, one.from) + one.text);
   };
+  const drop = () => {
+    setDraft(undefined);
+    keep(undefined);
+    preview(undefined);
+  };
   const finish = async () => {
     if (draft === undefined) return;
     const changed = meant(text, reading ?? (await loaded()));
     if (!changed) return;
-    setDraft(undefined);
-    preview(undefined);
+    drop();
     if (writeLine(changed) !== canonical) commit({ do: 'put slot', slot: changed });
   };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
@@ -113,10 +119,15 @@ export function LineField({ slot }: { slot: Slot }) {
       else void finish();
     } else if (event.key === 'Escape') {
       event.stopPropagation();
-      setDraft(undefined);
-      preview(undefined);
+      drop();
     }
   };
+  // What can be read is given when the field vanishes; what cannot stays for when it comes back.
+  const onVanish = useEffectEvent(() => {
+    if (draft !== undefined && reading && !meant(text, reading)) tellLeft(draft);
+    else void finish();
+  });
+  useEffect(() => () => onVanish(), []);
   return (
     <div className="mt-2 border-t border-hair pt-2">
       <label htmlFor={LINE_FIELD} className="text-soft">

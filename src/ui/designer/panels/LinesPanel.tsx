@@ -1,12 +1,12 @@
 'use client';
 
-import { useState } from 'react';
 import { SLOT_LIMIT } from '@/core/layout/vocabulary';
 import { addingSlots, describeLine, readLines, slotsOf } from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
 import { placementCsv, placementTable } from '@/core/placement/tabular';
 import { counted } from '@/core/quantity/units';
 import { Button } from '../../kit/Button';
+import { useDraft } from '../../kit/drafts';
 import { Pointed } from '../../kit/size-echo';
 import { copiedText, copyText } from '../state/clipboard';
 import { useSizeFacts } from '../state/editing';
@@ -20,7 +20,12 @@ export function LinesPanel({ begun = '' }: { begun?: string }) {
   const notify = useDesigner((state) => state.notify);
   const { sectorSize } = placement;
   const commit = useDesigner((state) => state.commit);
-  const [text, setText] = useState(begun);
+  const { draft = begun, setDraft, keep } = useDraft(`Lines ${begun.slice(0, 80)}`);
+  const text = draft;
+  const setText = (next: string) => {
+    setDraft(next);
+    keep(next === '' ? undefined : next);
+  };
   const lines = readLines(text);
   const good = lines.flatMap((one) => one.parsed ?? []);
   const bad = lines.filter((one) => one.error);

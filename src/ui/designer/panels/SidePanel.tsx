@@ -9,6 +9,7 @@ import { isRaw, type Placed, type Stratum } from '@/core/placement/placement';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { Button } from '../../kit/Button';
 import { useDesigner } from '../state/context';
+import { DraftPlace } from '../../kit/drafts';
 import { LayoutPanel } from './LayoutPanel';
 import { FreePanel, PartitionPanel, RawPanel } from './SlotPanel';
 import { PanelHead } from './panel';
@@ -100,9 +101,13 @@ function panelFor({ selection, placement }: Pick<DesignerState, 'selection' | 'p
 export function SidePanel() {
   const selection = useDesigner((state) => state.selection);
   const placement = useDesigner((state) => state.placement);
+  const id = useDesigner((state) => state.view.id);
+  const notify = useDesigner((state) => state.notify);
   return (
     <aside aria-label="Properties" className="overflow-y-auto border-l border-line bg-card px-4 py-3">
-      {panelFor({ selection, placement })}
+      <DraftPlace name={`${id}:${selection.kind === 'slot' ? selection.id : selection.kind}`} tell={notify}>
+        {panelFor({ selection, placement })}
+      </DraftPlace>
     </aside>
   );
 }

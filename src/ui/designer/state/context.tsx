@@ -26,7 +26,8 @@ export function useDesigner<T>(pick: (state: DesignerState) => T): T {
   return useStore(useDesignerStore(), pick);
 }
 
-/** Reads the state as it is when it is asked for: for work that takes a while. */
+/** Reads the state as it is when it is asked for: for work that takes a while, and may end on another page. */
 export function useDesignerNow(): () => DesignerState {
-  return useDesignerStore().getState;
+  const store = useDesignerStore();
+  return () => store.getState().now();
 }

@@ -31,6 +31,8 @@ export interface DesignerState {
   /** Something to tell once, for instance that a change was refused. */
   readonly notice: string | undefined;
 
+  /** The state as it is now, of the page that took over from this one where one did: for what ends late. */
+  readonly now: () => DesignerState;
   readonly select: (selection: DesignerSelection) => void;
   readonly setScale: (scale: Scale) => void;
   /** Shows an unfinished gesture, or ends showing it. */

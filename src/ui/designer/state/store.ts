@@ -50,6 +50,7 @@ export function createDesigner(view: LayoutView, later = afterAWhile, home = her
     scale: 'legible',
     save: { kind: 'saved' },
     notice: undefined,
+    now: () => queue.heir()?.getState().now() ?? get(),
     select: (selection) => set({ selection }),
     setScale: (scale) => set({ scale }),
     preview: (edit) => {

@@ -11,6 +11,7 @@ import { addFile, getTree } from '@/server/store';
 import { inPieces } from '@tests/archives';
 import { checkFolder } from './check';
 import { revisions } from './schema';
+import { sweep } from './sweep';
 
 const { context, stored } = ownContext();
 
@@ -64,9 +65,17 @@ test('a damaged file is replaced by the same sent again, without a check between
 });
 
 test('a damaged list of files is found, and what it named cannot be said', async () => {
-  const { tree } = await built();
+  await sweep(context());
+  const { tree, file } = await built();
   flip(storedPath(context().folder.store, tree), 30);
   expect((await checked()).damages).toMatchObject([{ kind: 'content', what: tree, layouts: ['kept'] }]);
+  // Its files are no less somebody's when it lies in quarantine: nothing of them goes, not even by hand.
+  const tomorrow = { ...context(), now: () => new Date(Date.now() + 25 * 3600 * 1000).toISOString() };
+  expect(await sweep(tomorrow, { byHand: true })).toMatchObject({
+    number: 0,
+    doubts: [/* the list */ expect.any(String)],
+  });
+  expect(stored()).toContain(file);
 });
 
 test.each<[string, (file: string) => void, RegExp]>([

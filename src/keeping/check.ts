@@ -140,7 +140,7 @@ class Check {
     this.report('database', 0, 0);
     for (const line of await damagesIn(this.job.rows))
       this.damage('database', 'loess.db', `SQLite says of the database: ${line.replace(/\.$/, '')}.`);
-    const named = await namedBy(storedRevisions(this.job.rows), this.job.folder.store);
+    const named = await namedBy(storedRevisions(this.job.rows), this.job.folder);
     // Contents that are missing or damaged are found, and named, among the stored files.
     for (const { about, layoutId, sentence } of named.doubts)
       if (about === 'revision') this.damage('revision', layoutId, sentence, [layoutId]);

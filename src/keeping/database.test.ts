@@ -97,14 +97,14 @@ test('behind an unclean end a damaged database is found, and refused', async () 
   damaged.fill(0xff, damaged.length - 3 * 4096, damaged.length - 2 * 4096);
   writeFileSync(inData('loess.db'), damaged);
   writeFileSync(inData('open'), '');
-  await expect(openContext({ data: data() })).rejects.toThrow(/is damaged .*Restore a backup/);
+  await expect(openContext({ data: data() })).rejects.toThrow(/is damaged, .*restore a backup/);
   expect(readFileSync(inData('loess.db')).equals(damaged)).toBe(true);
 });
 
 test('what is no database at all is refused with the same sentence', async () => {
   await withLayout();
   writeFileSync(inData('loess.db'), 'no database, whatever its name '.repeat(400));
-  await expect(openContext({ data: data() })).rejects.toThrow(/is damaged .*Restore a backup/);
+  await expect(openContext({ data: data() })).rejects.toThrow(/is damaged, .*restore a backup/);
 });
 
 test('a folder with any characters in its path is a data folder', async () => {

@@ -41,28 +41,33 @@ export interface OpenOptions {
   readonly looksAtAll?: boolean | undefined;
 }
 
-const isDamage = (error: unknown) =>
-  /^SQLITE_(CORRUPT|NOTADB|IOERR)/.test(String((error as { code?: unknown } | undefined)?.code));
+/** One connection for the transaction that writes, and one for everything that reads meanwhile. */
+const CONNECTIONS = 2;
+/** The most that SQLite maps. */
+const MAPPED = 0x7fff0000;
 
 /**
- * Lets go of all connections after an error that says that the file cannot be read right: libSQL
- * keeps a page that could not be read as if it had been, and would answer from it from then on.
+ * Opens a file to be read and written. libSQL takes a page that the disk could not read for one that
+ * it could, whatever stood in the buffer, and would answer from it and write it back. So nothing is
+ * read by calls whose failure it passes over: the file is mapped, where a page that cannot be read
+ * ends the process, and the log is brought into the file with every commit.
  */
-function healing(client: Client): Client {
-  const watched =
-    <Args extends unknown[], Result>(work: (...args: Args) => Promise<Result>) =>
-    async (...args: Args): Promise<Result> => {
-      try {
-        return await work.apply(client, args);
-      } catch (error) {
-        if (isDamage(error)) await client.reconnect();
-        throw error;
-      }
-    };
-  return Object.assign(client, {
-    execute: watched(client.execute as (...args: unknown[]) => Promise<unknown>),
-    transaction: watched(client.transaction as (...args: unknown[]) => Promise<unknown>),
-  }) as Client;
+async function openMapped(file: string): Promise<Client> {
+  const client = createClient({ url: urlOf(file), timeout: BUSY_WAIT, concurrency: CONNECTIONS });
+  const held = [];
+  try {
+    for (let n = 0; n < CONNECTIONS; n++) held.push(await client.transaction('deferred'));
+    for (const connection of held) {
+      await connection.execute(`PRAGMA mmap_size = ${MAPPED}`);
+      await connection.execute('PRAGMA wal_autocheckpoint = 1');
+    }
+    return client;
+  } catch (error) {
+    client.close();
+    throw error;
+  } finally {
+    for (const connection of held) connection.close();
+  }
 }
 
 /** What SQLite finds wrong with a file; empty where it is sound. */
@@ -155,7 +160,9 @@ export class Database {
   /** Opens the file and brings it to the newest migration. Throws DatabaseRefused, or what the system refused. */
   static async open(file: string, options: OpenOptions): Promise<Database> {
     const isNew = !existsSync(file) || statSync(file).size === 0;
-    const client = healing(createClient({ url: urlOf(file), timeout: BUSY_WAIT }));
+    const client = await openMapped(file).catch((error: unknown) => {
+      throw asDamage(file, error);
+    });
     try {
       const [damage] = options.looksAtAll && !isNew ? await damagesOf(client) : [];
       if (damage !== undefined) throw damaged(file, damage);
@@ -174,12 +181,7 @@ export class Database {
 
   /** Runs `work` in a transaction after all writes asked for before it. */
   write<T>(work: (tx: Transaction) => Promise<T>): Promise<T> {
-    const done = this.tail
-      .then(() => this.read.transaction(work))
-      .catch((error: unknown) => {
-        if (isDamage(error) || isDamage((error as Error).cause)) this.raw.reconnect();
-        throw error;
-      });
+    const done = this.tail.then(() => this.read.transaction(work));
     this.tail = done.catch(() => undefined);
     return done;
   }

@@ -4,9 +4,12 @@
  * could name anything.
  */
 import { stat } from 'node:fs/promises';
+import path from 'node:path';
 import { filesOf, type Tree } from '@/core/filesystems/tree';
 import { referredTo } from '@/core/layout/contents';
 import { readLayout } from '@/core/layout/validate';
+import { type DataFolder, daysIn } from '../files/data-folder';
+import { ifThere } from '../files/system-errors';
 import { readStoredTree, storedPath } from '../files/stored';
 import type { StoredRevision } from './keeping';
 
@@ -34,7 +37,14 @@ class Collector {
   private readonly trees = new Map<string, Tree | 'damaged' | 'missing'>();
   private readonly told = new Set<string>();
 
-  constructor(private readonly store: string) {}
+  constructor(
+    private readonly folder: DataFolder,
+    private readonly days: readonly string[],
+  ) {}
+
+  private get store(): string {
+    return this.folder.store;
+  }
 
   private use(sha256: string, layoutId: string): void {
     const users = this.users.get(sha256);
@@ -47,20 +57,22 @@ class Collector {
     this.told.add(doubt.sentence);
   }
 
-  private isThere(sha256: string): Promise<boolean> {
-    return stat(storedPath(this.store, sha256)).then(
-      () => true,
-      (error: NodeJS.ErrnoException) => {
-        if (error.code === 'ENOENT') return false;
-        throw error;
-      },
-    );
+  private async isThere(sha256: string): Promise<boolean> {
+    return (await ifThere(stat(storedPath(this.store, sha256)))) !== undefined;
+  }
+
+  /** Whether it was found damaged: what it named is not known, but it named something. */
+  private async isQuarantined(sha256: string): Promise<boolean> {
+    for (const day of this.days)
+      if (await ifThere(stat(path.join(/* turbopackIgnore: true */ this.folder.quarantine, day, sha256)))) return true;
+    return false;
   }
 
   private async treeOf(sha256: string): Promise<Tree | 'damaged' | 'missing'> {
     const known = this.trees.get(sha256);
     if (known) return known;
-    const read = (await readStoredTree(this.store, sha256)) ?? ((await this.isThere(sha256)) ? 'damaged' : 'missing');
+    const isHere = async () => (await this.isThere(sha256)) || (await this.isQuarantined(sha256));
+    const read = (await readStoredTree(this.store, sha256)) ?? ((await isHere()) ? 'damaged' : 'missing');
     this.trees.set(sha256, read);
     return read;
   }
@@ -76,7 +88,7 @@ class Collector {
     const { trees, blobs } = referredTo(read.value);
     for (const sha256 of blobs) {
       this.use(sha256, layoutId);
-      const sentence = `A file that “${layoutId}” names is not stored: ${sha256}.`;
+      const sentence = `A file that “${layoutId}” names is not stored: ${sha256.slice(0, 12)}….`;
       if (!(await this.isThere(sha256))) this.doubt({ kind: 'missing', about: 'content', layoutId, sentence });
     }
     for (const sha256 of trees) {
@@ -84,8 +96,8 @@ class Collector {
       const tree = await this.treeOf(sha256);
       if (typeof tree !== 'string') for (const file of filesOf(tree)) this.use(file.sha256, layoutId);
       else {
-        const how = tree === 'missing' ? 'is not stored' : 'cannot be read';
-        const sentence = `The list of files ${sha256} that “${layoutId}” names ${how}.`;
+        const how = tree === 'missing' ? 'is not stored' : 'is damaged';
+        const sentence = `The list of files ${sha256.slice(0, 12)}… that “${layoutId}” names ${how}.`;
         this.doubt({ kind: tree, about: 'content', layoutId, sentence });
       }
     }
@@ -93,8 +105,8 @@ class Collector {
 }
 
 /** What all these revisions name. Rejects where the system cannot read. */
-export async function namedBy(revisions: AsyncIterable<StoredRevision>, store: string): Promise<Named> {
-  const collector = new Collector(store);
+export async function namedBy(revisions: AsyncIterable<StoredRevision>, folder: DataFolder): Promise<Named> {
+  const collector = new Collector(folder, await daysIn(folder.quarantine));
   for await (const revision of revisions) await collector.add(revision);
   return collector;
 }

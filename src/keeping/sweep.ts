@@ -158,7 +158,7 @@ async function lookedThrough(keeping: Keeping, byHand: boolean): Promise<Sweepab
   const files = await candidates(keeping, now);
   if (files.length === 0) return { files, doubts: [] };
   const aboutDatabase = byHand ? undefined : await doubtOfDatabase(keeping);
-  const named = await namedBy(storedRevisions(keeping.db.raw), keeping.folder.store);
+  const named = await namedBy(storedRevisions(keeping.db.raw), keeping.folder);
   const isBehind = now < (await lastSave(keeping)) - CLOCK_SLACK;
   const doubts = [
     ...(aboutDatabase !== undefined ? [aboutDatabase] : []),

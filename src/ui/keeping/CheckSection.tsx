@@ -49,8 +49,9 @@ function Report({ report }: { report: CheckReport }) {
       ) : (
         <>
           <p className="mt-2 font-semibold">
-            {counted(damages.length, 'thing')} {damages.length === 1 ? 'is' : 'are'} not
-            {quarantined > 0 && `; ${counted(quarantined, 'file')} went into quarantine, none is deleted`}.
+            {counted(damages.length, 'thing')} {damages.length === 1 ? 'is' : 'are'} damaged or missing.
+            {quarantined > 0 &&
+              ` ${counted(quarantined, 'file')} went into quarantine/${checkedAt.slice(0, 10)} of the data folder; nothing is deleted.`}
           </p>
           <ul aria-label="What is damaged" className="mt-1">
             {damages.map((damage, i) => (

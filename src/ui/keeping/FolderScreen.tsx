@@ -104,7 +104,14 @@ function HoldingsTable({ holdings, isBusy, order }: { holdings: Holdings; isBusy
   const quarantine = daysText(holdings.quarantine);
   const row = (name: string, { number, bytes }: Amount, could: ReactNode) => ({
     key: name,
-    cells: [name, grouped(number), inBoth(bytes), could],
+    cells: [
+      <span key="name" className="whitespace-nowrap">
+        {name}
+      </span>,
+      grouped(number),
+      inBoth(bytes),
+      could,
+    ],
   });
   const stays = <span className="text-soft">stays: every change can be undone</span>;
   return (

@@ -5,10 +5,18 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { bin, buildApplication, CACHE, installDependencies, installTestMachines, ROOT } from './prepare.mjs';
+import {
+  bin,
+  buildApplication,
+  bundleTorture,
+  CACHE,
+  installDependencies,
+  installTestMachines,
+  ROOT,
+} from './prepare.mjs';
 
 process.chdir(ROOT);
-const PARTS = ['house', 'unit', 'proof', 'machine', 'browser'];
+const PARTS = ['house', 'unit', 'proof', 'torture', 'machine', 'browser'];
 const wanted = process.argv.slice(2);
 const unknown = wanted.filter((part) => !PARTS.includes(part));
 if (unknown.length > 0) {
@@ -106,6 +114,19 @@ function jest(project) {
   );
 }
 
+/** So many rounds of ill-treating a data folder; `npm run torture` has many more. */
+const ROUNDS = 40;
+
+function torture() {
+  const args = [bundleTorture(), String(ROUNDS)];
+  const { stdout } = spawnSync(process.execPath, args, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] });
+  process.stdout.write(stdout);
+  const counts = /^(\d+) rounds, (\d+) wrong/m.exec(stdout);
+  if (!counts) return count(false, 'torture: no result');
+  passed += counts[1] - counts[2];
+  failed += Number(counts[2]);
+}
+
 installDependencies();
 if (runs('machine') || runs('browser')) installTestMachines();
 // The build makes type declarations that the house rules need.
@@ -113,6 +134,7 @@ if (runs('house') || runs('browser')) buildApplication();
 if (runs('house')) await houseRules();
 if (runs('unit')) jest('unit');
 if (runs('proof')) jest('proof');
+if (runs('torture')) torture();
 if (runs('machine')) jest('machine');
 if (runs('browser')) {
   counted(

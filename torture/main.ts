@@ -16,7 +16,7 @@ import { type Beginning, beginningOf, Disk, readLog } from './log';
 import { prepareOlder } from './older';
 
 /** Random numbers from 0 to 1 that follow from a seed (mulberry32). */
-export function randomFrom(seed: number): () => number {
+function randomFrom(seed: number): () => number {
   let state = seed >>> 0;
   return () => {
     state = (state + 0x6d2b79f5) >>> 0;

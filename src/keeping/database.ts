@@ -13,6 +13,7 @@ import { type Client, createClient } from '@libsql/client';
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
 import { moveFile, syncFile, syncFolder } from '../files/durable';
+import { systemTrouble } from '../files/system-errors';
 import * as schema from './schema';
 
 export type Drizzle = LibSQLDatabase<typeof schema>;
@@ -47,27 +48,40 @@ const CONNECTIONS = 2;
 const MAPPED = 0x7fff0000;
 
 /**
- * Opens a file to be read and written. libSQL takes a page that the disk could not read for one that
- * it could, whatever stood in the buffer, and would answer from it and write it back. So nothing is
- * read by calls whose failure it passes over: the file is mapped, where a page that cannot be read
- * ends the process, and the log is brought into the file with every commit.
+ * How each connection works. libSQL takes a page that the disk could not read for one that it could,
+ * whatever stood in the buffer, and would answer from it and write it back. So nothing is read by a
+ * call whose failure it passes over: the file is mapped, where a page that cannot be read ends the
+ * process; and changes go by way of a journal that is only read after an unclean end, not of a log
+ * from which pages are read all the time. Truncated and synced, the journal is no more when a change
+ * is said to be saved; deleted, it could come back with a power cut and undo it.
  */
-async function openMapped(file: string): Promise<Client> {
-  const client = createClient({ url: urlOf(file), timeout: BUSY_WAIT, concurrency: CONNECTIONS });
-  const held = [];
+const HOW = ['PRAGMA journal_mode = TRUNCATE', 'PRAGMA synchronous = EXTRA', `PRAGMA mmap_size = ${MAPPED}`];
+
+/** Makes the connections that a client has, one while the other is held. */
+async function connect(client: Client): Promise<void> {
+  const prepare = async () => {
+    for (const pragma of HOW) await client.execute(pragma);
+  };
+  // A log of an older version goes while nothing else has the file open.
+  await prepare();
+  const first = await client.transaction('deferred');
   try {
-    for (let n = 0; n < CONNECTIONS; n++) held.push(await client.transaction('deferred'));
-    for (const connection of held) {
-      await connection.execute(`PRAGMA mmap_size = ${MAPPED}`);
-      await connection.execute('PRAGMA wal_autocheckpoint = 1');
-    }
-    return client;
-  } catch (error) {
-    client.close();
-    throw error;
+    await prepare();
   } finally {
-    for (const connection of held) connection.close();
+    first.close();
   }
+}
+
+/** A transaction that has failed may be over already: that it cannot be undone is not to be told instead of why. */
+function tellingWhy(client: Client): Client {
+  const begin = client.transaction.bind(client) as () => ReturnType<Client['transaction']>;
+  client.transaction = async (...mode: []) => {
+    const transaction = await begin(...mode);
+    const rollback = transaction.rollback.bind(transaction);
+    transaction.rollback = () => rollback().catch(() => undefined);
+    return transaction;
+  };
+  return client;
 }
 
 /** What SQLite finds wrong with a file; empty where it is sound. */
@@ -160,17 +174,15 @@ export class Database {
   /** Opens the file and brings it to the newest migration. Throws DatabaseRefused, or what the system refused. */
   static async open(file: string, options: OpenOptions): Promise<Database> {
     const isNew = !existsSync(file) || statSync(file).size === 0;
-    const client = await openMapped(file).catch((error: unknown) => {
-      throw asDamage(file, error);
-    });
+    const client = tellingWhy(createClient({ url: urlOf(file), timeout: BUSY_WAIT, concurrency: CONNECTIONS }));
     try {
+      await connect(client);
       const [damage] = options.looksAtAll && !isNew ? await damagesOf(client) : [];
       if (damage !== undefined) throw damaged(file, damage);
-      await client.execute('PRAGMA journal_mode = WAL');
       await prepareMigration(client, file, options);
       const db = drizzle(client, { schema });
       await migrate(db, { migrationsFolder: options.migrations });
-      // The names of the file and of its log are there for good before anything is said to be saved.
+      // The name of the file is there for good before anything is said to be saved.
       await syncFolder(path.dirname(file));
       return new Database(client, db, isNew);
     } catch (error) {
@@ -181,7 +193,12 @@ export class Database {
 
   /** Runs `work` in a transaction after all writes asked for before it. */
   write<T>(work: (tx: Transaction) => Promise<T>): Promise<T> {
-    const done = this.tail.then(() => this.read.transaction(work));
+    const done = this.tail
+      .then(() => this.read.transaction(work))
+      .catch(async (error: unknown) => {
+        if (systemTrouble(error)) await this.renew();
+        throw error;
+      });
     this.tail = done.catch(() => undefined);
     return done;
   }
@@ -196,13 +213,16 @@ export class Database {
     return damagesIn(this.raw);
   }
 
-  /** Brings what stands in the log into the file, so that the file alone is the database, and closes it. */
+  /** Lets go of everything that is held in memory of the file, because the disk has failed on the way. */
+  private async renew(): Promise<void> {
+    this.raw.reconnect();
+    // Where it cannot be opened now, the next work tries.
+    await connect(this.raw).catch(() => undefined);
+  }
+
+  /** Closes the file after all that was asked for. */
   async close(): Promise<void> {
     await this.tail;
-    try {
-      await this.raw.execute('PRAGMA wal_checkpoint(TRUNCATE)');
-    } finally {
-      this.raw.close();
-    }
+    this.raw.close();
   }
 }

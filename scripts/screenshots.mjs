@@ -105,15 +105,16 @@ try {
     await picture('compare');
     await open(page, '/');
     await picture('shelf');
+    await open(page, '/data');
+    await page.getByRole('button', { name: 'Check everything' }).click();
+    await page.getByText('All of it is what it was.').waitFor();
+    await picture('data-folder');
   });
   await withPage('dark', async (page, picture) => {
     await open(page, '/layouts/service-stick');
     await slot(page, 'Shared area').click();
     await page.getByRole('radio', { name: 'true scale' }).click();
     await picture('true-scale-dark');
-    await page.getByRole('option', { name: /^Table: Sector 0/ }).click();
-    await page.getByRole('radio', { name: 'legible scale' }).click();
-    await picture('table-dark');
   });
 } finally {
   await browser.close();

@@ -135,7 +135,7 @@ test.describe('designing loses nothing', () => {
     await slot(page, 'One').click();
     await size(page).fill('12 something');
     await slot(page, 'Two').click();
-    await expect(page.getByText(/“12 something” in the field “Size” cannot be read/)).toBeVisible();
+    await expect(page.getByText(/“12 something” in the field “Size” of One cannot be read/)).toBeVisible();
     await expect(size(page)).toHaveValue('300 MiB');
     await slot(page, 'One').click();
     await expect(size(page)).toHaveValue('12 something');

@@ -120,7 +120,9 @@ async function shelfView(reader: Reader, id: string): Promise<LayoutView | Damag
     if (!(error instanceof Refusal)) throw error;
     const readable = await readableRevision(reader, id);
     const { head } = await rowOf(reader, id);
-    return { id, revision: head, damaged: error.message, readable: readable?.number ?? null };
+    const read = readLayout((await revisionOf(reader, id, head)).document);
+    if (read.ok) throw error;
+    return { id, revision: head, damaged: damagedText(id, head, read.error), readable: readable?.number ?? null };
   }
 }
 

@@ -82,7 +82,7 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
   const at = (to: string) => folderUrl({ of, partition, path: to });
   const bytes = entries.reduce((sum, one) => sum + one.size, 0);
   return (
-    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
       <TopBar title={view.name} detail={`${view.volume}: files, read only`}>
         <Link className={buttonClass()} href={surveyUrl(of)}>
           Back to the survey

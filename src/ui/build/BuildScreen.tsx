@@ -81,7 +81,7 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
     setRefused(answer.ok ? undefined : answer.error.sentence);
   };
   return (
-    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={view.document.name} detail={`revision ${view.revision}: build an image`}>
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>

@@ -354,7 +354,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
   const key = asked === SECTOR_0 ? SECTOR_0 : (placed?.slot.id ?? SECTOR_0);
   const title = placed ? placed.slot.name : 'Code area of sector 0';
   return (
-    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
       <TopBar title={placement.layout.name} detail={`revision ${view.revision}: contents`}>
         <UndoRedo />
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>

@@ -174,7 +174,7 @@ function Screen() {
   const showPalette = () => setPalette(true);
   useScreenKeys({ showSheet: () => setSheet(true), showPalette, typedAheadRef });
   return (
-    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={name} detail={<SaveText />}>
         <TopActions showSheet={() => setSheet(true)} showPalette={showPalette} />

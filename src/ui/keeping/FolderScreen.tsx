@@ -184,7 +184,7 @@ export function FolderScreen({ first }: { readonly first: Holdings }) {
   const act: Order = (what) => void order(what);
   const { root, disk } = holdings;
   return (
-    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
       <TopBar title="Data folder" detail={`${root}: ${inBoth(disk.free)} free of ${inBoth(disk.size)}`}>
         <Link className={buttonClass()} href="/">
           Back to the shelf

@@ -5,15 +5,17 @@ import { createContext, type ReactNode, useContext, useEffect, useState } from '
 /** Where texts belong that are typed and not taken yet, and how to say that one was left so. */
 interface Place {
   readonly name: string;
+  /** What the fields are about, for people. */
+  readonly of: string;
   readonly tell: (sentence: string) => void;
 }
 
 const PlaceContext = createContext<Place | undefined>(undefined);
 
 /** The fields below keep what is typed into them and cannot be taken, until it is mended or dropped. */
-export function DraftPlace({ name, tell, children }: Place & { readonly children: ReactNode }) {
+export function DraftPlace({ name, of, tell, children }: Place & { readonly children: ReactNode }) {
   const [told] = useState(() => tell);
-  return <PlaceContext value={{ name, tell: told }}>{children}</PlaceContext>;
+  return <PlaceContext value={{ name, of, tell: told }}>{children}</PlaceContext>;
 }
 
 const keyOf = (place: string, field: string) => `loess:draft:${place}:${field}`;
@@ -61,6 +63,8 @@ export function useDraft(field: string): Draft {
     setDraft,
     keep: (next) => key !== undefined && storeDraft(key, next),
     tellLeft: (left) =>
-      place?.tell(`“${left.slice(0, 60)}” in the field “${field}” cannot be read and was not taken; it stays there.`),
+      place?.tell(
+        `“${left.slice(0, 60)}” in the field “${field}” of ${place.of} cannot be read and was not taken; it stays there.`,
+      ),
   };
 }

@@ -77,11 +77,16 @@ function DamagedCard({ layout, refuse }: { layout: DamagedLayout; refuse: (sente
     <li className="col-span-2 flex items-center gap-3 rounded-[6px] border border-stop bg-card p-3">
       <div className="flex-1">
         <h3 className="text-base font-semibold">{layout.id}</h3>
-        <p>
-          <Mark severity="stop" /> {layout.damaged}{' '}
-          {layout.readable === null
-            ? 'No revision of it can be read: restore a backup.'
-            : 'Nothing of it is deleted; you can go on from an earlier revision.'}
+        <p className="flex items-start gap-2">
+          <span className="pt-1">
+            <Mark severity="stop" />
+          </span>
+          <span>
+            {layout.damaged}{' '}
+            {layout.readable === null
+              ? 'No revision of it can be read: restore a backup.'
+              : 'Nothing of it is deleted; you can go on from an earlier revision.'}
+          </span>
         </p>
       </div>
       {layout.readable !== null && <Button onClick={() => void goOn()}>Go on from revision {layout.readable}</Button>}

@@ -330,7 +330,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
   const placed = volumes.find(({ slot }) => slot.id === asked) ?? volumes[0];
   const content = placed?.slot.content;
   return (
-    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
       <TopBar title={placement.layout.name} detail={placed ? `study of ${placed.slot.name}` : 'study'}>
         <UndoRedo />
         {placed && (

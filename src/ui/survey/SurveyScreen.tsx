@@ -135,7 +135,7 @@ export function SurveyScreen({
   };
   const layer = selection.kind === 'layer' ? layers.find((one) => one.key === selection.key) : undefined;
   return (
-    <div className="flex h-screen min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={view.name} detail="survey: read, never written">
         <Link className={buttonClass()} href="/">

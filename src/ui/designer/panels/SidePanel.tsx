@@ -103,9 +103,15 @@ export function SidePanel() {
   const placement = useDesigner((state) => state.placement);
   const id = useDesigner((state) => state.view.id);
   const notify = useDesigner((state) => state.notify);
+  const selected =
+    selection.kind === 'slot' ? placement.placed.find(({ slot }) => slot.id === selection.id) : undefined;
   return (
     <aside aria-label="Properties" className="overflow-y-auto border-l border-line bg-card px-4 py-3">
-      <DraftPlace name={`${id}:${selection.kind === 'slot' ? selection.id : selection.kind}`} tell={notify}>
+      <DraftPlace
+        name={`${id}:${selected ? selected.slot.id : selection.kind}`}
+        of={selected?.slot.name ?? 'the layout'}
+        tell={notify}
+      >
         {panelFor({ selection, placement })}
       </DraftPlace>
     </aside>

@@ -191,3 +191,19 @@ test.each([
   expect(where).toContain((first as { offset: number }).offset);
   await forgetful.close();
 });
+
+test('a flush beside the writing that fails fails the writing, also behind its last byte', async () => {
+  // Enough that a flush is begun, and nothing is written after it that could notice.
+  const size = 257 * MIB;
+  writeFileSync(path.join(folder, 'much'), '');
+  truncateSync(path.join(folder, 'much'), size);
+  const failing = new Proxy(handle, {
+    get: (target, name) =>
+      name === 'datasync'
+        ? () =>
+            new Promise((_, reject) => setTimeout(() => reject(Object.assign(new Error('EIO'), { code: 'EIO' })), 300))
+        : (Reflect.get(target, name) as unknown),
+  });
+  const { written } = write([{ offset: 0, copied: { from: 'much', at: 0, length: size } }], { handle: failing });
+  await expect(written).rejects.toMatchObject({ code: 'EIO' });
+}, 60_000);

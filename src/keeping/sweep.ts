@@ -50,17 +50,26 @@ async function databaseId({ db }: Keeping): Promise<string> {
   return value;
 }
 
+const marking = new WeakMap<Keeping['db'], Promise<void>>();
+
+/** Writes a mark after all that are being written: several uploads end at once. */
+function writeMark({ folder, db }: Keeping, mark: Mark): Promise<void> {
+  const before = marking.get(db) ?? Promise.resolve();
+  const done = before.catch(() => undefined).then(() => writeSmallFile(markFile(folder), JSON.stringify(mark)));
+  marking.set(db, done);
+  return done;
+}
+
 /** Writes beside the contents which database they belong to and how far that is; not over the mark of another or a later one. */
 export async function markContents(keeping: Keeping): Promise<void> {
-  if ((await doubtOfDatabase(keeping)) !== undefined) return;
-  await takeAsOwn(keeping);
+  if ((await doubtOfDatabase(keeping)) === undefined) await takeAsOwn(keeping);
 }
 
 async function takeAsOwn(keeping: Keeping): Promise<void> {
   const mark: Mark = { database: await databaseId(keeping), revisions: await revisionCount(keeping.db) };
   const old = await readMark(keeping.folder).catch(() => undefined);
   if (old && old.database === mark.database && old.revisions === mark.revisions) return;
-  await writeSmallFile(markFile(keeping.folder), JSON.stringify(mark));
+  await writeMark(keeping, mark);
 }
 
 /** Why the database cannot tell what is named; undefined when it can. */
@@ -87,7 +96,7 @@ async function markFirst(keeping: Keeping): Promise<boolean> {
   const mark = await readMark(keeping.folder).catch(() => 'unreadable');
   if (mark) return false;
   if (keeping.db.isNew && !(await isEmpty(keeping.folder)))
-    await writeSmallFile(markFile(keeping.folder), JSON.stringify({ database: 'lost', revisions: 0 } satisfies Mark));
+    await writeMark(keeping, { database: 'lost', revisions: 0 });
   else await takeAsOwn(keeping);
   return true;
 }

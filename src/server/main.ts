@@ -28,6 +28,9 @@ function positive(text: string | undefined, name: string): number | undefined {
   return n;
 }
 
+const notAdded = (what: string) => (error: Error) =>
+  console.error(`The ${what} were not added: ${systemTrouble(error)?.sentence ?? error.message}`);
+
 /** Starts everything; the promise resolves when requests are answered. */
 async function main(): Promise<void> {
   const port = positive(process.env.PORT, 'PORT') ?? 4310;
@@ -42,8 +45,9 @@ async function main(): Promise<void> {
   const interrupted = await recoverBuilds(context);
   if (interrupted > 0) console.log(`${interrupted} build(s) were interrupted when the server last ended.`);
   await sweepQuietly(context);
-  await addDemoLayouts(context, path.join(root, 'demo'));
-  await addSimulatedMedia(context, path.join(root, 'demo', 'bench'));
+  // Without room for them the server works all the same; a later start adds them.
+  await addDemoLayouts(context, path.join(root, 'demo')).catch(notAdded('demo layouts'));
+  await addSimulatedMedia(context, path.join(root, 'demo', 'bench')).catch(notAdded('simulated media'));
 
   const web = next({ dev: development, dir: root, hostname: HOST, port });
   await web.prepare();

@@ -359,6 +359,14 @@ describe('taking in', () => {
     expect(stored()).toEqual([]);
   });
 
+  test('many uploads at once are all stored', async () => {
+    const send = (n: number) =>
+      addFile(context, NOWHERE, { name: `${n}`, time: undefined }, inPieces(Buffer.from(`content ${n}`), 3));
+    const trees = await Promise.all(Array.from({ length: 12 }, (_, n) => send(n)));
+    expect(new Set(trees.map((one) => one.sha256)).size).toBe(12);
+    expect(stored()).toHaveLength(24);
+  });
+
   test('a supplied file is no tree, whatever it holds', async () => {
     for (const content of [
       '',

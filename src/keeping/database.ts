@@ -162,6 +162,7 @@ export async function damagesIn(client: Pick<Client, 'execute'>): Promise<string
 
 export class Database {
   private tail: Promise<unknown> = Promise.resolve();
+  private turn: Promise<unknown> = Promise.resolve();
 
   private constructor(
     /** The same file for statements as text. */
@@ -200,6 +201,13 @@ export class Database {
         throw error;
       });
     this.tail = done.catch(() => undefined);
+    return done;
+  }
+
+  /** Does work on files that belong to the database, one after the other. */
+  inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const done = this.turn.then(work);
+    this.turn = done.catch(() => undefined);
     return done;
   }
 

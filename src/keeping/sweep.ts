@@ -50,14 +50,9 @@ async function databaseId({ db }: Keeping): Promise<string> {
   return value;
 }
 
-const marking = new WeakMap<Keeping['db'], Promise<void>>();
-
 /** Writes a mark after all that are being written: several uploads end at once. */
 function writeMark({ folder, db }: Keeping, mark: Mark): Promise<void> {
-  const before = marking.get(db) ?? Promise.resolve();
-  const done = before.catch(() => undefined).then(() => writeSmallFile(markFile(folder), JSON.stringify(mark)));
-  marking.set(db, done);
-  return done;
+  return db.inTurn(() => writeSmallFile(markFile(folder), JSON.stringify(mark)));
 }
 
 /** Writes beside the contents which database they belong to and how far that is; not over the mark of another or a later one. */

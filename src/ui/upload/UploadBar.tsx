@@ -1,10 +1,11 @@
 'use client';
 
+import dynamic from 'next/dynamic';
 import { useEffect } from 'react';
 import { useStore } from 'zustand';
-import { Button } from '../kit/Button';
-import { dismissUpload, isSending, uploads } from './uploads';
-import { SendingProgress } from './UploadProgress';
+import { isSending, uploads } from './uploads';
+
+const UploadList = dynamic(() => import('./UploadList').then((file) => file.UploadList), { loading: () => null });
 
 /** Height of one upload, in pixels. */
 const ROW = 38;
@@ -26,26 +27,5 @@ export function UploadBar() {
     document.documentElement.style.setProperty('--uploads', `${height}px`);
   }, [height]);
   if (elsewhere.length === 0) return null;
-  return (
-    <aside aria-label="Uploads" className="fixed inset-x-0 bottom-0 z-20 border-t border-edge bg-card px-4">
-      {elsewhere.map(({ id, goal, sending, outcome }) => (
-        <div key={id} className="flex items-center gap-4" style={{ height: ROW }}>
-          <span className="max-w-[45%] truncate text-soft">{goal}</span>
-          {sending && (
-            <span className="min-w-0 flex-1">
-              <SendingProgress sending={sending} />
-            </span>
-          )}
-          {outcome && (
-            <span role={outcome.good ? 'status' : 'alert'} className="flex min-w-0 flex-1 items-center gap-2">
-              <span className={`flex-1 truncate ${outcome.good ? '' : 'text-stop'}`}>{outcome.sentence}</span>
-              <Button look="quiet" onClick={() => dismissUpload(id)}>
-                Understood
-              </Button>
-            </span>
-          )}
-        </div>
-      ))}
-    </aside>
-  );
+  return <UploadList uploads={elsewhere} row={ROW} />;
 }

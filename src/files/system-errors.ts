@@ -37,6 +37,11 @@ const TROUBLES: Readonly<Record<string, SystemTrouble>> = {
     sentence:
       'The database could not be opened: its disk is full or faulty, or too many files are open. Mend that, then try again.',
   },
+  busy: {
+    code: 'database-busy',
+    sentence:
+      'Another program, a backup say, holds the database for a while. Try again in a moment; nothing was changed.',
+  },
   files: {
     code: 'too-many-open-files',
     sentence: 'The system lets this program open no more files. Wait until other work is over, then try again.',
@@ -56,6 +61,7 @@ const BY_CODE: Readonly<Record<string, SystemTrouble>> = {
   SQLITE_IOERR: TROUBLES.fault!,
   SQLITE_CORRUPT: TROUBLES.database!,
   SQLITE_NOTADB: TROUBLES.database!,
+  SQLITE_BUSY: TROUBLES.busy!,
   SQLITE_CANTOPEN: TROUBLES.cannotOpen!,
   EMFILE: TROUBLES.files!,
   ENFILE: TROUBLES.files!,

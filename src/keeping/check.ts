@@ -5,13 +5,13 @@
  */
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { rename, stat } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { BuildReport } from '@/contract/builds';
 import type { CheckReport, Damage } from '@/contract/keeping';
 import { MIB } from '@/core/quantity/units';
 import { type DataFolder, dayOf, imagePath } from '../files/data-folder';
-import { makeFolder, syncFolder } from '../files/durable';
+import { makeFolder, moveFile } from '../files/durable';
 import { ifThere } from '../files/system-errors';
 import { forgetTrees, isSound, type StoredFile, storedFiles } from '../files/stored';
 import { damagesIn } from './database';
@@ -75,15 +75,17 @@ async function sumOf(
   return hash.digest('hex');
 }
 
-/** Moves files into the quarantine of today, under their names. */
-async function quarantine(folder: DataFolder, files: readonly string[], now: string): Promise<void> {
+/** Moves a file into the quarantine of today, under its name; false where that lies on another disk, so that it stays. */
+async function quarantine(folder: DataFolder, file: string, now: string): Promise<boolean> {
   const day = path.join(/* turbopackIgnore: true */ folder.quarantine, dayOf(now));
   await makeFolder(day);
-  for (const file of files) {
-    await rename(/* turbopackIgnore: true */ file, path.join(day, path.basename(file)));
-    await syncFolder(path.dirname(file));
+  try {
+    await moveFile(file, path.join(day, path.basename(file)));
+    return true;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EXDEV') return false;
+    throw error;
   }
-  await syncFolder(day);
 }
 
 /** SHA-256 of no bytes: an empty file needs not be stored. */
@@ -227,12 +229,11 @@ class Check {
 
   /** Moves what is still damaged: a content may have come again meanwhile. */
   private async quarantine(): Promise<number> {
-    const still: string[] = [];
-    for (const { file, isDamaged } of this.damagedFiles) if (await isDamaged()) still.push(file);
-    if (still.length === 0) return 0;
-    await quarantine(this.job.folder, still, this.job.now());
-    forgetTrees();
-    return still.length;
+    let moved = 0;
+    for (const { file, isDamaged } of this.damagedFiles)
+      if ((await isDamaged()) && (await quarantine(this.job.folder, file, this.job.now()))) moved += 1;
+    if (moved > 0) forgetTrees();
+    return moved;
   }
 }
 

@@ -55,7 +55,13 @@ const MAPPED = 0x7fff0000;
  * from which pages are read all the time. Truncated and synced, the journal is no more when a change
  * is said to be saved; deleted, it could come back with a power cut and undo it.
  */
-const HOW = ['PRAGMA journal_mode = TRUNCATE', 'PRAGMA synchronous = EXTRA', `PRAGMA mmap_size = ${MAPPED}`];
+const HOW = [
+  'PRAGMA journal_mode = TRUNCATE',
+  'PRAGMA synchronous = EXTRA',
+  `PRAGMA mmap_size = ${MAPPED}`,
+  // A change is written when it is whole: until then others read.
+  'PRAGMA cache_spill = OFF',
+];
 
 /** Makes the connections that a client has, one while the other is held. */
 async function connect(client: Client): Promise<void> {

@@ -276,3 +276,31 @@ describe('the guard', () => {
     expect(ask(visit, 'GET', '/api/images/x')).toBe('origin-refused');
   });
 });
+
+describe('what the system refuses is told as that, however deep it lies', () => {
+  beforeEach(() => jest.spyOn(console, 'error').mockImplementation(() => undefined));
+  afterEach(() => jest.restoreAllMocks());
+  const coded = (code: string, cause?: Error) => Object.assign(new Error('x', { cause }), { code });
+
+  test.each<[string, Error, number, string]>([
+    ['a full disk', coded('ENOSPC'), 507, 'disk-full'],
+    ['a quota that is used up', coded('EDQUOT'), 507, 'disk-full'],
+    ['a database without room', new Error('query', { cause: coded('SQLITE_FULL') }), 507, 'disk-full'],
+    ['a faulty disk below a database', new Error('query', { cause: coded('SQLITE_IOERR_FSYNC') }), 500, 'disk-fault'],
+    ['a faulty disk', coded('EIO'), 500, 'disk-fault'],
+    ['too many open files', coded('EMFILE'), 503, 'too-many-open-files'],
+    ['a folder that is read only', coded('EROFS'), 500, 'read-only'],
+    ['a database that another program holds', coded('SQLITE_BUSY'), 503, 'database-busy'],
+    ['a damaged database', new Error('query', { cause: coded('SQLITE_CORRUPT') }), 500, 'database-damaged'],
+  ])('%s', (_, error, status, code) => {
+    const told = errorAnswer(error);
+    expect([told.status, told.answer.error.code]).toEqual([status, code]);
+    expect(told.answer.error.sentence).toMatch(/\. .*\.$/);
+  });
+
+  test('errors that cause each other in a circle end', () => {
+    const error = new Error('a');
+    error.cause = error;
+    expect(errorAnswer(error).answer.error.code).toBe('internal');
+  });
+});

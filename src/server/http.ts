@@ -71,7 +71,11 @@ export interface ErrorAnswer {
 }
 
 /** Status of what the system refused: out of room, or not now. */
-const STATUS: Readonly<Record<string, number>> = { 'disk-full': 507, 'too-many-open-files': 503 };
+const STATUS: Readonly<Record<string, number>> = {
+  'disk-full': 507,
+  'too-many-open-files': 503,
+  'database-busy': 503,
+};
 
 /** Status and answer for anything thrown. What the system refused is told as such. What is no refusal is a defect: logged, and told without details. */
 export function errorAnswer(error: unknown): { status: number; answer: ErrorAnswer } {

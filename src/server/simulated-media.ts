@@ -1,6 +1,7 @@
 /** The simulated media that ship: put on the bench of a data folder, each once. */
-import { mkdir, open, readdir, readFile, rename, stat } from 'node:fs/promises';
+import { open, readdir, readFile, stat } from 'node:fs/promises';
 import path from 'node:path';
+import { makeFolder, writeSmallFile } from '../files/durable';
 import { simulatedPath } from './bench';
 import type { Context } from './context';
 
@@ -8,7 +9,7 @@ const ENDING = '.json';
 
 /** Puts the simulated media of `folder` on the bench, each once: a description, and a sparse file of its size. */
 export async function addSimulatedMedia(context: Context, folder: string): Promise<void> {
-  await mkdir(context.folder.bench, { recursive: true });
+  await makeFolder(context.folder.bench);
   for (const file of (await readdir(folder)).filter((name) => name.endsWith(ENDING)).sort()) {
     const name = file.slice(0, -ENDING.length);
     const target = path.join(context.folder.bench, file);
@@ -19,9 +20,6 @@ export async function addSimulatedMedia(context: Context, folder: string): Promi
     await image.truncate(size);
     await image.close();
     // The description comes last: a medium is there when both are.
-    const description = await open(`${target}.part`, 'w');
-    await description.writeFile(text);
-    await description.close();
-    await rename(`${target}.part`, target);
+    await writeSmallFile(target, text);
   }
 }

@@ -158,7 +158,8 @@ export class StepQueue {
   private async recover(step: Step, error: CallError): Promise<boolean> {
     if (error.status === 0 || error.status >= 500) return this.pause(error.sentence);
     if (error.code === 'layout-unknown') return this.pause(error.sentence, true);
-    if (error.code === 'document-damaged') return this.pause(error.sentence);
+    // What an undo would lead to is damaged: then it is not undone. Otherwise the layout itself is.
+    if (error.code === 'document-damaged' && step.kind === 'edit') return this.pause(error.sentence);
     if (error.code.startsWith('nothing-to-')) {
       this.drop(step, undefined);
       return true;

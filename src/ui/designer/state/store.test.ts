@@ -301,6 +301,18 @@ test('a change made on an old revision goes on top of the newest one, and that i
   expect(server.documents).toHaveLength(3);
 });
 
+test('an undo that leads to a damaged revision is not made, and that is told; what comes behind it is', async () => {
+  const store = createDesigner(server.view());
+  store.getState().commit(resize('10 MiB'));
+  await saved(store);
+  server.failures = [() => refusal(409, 'document-damaged', 'Revision 1 is damaged.')];
+  store.getState().undo();
+  store.getState().commit(resize('20 MiB'));
+  await saved(store);
+  expect(store.getState()).toMatchObject({ notice: 'Revision 1 is damaged.', save: { kind: 'saved' } });
+  expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB', '20 MiB']);
+});
+
 test('a change that the server refuses is taken back with its sentence', async () => {
   server.failures = [() => refusal(422, 'document-invalid', 'Too many slots.')];
   const store = createDesigner(server.view());

@@ -1,9 +1,12 @@
 import type { Metadata } from 'next';
+import type { Layout } from '@/core/layout/document';
 import { currentContext } from '@/server/context';
 import { getDocument, listRevisions } from '@/server/layouts';
+import { Refusal } from '@/server/refusal';
 import { pageQuery } from '@/server/requests/check';
 import { ComparePageQuery } from '@/server/requests/queries';
 import { CompareScreen } from '@/ui/compare/CompareScreen';
+import { Refused } from '@/ui/survey/Refused';
 import { loadLayout } from '../load';
 
 export const dynamic = 'force-dynamic';
@@ -11,6 +14,16 @@ export const dynamic = 'force-dynamic';
 export const metadata: Metadata = { title: 'Revisions compared · Loess' };
 
 type Props = { params: Promise<object>; searchParams: Promise<object> };
+
+/** The documents of two revisions, or why one of them cannot be shown. */
+async function bothOf(id: string, a: number, b: number): Promise<Layout[] | string> {
+  try {
+    return await Promise.all([a, b].map((number) => getDocument(currentContext(), id, number)));
+  } catch (error) {
+    if (error instanceof Refusal) return error.message;
+    throw error;
+  }
+}
 
 export default async function ComparePage({ params, searchParams }: Props) {
   const view = await loadLayout(params);
@@ -22,7 +35,9 @@ export default async function ComparePage({ params, searchParams }: Props) {
     revisions.find((one) => one.number === number)?.number ?? usual;
   const b = chosen(asked.b, view.revision);
   const a = chosen(asked.a, revisions.find((one) => one.number < b)?.number ?? b);
-  const [first, second] = await Promise.all([a, b].map((number) => getDocument(currentContext(), view.id, number)));
+  const documents = await bothOf(view.id, a, b);
+  if (typeof documents === 'string') return <Refused sentence={documents} />;
+  const [first, second] = documents;
   return (
     <CompareScreen
       key={`${view.id} ${a} ${b}`}

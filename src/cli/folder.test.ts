@@ -4,6 +4,7 @@ import path from 'node:path';
 import { flip, HOUR, layoutWith, storedTreeOf } from '@tests/keeping';
 import { storedPath } from '@/files/stored';
 import { openContext } from '@/server/context';
+import { startBuild } from '@/server/builds';
 import { createLayout, listLayouts } from '@/server/layouts';
 import { sweep } from '@/keeping/sweep';
 import { EXIT } from './exit';
@@ -35,7 +36,9 @@ async function filled(): Promise<string> {
   const old = new Date(Date.now() - 50 * HOUR);
   const place = storedPath(context.folder.store, lost);
   utimesSync(place, old, old);
-  await createLayout(context, layoutWith(tree), 'Created');
+  const { id: layoutId } = await createLayout(context, layoutWith(tree), 'Created');
+  await startBuild(context, { layoutId, revision: 1 });
+  await context.buildQueue.idle();
   await context.close();
   return tree;
 }
@@ -47,6 +50,8 @@ test('a sound folder is checked, backed up, restored into a new one, and checked
     out: expect.stringMatching(/^All of it is what it was: 1 rev/) as string,
   });
   expect(await loess('back-up', at('data'), '--into', at('copy'))).toMatchObject({ exit: EXIT.done });
+  // Neither the backup nor what is restored of it has the image: that can be built again.
+  expect(await loess('check-data', at('copy'))).toMatchObject({ exit: EXIT.done });
   expect(await loess('back-up', at('data'), '--into', at('copy'), '--json')).toMatchObject({
     out: expect.stringContaining('"copiedBytes": 0') as string,
   });

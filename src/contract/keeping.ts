@@ -3,7 +3,7 @@ import type { JobProgress } from './builds';
 
 /** Something that is not what it was. */
 export interface Damage {
-  /** `missing`: named by a layout, and not stored. */
+  /** `missing`: named by a layout and not stored, or an image that was removed. */
   readonly kind: 'database' | 'revision' | 'missing' | 'content' | 'image';
   /** Its name: a SHA-256, a layout, an image. */
   readonly what: string;

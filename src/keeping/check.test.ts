@@ -78,16 +78,16 @@ test('a damaged list of files is found, and what it named cannot be said', async
   expect(stored()).toContain(file);
 });
 
-test.each<[string, (file: string) => void, RegExp]>([
-  ['a changed sector', (file) => flip(file, 0x1be + 4), /differs in/],
-  ['another length', (file) => truncateSync(file, 4096), /has 4096 bytes/],
-  ['none at all', (file) => rmSync(file), /is not there/],
-])('an image with %s is found', async (_, change, sentence) => {
+test.each<[string, (file: string) => void, RegExp, string]>([
+  ['a changed sector', (file) => flip(file, 0x1be + 4), /differs in/, 'image'],
+  ['another length', (file) => truncateSync(file, 4096), /has 4096 bytes/, 'image'],
+  ['none at all', (file) => rmSync(file), /is not there/, 'missing'],
+])('an image with %s is found', async (_, change, sentence, kind) => {
   const { build } = await built();
   const file = imagePath(context().folder, build);
   change(file);
   const report = await checked();
-  expect(report.damages).toMatchObject([{ kind: 'image', layouts: ['kept'] }]);
+  expect(report.damages).toMatchObject([{ kind, layouts: ['kept'] }]);
   expect(report.damages[0]!.sentence).toMatch(sentence);
   expect(existsSync(file)).toBe(false);
 });

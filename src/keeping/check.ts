@@ -203,7 +203,9 @@ class Check {
   }
 
   async images(): Promise<number> {
-    const images = await builtImages(this.job.rows);
+    // A backup has no images.
+    const hasImages = await ifThere(stat(/* turbopackIgnore: true */ this.job.folder.builds));
+    const images = hasImages ? await builtImages(this.job.rows) : [];
     const total = images.reduce((sum, { size }) => sum + size, 0);
     let done = 0;
     for (const image of images) {
@@ -215,7 +217,13 @@ class Check {
       const file = imagePath(this.job.folder, image.id);
       const sentence = `The image “${image.name}” ${trouble}. It can be built again.`;
       const isThere = trouble !== GONE;
-      this.damage('image', image.name, sentence, [image.layoutId], isThere ? { file, isDamaged: look } : undefined);
+      this.damage(
+        isThere ? 'image' : 'missing',
+        image.name,
+        sentence,
+        [image.layoutId],
+        isThere ? { file, isDamaged: look } : undefined,
+      );
     }
     this.report('images', total, total);
     return images.length;

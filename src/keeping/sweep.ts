@@ -166,7 +166,7 @@ async function lookedThrough(keeping: Keeping, byHand: boolean): Promise<Sweepab
   const isBehind = now < (await lastSave(keeping)) - CLOCK_SLACK;
   const doubts = [
     ...(aboutDatabase !== undefined ? [aboutDatabase] : []),
-    ...(isBehind ? ['The clock of this machine is behind the last save.'] : []),
+    ...(isBehind && !byHand ? ['The clock of this machine is behind the last save.'] : []),
     ...named.doubts.filter(({ kind }) => kind === 'damaged' || !byHand).map(({ sentence }) => sentence),
   ];
   return { files: files.filter(({ sha256 }) => !named.users.has(sha256)), doubts };

@@ -22,10 +22,15 @@ export async function lockDataFolder({ root }: DataFolder): Promise<() => void> 
     };
   } catch (error) {
     client.close();
-    if (!/^SQLITE_(BUSY|LOCKED)/.test(String((error as { code?: string }).code))) throw error;
-    throw new Error(
-      `The data folder ${root} is in use by another server. Stop that one, or name another folder in LOESS_DATA.`,
-      { cause: error },
-    );
+    // No error of the system, but one of whoever starts a second server: it stands for itself.
+    throw isHeld(error) ? inUse(root) : error;
   }
+}
+
+const isHeld = (error: unknown) => /^SQLITE_(BUSY|LOCKED)/.test(String((error as { code?: string }).code));
+
+function inUse(root: string): Error {
+  return new Error(
+    `The data folder ${root} is in use by another server. Stop that one, or name another folder in LOESS_DATA.`,
+  );
 }

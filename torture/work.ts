@@ -103,11 +103,11 @@ export const WORK: Readonly<
   Record<string, (context: Context, tell: Tell, layout: string, n: number) => Promise<unknown>>
 > = {
   save,
+  sweep: sweepOld,
   upload: (context, tell, _, n) => upload(context, tell, n),
-  folder: (context, tell, _, n) => uploadFolder(context, tell, n),
   layout: async (context, tell, _, n) => create(context, tell, await upload(context, tell, n), n),
   build: (context, tell, layout) => build(context, tell, layout),
-  sweep: sweepOld,
+  folder: (context, tell, _, n) => uploadFolder(context, tell, n),
 };
 
 /** Opens a data folder as a server does, and gives a layout to work on. */

@@ -13,7 +13,6 @@ import { type Client, createClient } from '@libsql/client';
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
 import { moveFile, syncFile, syncFolder } from '../files/durable';
-import { systemTrouble } from '../files/system-errors';
 import * as schema from './schema';
 
 export type Drizzle = LibSQLDatabase<typeof schema>;
@@ -23,9 +22,14 @@ export type Transaction = Parameters<Parameters<Drizzle['transaction']>[0]>[0];
 /** How long one waits for another program that uses the file, a backup say, in milliseconds. */
 const BUSY_WAIT = 5000;
 
-/** The address of a file, whatever characters its path has. */
+/**
+ * The address of a file, whatever characters its path has. It names SQLite's own way to files: the one
+ * that libSQL takes by itself, made for encryption, passes over an error in reading a page, and goes
+ * on with whatever stood in the buffer, also to write it back. The client takes no such parameter in
+ * an address, but hands the path on as it is, and SQLite reads that as an address.
+ */
 export function urlOf(file: string): string {
-  return pathToFileURL(file).href;
+  return `file:${encodeURIComponent(`${pathToFileURL(file).href}?vfs=unix`)}`;
 }
 
 /** A database that is not opened: damaged, or of a newer program. Its message says what to do. */
@@ -40,42 +44,6 @@ export interface OpenOptions {
   readonly backups: string;
   /** Whether all of it is looked at first, which a start behind an unclean end does. */
   readonly looksAtAll?: boolean | undefined;
-}
-
-/** One connection for the transaction that writes, and one for everything that reads meanwhile. */
-const CONNECTIONS = 2;
-/** The most that SQLite maps. */
-const MAPPED = 0x7fff0000;
-
-/**
- * How each connection works. libSQL takes a page that the disk could not read for one that it could,
- * whatever stood in the buffer, and would answer from it and write it back. So nothing is read by a
- * call whose failure it passes over: the file is mapped, where a page that cannot be read ends the
- * process; and changes go by way of a journal that is only read after an unclean end, not of a log
- * from which pages are read all the time. Truncated and synced, the journal is no more when a change
- * is said to be saved; deleted, it could come back with a power cut and undo it.
- */
-const HOW = [
-  'PRAGMA journal_mode = TRUNCATE',
-  'PRAGMA synchronous = EXTRA',
-  `PRAGMA mmap_size = ${MAPPED}`,
-  // A change is written when it is whole: until then others read.
-  'PRAGMA cache_spill = OFF',
-];
-
-/** Makes the connections that a client has, one while the other is held. */
-async function connect(client: Client): Promise<void> {
-  const prepare = async () => {
-    for (const pragma of HOW) await client.execute(pragma);
-  };
-  // A log of an older version goes while nothing else has the file open.
-  await prepare();
-  const first = await client.transaction('deferred');
-  try {
-    await prepare();
-  } finally {
-    first.close();
-  }
 }
 
 /** A transaction that has failed may be over already: that it cannot be undone is not to be told instead of why. */
@@ -181,15 +149,15 @@ export class Database {
   /** Opens the file and brings it to the newest migration. Throws DatabaseRefused, or what the system refused. */
   static async open(file: string, options: OpenOptions): Promise<Database> {
     const isNew = !existsSync(file) || statSync(file).size === 0;
-    const client = tellingWhy(createClient({ url: urlOf(file), timeout: BUSY_WAIT, concurrency: CONNECTIONS }));
+    const client = tellingWhy(createClient({ url: urlOf(file), timeout: BUSY_WAIT }));
     try {
-      await connect(client);
       const [damage] = options.looksAtAll && !isNew ? await damagesOf(client) : [];
       if (damage !== undefined) throw damaged(file, damage);
+      await client.execute('PRAGMA journal_mode = WAL');
       await prepareMigration(client, file, options);
       const db = drizzle(client, { schema });
       await migrate(db, { migrationsFolder: options.migrations });
-      // The name of the file is there for good before anything is said to be saved.
+      // The names of the file and of its log are there for good before anything is said to be saved.
       await syncFolder(path.dirname(file));
       return new Database(client, db, isNew);
     } catch (error) {
@@ -200,12 +168,7 @@ export class Database {
 
   /** Runs `work` in a transaction after all writes asked for before it. */
   write<T>(work: (tx: Transaction) => Promise<T>): Promise<T> {
-    const done = this.tail
-      .then(() => this.read.transaction(work))
-      .catch(async (error: unknown) => {
-        if (systemTrouble(error)) await this.renew();
-        throw error;
-      });
+    const done = this.tail.then(() => this.read.transaction(work));
     this.tail = done.catch(() => undefined);
     return done;
   }
@@ -227,16 +190,13 @@ export class Database {
     return damagesIn(this.raw);
   }
 
-  /** Lets go of everything that is held in memory of the file, because the disk has failed on the way. */
-  private async renew(): Promise<void> {
-    this.raw.reconnect();
-    // Where it cannot be opened now, the next work tries.
-    await connect(this.raw).catch(() => undefined);
-  }
-
-  /** Closes the file after all that was asked for. */
+  /** Brings what stands in the log into the file, so that the file alone is the database, and closes it after all that was asked for. */
   async close(): Promise<void> {
     await this.tail;
-    this.raw.close();
+    try {
+      await this.raw.execute('PRAGMA wal_checkpoint(TRUNCATE)');
+    } finally {
+      this.raw.close();
+    }
   }
 }

@@ -51,6 +51,11 @@ async function imageFiles({ folder }: Context): Promise<Amount> {
   return names.length === 0 ? { number: 0, bytes: 0 } : takenIn(folder.images);
 }
 
+/** Where the check stands, and what the last one came to. */
+export function checkState({ checkQueue, lastCheck }: Context): Holdings['check'] {
+  return { progress: checkQueue.progress(CHECK) ?? null, ...lastCheck };
+}
+
 /** What the data folder holds now. */
 export async function holdings(context: Context): Promise<Holdings> {
   const { folder, db } = context;
@@ -70,7 +75,7 @@ export async function holdings(context: Context): Promise<Holdings> {
     trash: (await trashDays(folder)).map(({ day, files, bytes }) => ({ day, number: files, bytes })),
     quarantine: await quarantineDays(context),
     limits: await limitsOf(context),
-    check: { progress: context.checkQueue.progress(CHECK) ?? null, ...context.lastCheck },
+    check: checkState(context),
   };
 }
 

@@ -54,6 +54,7 @@ export const cancelBuild = (id: string) => call<object>('POST', `${build(id)}/ca
 export const startDigest = (id: string) => call<BuildView>('POST', `${build(id)}/digest`);
 export const cancelDigest = (id: string) => call<object>('DELETE', `${build(id)}/digest`);
 
+export const getCheck = () => call<Holdings['check']>('GET', '/api/data/check');
 export const getHoldings = () => call<Holdings>('GET', '/api/data');
 export const orderOfFolder = (order: FolderOrder) => call<Holdings>('POST', '/api/data', order);
 export const goOnFromReadable = (id: string) => call<LayoutView>('POST', `${layout(id)}/readable`);

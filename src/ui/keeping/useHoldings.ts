@@ -2,7 +2,7 @@
 
 import { useCallback, useEffect, useState } from 'react';
 import type { FolderOrder, Holdings } from '@/contract/keeping';
-import { type Answer, getHoldings, orderOfFolder } from '../api';
+import { type Answer, getCheck, getHoldings, orderOfFolder } from '../api';
 
 /** How often a check that runs is asked for, in milliseconds. */
 const INTERVAL = 400;
@@ -24,7 +24,14 @@ export function useHoldings(first: Holdings) {
   const isChecking = holdings.check.progress !== null;
   useEffect(() => {
     if (!isChecking) return undefined;
-    const timer = setInterval(() => void getHoldings().then(take), INTERVAL);
+    const follow = async () => {
+      const answer = await getCheck();
+      if (!answer.ok) return;
+      // What it came to may have changed what there is.
+      if (answer.value.progress) setHoldings((now) => ({ ...now, check: answer.value }));
+      else take(await getHoldings());
+    };
+    const timer = setInterval(() => void follow(), INTERVAL);
     return () => clearInterval(timer);
   }, [isChecking, take]);
   return { holdings, refused, isBusy, order };

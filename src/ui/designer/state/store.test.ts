@@ -19,10 +19,19 @@ beforeEach(() => {
   installFakeBrowser(server, kept);
 });
 
-async function saved(store: DesignerStore): Promise<void> {
-  for (let i = 0; i < 500 && (store.getState().steps.length > 0 || store.getState().save.kind === 'saving'); i++)
+/** Waits until something is so; ten seconds at most, because the machine may be busy. */
+async function until(isSo: () => boolean): Promise<void> {
+  for (const end = Date.now() + 10_000; !isSo() && Date.now() < end;)
     await new Promise((resume) => setTimeout(resume, 2));
 }
+
+/** Waits until the server has so many revisions, and the page says that nothing waits. */
+const reached = (revisions: number, store: DesignerStore) =>
+  until(() => server.documents.length >= revisions && kept.size === 0 && store.getState().save.kind === 'saved');
+
+/** Waits until the page has nothing under way. */
+const saved = (store: DesignerStore) =>
+  until(() => store.getState().steps.length === 0 && store.getState().save.kind !== 'saving');
 
 test('an edit shows at once, is placed and checked, and becomes one revision', async () => {
   const store = createDesigner(server.view());
@@ -82,7 +91,7 @@ test('a silent server is asked again, and the change is not lost meanwhile', asy
   const store = createDesigner(server.view(), (work) => waiting.push(work));
   store.getState().commit(resize('10 MiB'));
   for (let tries = 0; tries < 2; tries++) {
-    await new Promise((resume) => setTimeout(resume, 20));
+    await until(() => waiting.length > 0);
     expect(store.getState().save).toMatchObject({ kind: 'waiting' });
     waiting.pop()!();
   }
@@ -94,10 +103,10 @@ test('a new page takes up what the old one could not save', async () => {
   server.failures = [() => Response.error()];
   const store = createDesigner(server.view(), () => undefined);
   store.getState().commit(resize('10 MiB'));
-  await new Promise((resume) => setTimeout(resume, 20));
+  await until(() => store.getState().save.kind === 'waiting');
   expect(kept.size).toBe(1);
   const reloaded = await reloadedPage();
-  await saved(reloaded);
+  await reached(2, reloaded);
   expect(sizeOf(server.documents[1]!)).toBe('10 MiB');
 });
 
@@ -126,9 +135,7 @@ describe('the next page of a layout, in the same window', () => {
     // This page was made before any of that was taken, and the first step is on its way.
     expect(server.documents).toHaveLength(1);
     const second = opened(old);
-    await pause(20);
-    await saved(second);
-    await pause(20);
+    await reached(4, second);
     expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB', '20 MiB', '30 MiB']);
     expect(second.getState()).toMatchObject({ view: { revision: 4 }, steps: [], notice: undefined });
     expect(sizeOf(second.getState().document)).toBe('30 MiB');
@@ -141,8 +148,7 @@ describe('the next page of a layout, in the same window', () => {
     first.getState().commit(resize('10 MiB'));
     const second = opened(old);
     second.getState().commit({ do: 'change slot', id: 'a', patch: { name: 'Renamed' } });
-    await pause(30);
-    await saved(second);
+    await reached(3, second);
     expect(server.documents.at(-1)!.slots[0]).toMatchObject({ name: 'Renamed', size: '10 MiB' });
     expect(server.documents).toHaveLength(3);
   });
@@ -153,8 +159,7 @@ describe('the next page of a layout, in the same window', () => {
     first.getState().commit(resize('10 MiB'));
     await pause(2);
     const second = opened(server.view());
-    await pause(30);
-    await saved(second);
+    await reached(2, second);
     expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB']);
     expect(second.getState().save).toEqual({ kind: 'saved' });
   });
@@ -163,10 +168,9 @@ describe('the next page of a layout, in the same window', () => {
     const first = opened(server.view());
     const second = opened(server.view());
     second.getState().commit({ do: 'change slot', id: 'a', patch: { name: 'Renamed' } });
-    await saved(second);
+    await reached(2, second);
     first.getState().commit(resize('10 MiB'));
-    await pause(30);
-    await saved(second);
+    await reached(3, second);
     expect(second.getState().document.slots[0]).toMatchObject({ name: 'Renamed', size: '10 MiB' });
     expect(server.documents.at(-1)!.slots[0]).toMatchObject({ name: 'Renamed', size: '10 MiB' });
     expect(server.documents).toHaveLength(3);
@@ -196,7 +200,7 @@ test('a change that the server took just before the page went is not made twice'
   };
   const store = createDesigner(server.view(), () => undefined);
   store.getState().commit(resize('10 MiB'));
-  await new Promise((resume) => setTimeout(resume, 20));
+  await until(() => store.getState().save.kind === 'waiting');
   expect(server.head).toBe(2);
   expect(kept.size).toBe(1);
   server.answer = answer;
@@ -215,7 +219,7 @@ test('an undo that waits is kept too: what was undone does not come back', async
   store.getState().undo();
   // It shows at once, although the server has said nothing.
   expect(sizeOf(store.getState().document)).toBe('10 MiB');
-  await new Promise((resume) => setTimeout(resume, 20));
+  await until(() => store.getState().save.kind === 'waiting');
   server.failures = [];
   const reloaded = await reloadedPage();
   await saved(reloaded);
@@ -283,7 +287,7 @@ test('another window’s change is shown when it is told, and what waits goes on
   server.documents.push({ ...LAYOUT, name: 'Renamed elsewhere' });
   server.head = 2;
   tellFakeWindow({ id: server.id, revision: 2 });
-  await new Promise((resume) => setTimeout(resume, 20));
+  await until(() => store.getState().view.revision === 2);
   expect(store.getState()).toMatchObject({ view: { revision: 2 }, document: { name: 'Renamed elsewhere' } });
   end();
 });

@@ -19,6 +19,7 @@ for (const theme of ['light', 'dark'] as const) {
       ['a survey', 'survey'],
       ['the start', '/new?start=second-system'],
       ['the bench', '/bench'],
+      ['the data folder', '/data'],
       ['the fit', '/layouts/gauge-logger/fit'],
       ['a comparison', '/layouts/gauge-logger/compare'],
       ['logical partitions in the designer', '/layouts/chart-plotter'],

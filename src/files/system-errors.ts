@@ -71,6 +71,22 @@ const BY_CODE: Readonly<Record<string, SystemTrouble>> = {
   SQLITE_READONLY: TROUBLES.readOnly!,
 };
 
+/** Results of SQLite by their number: what libSQL says of a file that it cannot open has no code. */
+const BY_RESULT: Readonly<Record<string, SystemTrouble>> = {
+  5: TROUBLES.busy!,
+  8: TROUBLES.readOnly!,
+  10: TROUBLES.fault!,
+  11: TROUBLES.database!,
+  13: TROUBLES.full!,
+  14: TROUBLES.cannotOpen!,
+  26: TROUBLES.database!,
+};
+
+function notOpened({ message }: Error): SystemTrouble | undefined {
+  const result = /^ConnectionFailed\(".*: (\d+)"\)$/.exec(message)?.[1];
+  return result === undefined ? undefined : (BY_RESULT[result] ?? TROUBLES.cannotOpen);
+}
+
 /** SQLite tells a full disk behind another error where it met it while opening a file of its own. */
 const DEPTH = 6;
 
@@ -81,7 +97,8 @@ export function systemTrouble(error: unknown): SystemTrouble | undefined {
     const { code } = one as NodeJS.ErrnoException;
     const known =
       typeof code === 'string' ? (BY_CODE[code] ?? BY_CODE[code.replace(/^(SQLITE_[A-Z]+)_.*/, '$1')]) : undefined;
-    if (known) return known;
+    const trouble = known ?? notOpened(one);
+    if (trouble) return trouble;
     one = one.cause;
   }
   return undefined;

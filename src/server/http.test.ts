@@ -291,6 +291,13 @@ describe('what the system refuses is told as that, however deep it lies', () => 
     ['too many open files', coded('EMFILE'), 503, 'too-many-open-files'],
     ['a folder that is read only', coded('EROFS'), 500, 'read-only'],
     ['a database that another program holds', coded('SQLITE_BUSY'), 503, 'database-busy'],
+    [
+      'a database that cannot be opened on a faulty disk',
+      new Error('ConnectionFailed("Unable to open connection to local database file:///a?vfs=unix: 10")'),
+      500,
+      'disk-fault',
+    ],
+    ['one on a full disk', new Error('ConnectionFailed("Unable: 13")'), 507, 'disk-full'],
     ['a damaged database', new Error('query', { cause: coded('SQLITE_CORRUPT') }), 500, 'database-damaged'],
   ])('%s', (_, error, status, code) => {
     const told = errorAnswer(error);

@@ -9,7 +9,7 @@ import { open, readdir, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { MIB } from '@/core/quantity/units';
 import { type DataFolder, dataFolderAt } from '../files/data-folder';
-import { makeFolder, moveFile, syncFolder, writeWhole } from '../files/durable';
+import { makeFolder, moveFile, writeWhole } from '../files/durable';
 import { ifThere } from '../files/system-errors';
 import { storedFiles, storedPath } from '../files/stored';
 import { copyDatabase, damagesIn, openToRead } from './database';
@@ -83,6 +83,20 @@ async function refuseWithout(file: string): Promise<void> {
   throw new BackupRefused(`There is no database ${file}. Name the folder that holds “loess.db”.`);
 }
 
+/** Copies a database that is sound; refuses another one with what `sentence` says of its first damage. */
+async function copySound(from: string, to: string, job: CopyJob, sentence: (damage: string) => string): Promise<void> {
+  job.onProgress('database', 0, 1);
+  const client = openToRead(from);
+  try {
+    const [damage] = await damagesIn(client);
+    if (damage !== undefined) throw new BackupRefused(sentence(damage));
+    await copyDatabase(client, to);
+  } finally {
+    client.close();
+  }
+  job.onProgress('database', 1, 1);
+}
+
 /** Copies a data folder's database and contents into the folder `to`; an older backup there is brought up to date. */
 export async function backUp(folder: DataFolder, to: string, job: CopyJob): Promise<Copied> {
   await refuseWithout(folder.database);
@@ -93,18 +107,13 @@ export async function backUp(folder: DataFolder, to: string, job: CopyJob): Prom
   if (await ifThere(stat(path.join(target.root, 'in-use.db'))))
     throw new BackupRefused(`${target.root} is the data folder of a server. Name a folder that is only for backups.`);
   await makeFolder(target.store);
-  job.onProgress('database', 0, 1);
-  const client = openToRead(folder.database);
-  try {
-    const [damage] = await damagesIn(client);
-    if (damage !== undefined)
-      throw new BackupRefused(`The database is damaged (${damage}): the older backup was left as it is.`);
-    // The database first: what it names is stored already, and stays.
-    await copyDatabase(client, target.database);
-  } finally {
-    client.close();
-  }
-  job.onProgress('database', 1, 1);
+  // The database first: what it names is stored already, and stays.
+  await copySound(
+    folder.database,
+    target.database,
+    job,
+    (damage) => `The database is damaged (${damage}): the older backup was left as it is.`,
+  );
   return copyContents(folder.store, target.store, job);
 }
 
@@ -112,10 +121,7 @@ export async function backUp(folder: DataFolder, to: string, job: CopyJob): Prom
 export async function restoreBackup(from: string, to: string, job: CopyJob): Promise<Copied> {
   const backup = dataFolderAt(from);
   await refuseWithout(backup.database);
-  const there = await readdir(/* turbopackIgnore: true */ to).catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'ENOENT') return [];
-    throw error;
-  });
+  const there = (await ifThere(readdir(/* turbopackIgnore: true */ to))) ?? [];
   if (there.length > 0)
     throw new BackupRefused(
       `${path.resolve(to)} is not empty. A backup is restored into a new folder, so that nothing is lost.`,
@@ -123,18 +129,12 @@ export async function restoreBackup(from: string, to: string, job: CopyJob): Pro
   const folder = dataFolderAt(to);
   await makeFolder(folder.store);
   const copied = await copyContents(backup.store, folder.store, job);
-  job.onProgress('database', 0, 1);
-  const client = openToRead(backup.database);
-  try {
-    const [damage] = await damagesIn(client);
-    if (damage !== undefined)
-      throw new BackupRefused(`The database of this backup is damaged (${damage}). Take another backup.`);
-    // The database comes last: a folder without one is no restored folder.
-    await copyDatabase(client, folder.database);
-  } finally {
-    client.close();
-  }
-  await syncFolder(folder.root);
-  job.onProgress('database', 1, 1);
+  // The database comes last: a folder without one is no restored folder.
+  await copySound(
+    backup.database,
+    folder.database,
+    job,
+    (damage) => `The database of this backup is damaged (${damage}). Take another backup.`,
+  );
   return copied;
 }

@@ -17,7 +17,7 @@ import { layoutOn } from '@tests/samples';
 import { openContext } from '@/server/context';
 import { createLayout, listLayouts } from '@/server/layouts';
 import { backUp, restoreBackup } from './backup';
-import { urlOf } from './database';
+import { damagesIn, urlOf } from './database';
 
 let root: string;
 beforeEach(() => (root = mkdtempSync(path.join(tmpdir(), 'loess-database-'))));
@@ -158,7 +158,7 @@ describe('backups', () => {
     expect(await restoreBackup(backup, data(), QUIET)).toMatchObject({ contents: 2, damaged: [] });
     await within(async (context) => {
       expect((await listLayouts(context)).map(({ id }) => id).sort()).toEqual(['kept', 'test-gauge']);
-      expect(await context.db.damages()).toEqual([]);
+      expect(await damagesIn(context.db.raw)).toEqual([]);
     });
   });
 

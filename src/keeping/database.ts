@@ -180,16 +180,6 @@ export class Database {
     return done;
   }
 
-  /** Writes a whole copy to a new file. */
-  copyTo(file: string): Promise<void> {
-    return copyDatabase(this.raw, file);
-  }
-
-  /** What SQLite finds wrong with the file. */
-  damages(): Promise<string[]> {
-    return damagesIn(this.raw);
-  }
-
   /** Brings what stands in the log into the file, so that the file alone is the database, and closes it after all that was asked for. */
   async close(): Promise<void> {
     await this.tail;

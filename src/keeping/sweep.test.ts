@@ -6,6 +6,7 @@ import { storedPath } from '../files/stored';
 import { type Context, openContext } from '@/server/context';
 import { createLayout, saveRevision } from '@/server/layouts';
 import { getTree } from '@/server/store';
+import { copyDatabase } from './database';
 import { revisions } from './schema';
 import { sweep } from './sweep';
 import { bringBackDay, emptyTrash, trashDays } from './trash';
@@ -125,7 +126,7 @@ describe('nothing goes while it is not known for certain what is named', () => {
   test('the database is an older copy than the contents were kept for', async () => {
     const { kept, lost } = await oneNamed();
     const copy = path.join(root(), 'copy.db');
-    await context().db.copyTo(copy);
+    await copyDatabase(context().db.raw, copy);
     await saveRevision(context(), 'kept', { base: 1, document: layoutWith(lost), note: 'Both' });
     const bytes = readFileSync(copy);
     const putBack = () => {

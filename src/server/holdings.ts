@@ -1,8 +1,8 @@
 /** Use cases of the data folder: what it holds, what could go, and looking whether all of it is sound. */
-import { readdir, stat, statfs } from 'node:fs/promises';
+import { stat, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import { inArray, isNotNull } from 'drizzle-orm';
-import type { Amount, FolderOrder, Holdings, KeptDay } from '@/contract/keeping';
+import type { FolderOrder, Holdings, KeptDay } from '@/contract/keeping';
 import { daysIn } from '../files/data-folder';
 import { systemTrouble } from '../files/system-errors';
 import { checkFolder } from '../keeping/check';
@@ -46,11 +46,6 @@ async function overWithoutImage({ db }: Context): Promise<string[]> {
   return rows.map(({ id }) => id);
 }
 
-async function imageFiles({ folder }: Context): Promise<Amount> {
-  const names = await readdir(/* turbopackIgnore: true */ folder.images);
-  return names.length === 0 ? { number: 0, bytes: 0 } : takenIn(folder.images);
-}
-
 /** Where the check stands, and what the last one came to. */
 export function checkState({ checkQueue, lastCheck }: Context): Holdings['check'] {
   return { progress: checkQueue.progress(CHECK) ?? null, ...lastCheck };
@@ -70,7 +65,7 @@ export async function holdings(context: Context): Promise<Holdings> {
     doubts,
     builds: await takenIn(folder.builds),
     overWithout: (await overWithoutImage(context)).length,
-    images: await imageFiles(context),
+    images: await takenIn(folder.images),
     backups: await takenIn(folder.backups),
     trash: (await trashDays(folder)).map(({ day, files, bytes }) => ({ day, number: files, bytes })),
     quarantine: await quarantineDays(context),

@@ -97,12 +97,14 @@ export class Disk {
   private readonly nodeOf = new Map<number, number>();
   private readonly paths = new Map<string, number>([['', ROOT]]);
   private readonly namings: Naming[] = [];
+  /** What waits to be synced, by the node that it waits for. */
+  private readonly waiting = new Map<number, Step[]>();
 
   constructor(rootInode: number, beginning: readonly Beginning[]) {
     this.nodeOf.set(rootInode, ROOT);
     for (const one of beginning) {
       this.make(one.path, one.inode, one.bytes ? 'file' : 'folder', 'durable');
-      if (one.bytes) this.changesOf(one.inode).push({ offset: 0, bytes: one.bytes, state: 'durable' });
+      if (one.bytes) this.change(one.inode, { offset: 0, bytes: one.bytes, state: 'durable' });
     }
   }
 
@@ -116,19 +118,38 @@ export class Disk {
   private make(whole: string, inode: number, kind: Node['kind'], state: Step['state']): void {
     const node = this.nodes.push(kind === 'file' ? { kind, changes: [] } : { kind }) - 1;
     this.nodeOf.set(inode, node);
-    this.namings.push({ state, puts: [{ ...this.place(whole), node }], takes: [] });
+    this.name({ state, puts: [{ ...this.place(whole), node }], takes: [] });
     this.paths.set(whole, node);
   }
 
-  private changesOf(inode: number): Change[] {
-    const node = this.nodes[this.nodeOf.get(inode)!];
+  private wait(node: number, step: Step): void {
+    if (step.state !== 'pending') return;
+    const steps = this.waiting.get(node);
+    if (steps) steps.push(step);
+    else this.waiting.set(node, [step]);
+  }
+
+  private name(naming: Naming): void {
+    this.namings.push(naming);
+    for (const { folder } of [...naming.puts, ...naming.takes]) this.wait(folder, naming);
+  }
+
+  private change(inode: number, change: Change): void {
+    const number = this.nodeOf.get(inode)!;
+    const node = this.nodes[number];
     if (node?.kind !== 'file') throw new Error(`no file of inode ${inode}`);
-    return node.changes;
+    node.changes.push(change);
+    this.wait(number, change);
   }
 
   private rename(from: string, to: string): void {
     const node = this.paths.get(from)!;
-    this.namings.push({ state: 'pending', puts: [{ ...this.place(to), node }], takes: [this.place(from)] });
+    this.name({ state: 'pending', puts: [{ ...this.place(to), node }], takes: [this.place(from)] });
+    if (this.nodes[node]!.kind === 'file') {
+      this.paths.delete(from);
+      this.paths.set(to, node);
+      return;
+    }
     for (const [whole, one] of [...this.paths]) {
       if (whole !== from && !whole.startsWith(`${from}/`)) continue;
       this.paths.delete(whole);
@@ -143,15 +164,13 @@ export class Disk {
       case 'mkdir':
         return this.make(whole, inode, kind === 'create' ? 'file' : 'folder', 'pending');
       case 'truncate':
-        this.changesOf(inode).push({ offset, state: 'pending' });
-        return;
+        return this.change(inode, { offset, state: 'pending' });
       case 'write':
-        this.changesOf(inode).push({ offset, bytes: data, state: 'pending' });
-        return;
+        return this.change(inode, { offset, bytes: data, state: 'pending' });
       case 'rename':
         return this.rename(whole, other);
       case 'unlink':
-        this.namings.push({ state: 'pending', puts: [], takes: [this.place(whole)] });
+        this.name({ state: 'pending', puts: [], takes: [this.place(whole)] });
         this.paths.delete(whole);
         return;
       case 'sync':
@@ -159,7 +178,7 @@ export class Disk {
         // Bytes that could not be written are gone; names wait for the next try, in the log of the file system.
         return this.sync(this.nodeOf.get(inode), kind);
       case 'sync all':
-        for (let node = 0; node < this.nodes.length; node++) this.sync(node, 'sync');
+        for (const node of [...this.waiting.keys()]) this.sync(node, 'sync');
         return;
       case 'mark':
         return;
@@ -168,12 +187,12 @@ export class Disk {
 
   /** What waits of a file, or of a folder's names, is there for good now, or will never be written. */
   private sync(node: number | undefined, kind: 'sync' | 'sync failed'): void {
-    const found = node === undefined ? undefined : this.nodes[node];
+    if (node === undefined) return;
+    const found = this.nodes[node];
     if (!found || (found.kind === 'folder' && kind === 'sync failed')) return;
     const state = kind === 'sync' ? 'durable' : 'lost';
-    const isOf = ({ puts, takes }: Naming) => [...puts, ...takes].some(({ folder }) => folder === node);
-    const steps: readonly Step[] = found.kind === 'file' ? found.changes : this.namings.filter(isOf);
-    for (const step of steps) if (step.state === 'pending') step.state = state;
+    for (const step of this.waiting.get(node) ?? []) if (step.state === 'pending') step.state = state;
+    this.waiting.delete(node);
   }
 
   /**

@@ -183,7 +183,7 @@ async function torture(rounds: number, seed: number): Promise<number> {
     const kills = Math.max(3, Math.floor(rounds / 10));
     await killing(path.join(folder, 'killed'), kills, random, report);
     step(`${kills} kills`);
-    const cuts = Math.max(12, rounds - kills - (report.rounds - kills));
+    const cuts = Math.max(12, Math.ceil(rounds / 5), rounds - report.rounds);
     const shares: [Recorded, number][] = [
       [work, Math.ceil(cuts * 0.5)],
       [older, Math.ceil(cuts * 0.25)],

@@ -195,7 +195,7 @@ test('lines are pasted: the good ones become slots, the bad one stays and is mar
   await expect(lines).toHaveValue('Odd: 5 parsecs');
   await lines.fill('Odd: 5 MiB');
   await page.getByRole('button', { name: 'Add 1 slot' }).click();
-  await expect.poll(() => sizesOf(request, id)).toEqual(['Boot 64 MiB', 'Log rest', 'Odd 5 MiB']);
+  await expect.poll(() => sizesOf(request, id)).toEqual(['Boot 64 MiB', 'Odd 5 MiB', 'Log rest']);
 });
 
 test('several slots are chosen with the keyboard, moved, copied into another layout, and deleted', async ({
@@ -301,7 +301,7 @@ test('a whole design by keyboard alone: from the shelf to the build', async ({ p
   await page.keyboard.press('Enter');
   await expect.poll(() => sizesOf(request, id)).toEqual(['ESP 300 MiB', 'System rest']);
   await order(page, 'machine');
-  const uefi = page.getByRole('button', { name: 'UEFI', exact: true });
+  const uefi = page.getByRole('checkbox', { name: 'UEFI', exact: true });
   for (let i = 0; i < 60 && !(await uefi.evaluate((one) => one === document.activeElement)); i++)
     await page.keyboard.press('Tab');
   await page.keyboard.press('Space');

@@ -88,3 +88,9 @@ export async function builtDemo(request: APIRequestContext, layoutId: string): P
 export async function surveyOfDemo(request: APIRequestContext): Promise<string> {
   return `/surveys?of=${await builtDemo(request, 'gauge-logger')}&layout=gauge-logger`;
 }
+
+/** Opens what is folded in the properties, where it is not open yet. */
+export async function unfold(page: Page, title: string): Promise<void> {
+  const fold = page.locator('details').filter({ has: page.getByText(title, { exact: true }) });
+  if ((await fold.getAttribute('open')) === null) await fold.locator('summary').click();
+}

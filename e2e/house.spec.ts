@@ -5,6 +5,7 @@ import { request as httpRequest } from 'node:http';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
 import { builtDemo, expect, newLayout, surveyOfDemo, test } from './fixtures';
 
 for (const theme of ['light', 'dark'] as const) {
@@ -52,6 +53,61 @@ for (const theme of ['light', 'dark'] as const) {
     }
   });
 }
+
+/** What a screen may look like beside how it begins. */
+const STATES: readonly (readonly [name: string, url: string, reach: (page: Page) => Promise<void>])[] = [
+  ['the sheet of keys', '/layouts/gauge-logger', (page) => page.keyboard.press('?')],
+  ['the palette of orders', '/layouts/gauge-logger', (page) => page.keyboard.press('Control+k')],
+  [
+    'a size that cannot be read, with the card of sizes',
+    '/layouts/gauge-logger',
+    async (page) => {
+      await page.getByRole('option', { name: /^System A,/ }).click();
+      await page.getByRole('button', { name: 'How sizes are said' }).click();
+      await page.getByLabel('Size', { exact: true }).fill('banana');
+    },
+  ],
+  [
+    'everything unfolded',
+    '/layouts/harbour-display',
+    async (page) => {
+      await page.getByRole('option', { name: /^ESP,/ }).click();
+      await page.getByRole('button', { name: 'other kinds' }).click();
+      for (const fold of await page.locator('aside details summary').all()) await fold.click();
+    },
+  ],
+  [
+    'the properties folded away',
+    '/layouts/harbour-display',
+    (page) => page.getByRole('button', { name: 'Fold the properties away' }).click(),
+  ],
+  [
+    'lines that cannot be read',
+    '/layouts/gauge-logger',
+    async (page) => {
+      await page.keyboard.press('p');
+      await page.getByLabel('Lines to add, one slot each').fill('A: rest\nB: banana');
+    },
+  ],
+  ['a start that cannot be read', '/new?start=bios-server', (page) => page.getByLabel('Sold as').fill('banana')],
+  [
+    'a reason that is asked for',
+    '/layouts/chart-plotter/build',
+    (page) => page.getByRole('button', { name: 'Accept with a reason' }).first().click(),
+  ],
+];
+
+for (const theme of ['light', 'dark'] as const)
+  test.describe(`in the ${theme} theme`, () => {
+    test.use({ colorScheme: theme });
+    for (const [name, url, reach] of STATES)
+      test(`${name}: no accessibility violation`, async ({ page }) => {
+        await page.goto(url);
+        await reach(page);
+        const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa']).analyze();
+        expect(violations.map((one) => `${one.id}: ${one.nodes.map((node) => node.html).join(' | ')}`)).toEqual([]);
+      });
+  });
 
 test('the theme is switched by hand and remembered', async ({ page }) => {
   await page.goto('/');

@@ -18,7 +18,7 @@ test('from the shelf to an image of a real card', async ({ page }) => {
   await expect(page.getByRole('listitem').filter({ hasText: 'Gauge logger' })).toContainText('14,368,768 sectors');
   await page.getByRole('link', { name: 'Gauge logger', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Gauge logger' })).toBeVisible();
-  await expect(page.getByText('no rule objects')).toBeVisible();
+  await expect(page.getByText('every rule is kept')).toBeVisible();
   await page.getByRole('link', { name: 'Build image' }).click();
   await expect(page.getByRole('cell', { name: 'First-stage loader' })).toBeVisible();
   const before = await page.getByRole('article').count();
@@ -72,7 +72,8 @@ test('an image is listed on the shelf and can be deleted', async ({ page, reques
   await page.goto('/');
   await expect(page.getByRole('link', { name: 'Download listed-r1.img' })).toBeVisible();
   await page.goto(`/layouts/${id}/build`);
-  await page.getByRole('button', { name: 'Delete' }).click();
+  await page.getByRole('button', { name: 'Delete listed-r1.img' }).click();
+  await page.getByRole('button', { name: 'Delete for good' }).click();
   await expect(page.getByText('No image yet')).toBeVisible();
 });
 
@@ -82,6 +83,7 @@ test('a layout from nothing: medium, remedy, FAT32, build', async ({ page }) => 
   await expect(page.getByText('The layout has no slot yet.')).toBeVisible();
   await page.getByRole('button', { name: 'Add a partition over the whole medium' }).click();
   await page.getByRole('option', { name: /^Data/ }).click();
+  await page.getByRole('radio', { name: 'FAT', exact: true }).click();
   await page.getByRole('radio', { name: 'FAT32' }).click();
   await page.getByLabel('Label').fill('Shared tide data');
   await expect(page.getByText('“ DATA” is cut off')).toBeVisible();
@@ -124,6 +126,13 @@ test('putting a layout away can be taken back', async ({ page, request }) => {
   await page.getByRole('button', { name: 'Put Out of sight away' }).click();
   await expect(page.getByRole('link', { name: 'Out of sight', exact: true })).toHaveCount(0);
   await page.getByRole('button', { name: 'Bring it back' }).click();
+  await expect(page.getByRole('link', { name: 'Out of sight', exact: true })).toBeVisible();
+  // Later too: what was put away is listed.
+  await page.getByRole('button', { name: 'Put Out of sight away' }).click();
+  await expect(page.getByRole('link', { name: 'Out of sight', exact: true })).toHaveCount(0);
+  await page.reload();
+  await page.getByText(/^Put away: /).click();
+  await page.getByRole('button', { name: 'Bring Out of sight back' }).click();
   await expect(page.getByRole('link', { name: 'Out of sight', exact: true })).toBeVisible();
 });
 

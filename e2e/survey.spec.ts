@@ -1,6 +1,6 @@
 /** Reading what is there, tables and FAT in the designer, and risks that are taken. */
 import type { Page } from '@playwright/test';
-import { documentOf, expect, newLayout, saved, surveyOfDemo, test } from './fixtures';
+import { documentOf, expect, newLayout, saved, surveyOfDemo, test, unfold } from './fixtures';
 
 const slot = (page: Page, name: string) => page.getByRole('option', { name: new RegExp(`^${name},`) });
 
@@ -75,7 +75,7 @@ test('a risk is accepted with a reason, builds, stands in the report, and comes 
   ]);
   await page.goto(`/layouts/${id}`);
   await page.getByRole('button', { name: /^Starts from it/ }).click();
-  await page.getByRole('button', { name: 'BIOS', exact: true }).click();
+  await page.getByRole('checkbox', { name: 'BIOS', exact: true }).click();
   await page.getByLabel('Where the loader of the BIOS lies').selectOption('active partition');
   await saved(page);
   await page.getByRole('link', { name: 'Build image' }).click();
@@ -100,7 +100,7 @@ test('a risk is accepted with a reason, builds, stands in the report, and comes 
   await expect(report.getByText('Reason: installed on the first start')).toBeVisible();
   await page.getByRole('link', { name: 'Back to the designer', exact: true }).first().click();
   await page.getByRole('listbox').focus();
-  await page.keyboard.press('n');
+  await page.keyboard.press('a');
   await expect(page.getByText(/It was accepted \(“the loader looks for a label”\)/)).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('2 risks (2 accepted)')).toBeVisible();
@@ -113,7 +113,8 @@ test('a GPT: chosen, named, marked with attributes, and opened in the ledger', a
   await page.getByRole('radio', { name: 'GPT' }).click();
   await expect(page.getByText('Entries and header, copy')).toBeVisible();
   await slot(page, 'One').click();
-  await page.getByRole('button', { name: 'grow' }).click();
+  await unfold(page, 'Id and attributes');
+  await page.getByRole('checkbox', { name: 'grow' }).click();
   await page.getByLabel('Type', { exact: true }).fill('Linux root, x86-64');
   await page.getByLabel('Type', { exact: true }).press('Enter');
   await saved(page);
@@ -150,10 +151,12 @@ test('FAT of each variant: geometry while it is chosen, and a volume without a t
   await page.goto(`/layouts/${id}`);
   await page.getByRole('button', { name: 'Let One take the rest' }).first().click();
   await slot(page, 'One').click();
-  await expect(page.getByText('Where the 99 MiB go: FAT16, 50,176 clusters')).toBeVisible();
+  await unfold(page, 'Where the 99 MiB go');
+  await expect(page.getByText('FAT16, 50,176 clusters')).toBeVisible();
   await expect(page.getByText('46,091 above the least, 15,348 below the most of FAT16')).toBeVisible();
   await page.getByRole('radio', { name: 'FAT12' }).click();
-  await expect(page.getByText(/go: FAT12, 3,1\d\d clusters/)).toBeVisible();
+  await expect(page.getByText(/FAT12, 3,1\d\d clusters/)).toBeVisible();
+  await unfold(page, 'Clusters and id');
   await page.getByRole('radio', { name: 'root, FATs' }).click();
   await expect(page.getByText('Reserved, 1 sector', { exact: true })).toBeVisible();
   await page.getByRole('option', { name: /^Table: Sector 0/ }).click();

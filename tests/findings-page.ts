@@ -12,6 +12,7 @@ interface Told {
   readonly sentence: string;
   readonly why: string;
   readonly remedies?: readonly { readonly label: string }[];
+  readonly fileRemedies?: readonly { readonly label: string }[];
 }
 
 const cell = (text: string): string => text.replaceAll('|', '\\|').replaceAll('\n', ' ');
@@ -20,8 +21,8 @@ function table(findings: readonly Told[], withRemedies: boolean): string {
   const head = withRemedies
     ? '| rule | | says, for instance | why | remedies |\n| --- | --- | --- | --- | --- |'
     : '| rule | | says, for instance | why |\n| --- | --- | --- | --- |';
-  const rows = findings.map(({ rule, severity, sentence, why, remedies = [] }) => {
-    const labels = remedies.map(({ label }) => `“${label}”`).join(', ') || '–';
+  const rows = findings.map(({ rule, severity, sentence, why, remedies = [], fileRemedies = [] }) => {
+    const labels = [...remedies, ...fileRemedies].map(({ label }) => `“${label}”`).join(', ') || '–';
     const cells = [`\`${rule}\``, severity, sentence, why, ...(withRemedies ? [labels] : [])];
     return `| ${cells.map(cell).join(' | ')} |`;
   });

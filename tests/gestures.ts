@@ -3,6 +3,7 @@
  * moved boundaries and typed places, keys, orders and pasted lines, contents, tables, copies. Each
  * must give a valid document.
  */
+import { adding, type Wanted } from '@/core/advice/adding';
 import { siteIn } from '@/core/placement/site';
 import { accepting, unaccepting } from '@/core/findings/layout/acceptance';
 import { check } from '@/core/findings/layout/check';
@@ -10,12 +11,13 @@ import { loadOfSizes, studyFat } from '@/core/filesystems/fat/study';
 import { withFiles } from '@/core/layout/contents';
 import { type Contents } from '@/core/filesystems/supplied';
 import type { Layout, PartitionSlot } from '@/core/layout/document';
-import { applyEdit, type Edit, activateOnly } from '@/core/layout/edits';
-import { addingSlots, readLines, slotsOf } from '@/core/layout/line-help';
+import { applyEdit, type Edit, activateOnly, roleEdit } from '@/core/layout/edits';
+import { readLines } from '@/core/layout/line-help';
+import { addingLines } from '@/core/layout/pasted';
 import { copyOf } from '@/core/layout/series';
 import { makeLogical, retable } from '@/core/layout/translate';
 import { validateLayout } from '@/core/layout/validate';
-import { TABLES } from '@/core/layout/vocabulary';
+import { ROLES, TABLES } from '@/core/layout/vocabulary';
 import { boundaryBelow, moveBoundary } from '@/core/placement/boundary';
 import { fatQuestion } from '@/core/filesystems/fat/kind';
 import { onSectors } from '@/core/placement/least';
@@ -23,7 +25,6 @@ import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import { typedEdit } from '@/core/placement/typed';
 import { inBinary } from '@/core/quantity/units';
-import { adding } from '@/ui/designer/state/adding';
 import { linesOf } from '@/ui/designer/state/clipboard';
 import { contentPatch } from '@/ui/designer/state/content-edit';
 import { movingSeveral } from '@/ui/designer/state/several';
@@ -69,17 +70,17 @@ function* ofPlaces(placement: Placement): Generator<[string, Edit]> {
   }
 }
 
-function* ofSlots(layout: Layout): Generator<[string, Edit]> {
+function* ofSlots(layout: Layout, placement: Placement): Generator<[string, Edit]> {
   const ids = layout.slots.map((slot) => slot.id);
-  const at = (id: string) => ({ kind: 'slot', id }) as const;
-  for (const kind of ['partition', 'raw', 'free'] as const) {
-    for (const selection of [{ kind: 'layout' } as const, ...ids.slice(0, 3).map(at)]) {
-      const added = adding(layout, selection, kind);
-      if (added) yield [`add ${kind}`, added.edit];
-      const inGap = adding(layout, selection, kind, 'rest');
-      if (inGap) yield [`add ${kind} in a gap`, inGap.edit];
+  const behind = ids.slice(0, 2).map((id): Wanted => ({ kind: 'behind', id }));
+  const gaps = placement.strata
+    .filter((one) => one.kind === 'gap')
+    .map(({ start }): Wanted => ({ kind: 'gap', start }));
+  for (const kind of ['partition', 'raw', 'free'] as const)
+    for (const wanted of [{ kind: 'anywhere' } as const, ...behind, ...gaps.slice(-1)]) {
+      const added = adding(placement, wanted, kind);
+      if (added) yield [`add ${kind} ${wanted.kind}`, added.edit];
     }
-  }
   for (const id of some(ids)) yield [`remove ${id}`, { do: 'remove slot', id }];
   yield ['cut all', { do: 'several', edits: ids.map((id) => ({ do: 'remove slot', id })) }];
   for (const step of [-1, 1] as const) {
@@ -89,11 +90,12 @@ function* ofSlots(layout: Layout): Generator<[string, Edit]> {
     }
   }
   const lines = readLines(linesOf(layout, ids));
-  const slots = slotsOf(
+  const { edit } = addingLines(
     layout,
-    lines.flatMap((one) => one.parsed ?? []),
+    lines,
+    lines.map(() => ids[0]),
   );
-  yield ['paste all', addingSlots(layout, slots, 1)];
+  yield ['paste all', edit];
   const [first] = layout.slots;
   if (first) {
     yield ['rename', { do: 'change slot', id: first.id, patch: { name: 'Gauge "one", of all; rest' } }];
@@ -110,6 +112,7 @@ function* ofContents(layout: Layout, placement: Placement): Generator<[string, E
     for (const kind of ['fat', 'fat12', 'fat16', 'fat32', 'exfat', 'swap', 'zeros', 'left'] as const)
       yield [`${slot.name} holds ${kind}`, { do: 'change slot', id: slot.id, patch: contentPatch(layout, slot, kind) }];
     yield [`empty ${slot.name}`, { do: 'change slot', id: slot.id, patch: withFiles(slot, undefined) }];
+    for (const role of ROLES) yield [`${slot.name} for ${role}`, roleEdit(layout, slot, role)];
     yield [`mark ${slot.name}`, activateOnly(layout, slot.id)];
     const { content } = slot;
     if (content?.kind !== 'fat') continue;
@@ -139,7 +142,7 @@ function* gesturesOf(layout: Layout, contents: Contents): Generator<Gesture> {
   for (const edits of [
     ofFindings(layout, placement),
     ofPlaces(placement),
-    ofSlots(layout),
+    ofSlots(layout, placement),
     ofContents(layout, placement),
     ofTables(layout),
   ])

@@ -1,5 +1,7 @@
 import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
+import { Arrival } from '@/ui/kit/Arrival';
+import { Keys } from '@/ui/kit/keys/Keys';
 import { UploadBar } from '@/ui/upload/UploadBar';
 import './globals.css';
 
@@ -15,8 +17,13 @@ export default function RootLayout({ children }: { children: ReactNode }) {
         <script dangerouslySetInnerHTML={{ __html: THEME_SCRIPT }} />
       </head>
       <body>
+        <a href="#main" className="skip">
+          Past the bars, to the work
+        </a>
         {children}
         <UploadBar />
+        <Keys />
+        <Arrival />
       </body>
     </html>
   );

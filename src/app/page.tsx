@@ -1,7 +1,7 @@
 import { listImages } from '@/server/builds';
 import { currentContext } from '@/server/context';
 import { listImageFiles } from '@/server/image-folder';
-import { shelf } from '@/server/layouts';
+import { layoutsAway, shelf } from '@/server/layouts';
 import { Shelf } from '@/ui/shelf/Shelf';
 
 export const dynamic = 'force-dynamic';
@@ -13,6 +13,7 @@ export default async function ShelfPage() {
     <Shelf
       layouts={layouts}
       damaged={damaged}
+      away={await layoutsAway(context)}
       images={await listImages(context)}
       files={await listImageFiles(context)}
       folder={context.folder.images}

@@ -51,7 +51,7 @@ const risky = () =>
 const stopped = () => layoutOn('64 MiB', [part('boot', '100 MiB')]);
 
 test('check tells findings and ends by the worst that stands', async () => {
-  expect(await loess(['check', document(sound())])).toMatchObject({ exit: EXIT.done, out: 'No rule objects.\n' });
+  expect(await loess(['check', document(sound())])).toMatchObject({ exit: EXIT.done, out: 'Nothing was found.\n' });
   const stop = await loess(['check', document(stopped())]);
   expect(stop.exit).toBe(EXIT.stop);
   expect(stop.out).toContain('remedy: Let boot take the rest');

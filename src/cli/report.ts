@@ -42,14 +42,16 @@ function placeText(finding: Finding, placement: Placement): string {
 
 /** Findings, one block each, with the remedies that the designer offers. */
 export function findingsText(findings: readonly Finding[], placement: Placement): string {
-  if (findings.length === 0) return 'No rule objects.\n';
+  if (findings.length === 0) return 'Nothing was found.\n';
   const blocks = findings.map((one) => {
     const accepted = one.accepted === undefined ? '' : ', accepted';
     return [
       `${one.severity}${accepted}: ${placeText(one, placement)}: ${one.sentence}`,
       `    ${one.why}`,
       ...(one.accepted === undefined ? [] : [`    reason: ${one.accepted}`]),
-      ...(one.accepted === undefined ? one.remedies.map(({ label }) => `    remedy: ${label}`) : []),
+      ...(one.accepted === undefined
+        ? [...one.remedies, ...(one.fileRemedies ?? [])].map(({ label }) => `    remedy: ${label}`)
+        : []),
       `    rule: ${one.rule}`,
     ].join('\n');
   });
@@ -122,7 +124,7 @@ export function surveyText(survey: Survey, findings: readonly SurveyFinding[]): 
   const lines = findings
     .map((one) => `${one.severity}: ${one.sentence}\n    ${one.why}\n    rule: ${one.rule}\n`)
     .join('');
-  return head + partitions + (lines || 'No rule objects.\n');
+  return head + partitions + (lines || 'Nothing was found.\n');
 }
 
 /** A sector of the ledger: fields, then bytes. */

@@ -24,6 +24,14 @@ export interface DamagedLayout {
   readonly readable: number | null;
 }
 
+/** A layout that was put away: nothing of it is deleted. */
+export interface AwayLayout {
+  readonly id: string;
+  readonly name: string;
+  readonly revision: number;
+  readonly putAwayAt: string;
+}
+
 /** A revision in the list of them. */
 export interface RevisionView {
   readonly number: number;

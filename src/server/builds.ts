@@ -19,7 +19,7 @@ import { ifThere, systemTrouble } from '../files/system-errors';
 import { roomForBuilds } from '../keeping/limits';
 import { builds } from '../keeping/schema';
 import { plannedBytes, ReadBackError, writeImage } from '../files/image-file';
-import { getDocument } from './layouts';
+import { getDocument, slugOf } from './layouts';
 import { Refusal } from './refusal';
 import { contentsFor, StoredGone } from '../files/stored';
 
@@ -185,7 +185,7 @@ export async function startBuild(
   const row = {
     id,
     ...order,
-    name: `${order.layoutId}-r${order.revision}${copy > 0 ? `-copy-${copy}` : ''}.img`,
+    name: `${slugOf(document.name)}-r${order.revision}${copy > 0 ? `-copy-${copy}` : ''}.img`,
     size: placement.medium.capacity,
     state: 'waiting' as const,
     startedAt: context.now(),

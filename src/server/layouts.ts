@@ -1,6 +1,6 @@
 /** Use cases of the shelf and the designer: layouts and their revisions. */
-import { and, desc, eq, isNull, max, sql } from 'drizzle-orm';
-import type { DamagedLayout, LayoutView, RevisionView } from '@/contract/layouts';
+import { and, desc, eq, isNotNull, isNull, max, sql } from 'drizzle-orm';
+import type { AwayLayout, DamagedLayout, LayoutView, RevisionView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
 import { type DocumentError, readLayout, validateLayout, writeLayout } from '@/core/layout/validate';
 import type { Context } from './context';
@@ -30,7 +30,8 @@ function acceptDocument(value: unknown): Layout {
   return checked.ok ? checked.value : refuseDocument(checked.error);
 }
 
-function slugOf(name: string): string {
+/** A name as a part of file names and addresses. */
+export function slugOf(name: string): string {
   const slug = name
     .toLowerCase()
     .normalize('NFKD')
@@ -153,17 +154,34 @@ export async function shelf(context: Context): Promise<{ layouts: LayoutView[]; 
   };
 }
 
+/** The layouts that were put away, the last one first. */
+export async function layoutsAway(context: Context): Promise<AwayLayout[]> {
+  const rows = await context.db.read
+    .select({ id: layouts.id, revision: layouts.head, putAwayAt: layouts.putAwayAt, document: revisions.document })
+    .from(layouts)
+    .innerJoin(revisions, and(eq(revisions.layoutId, layouts.id), eq(revisions.number, layouts.head)))
+    .where(isNotNull(layouts.putAwayAt))
+    .orderBy(desc(layouts.putAwayAt), layouts.id);
+  return rows.map(({ id, revision, putAwayAt, document }) => {
+    const read = readLayout(document);
+    return { id, revision, putAwayAt: putAwayAt!, name: read.ok ? read.value.name : id };
+  });
+}
+
 /** The layouts of the shelf that can be read. */
 export async function listLayouts(context: Context): Promise<LayoutView[]> {
   return (await shelf(context)).layouts;
 }
 
 /** The text of the document in force, to be kept elsewhere; a damaged one as it is stored. */
-export async function documentText(context: Context, id: string): Promise<string> {
+export async function documentText(
+  context: Context,
+  id: string,
+): Promise<{ readonly text: string; readonly name: string }> {
   const { head } = await rowOf(context.db.read, id);
   const { document } = await revisionOf(context.db.read, id, head);
   const read = readLayout(document);
-  return read.ok ? writeLayout(read.value) : document;
+  return read.ok ? { text: writeLayout(read.value), name: slugOf(read.value.name) } : { text: document, name: id };
 }
 
 /** All revisions, the newest first. */

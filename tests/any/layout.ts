@@ -8,7 +8,15 @@ import fc from 'fast-check';
 import type { Content, ContentOf } from '@/core/filesystems/shapes';
 import type { Layout, Slot, Table } from '@/core/layout/document';
 import type { Stored } from '@/core/filesystems/fields';
-import { BIOS_LIMIT_NAMES, BOOTS, CONTAINER_TYPES, LOADERS, ROLES, USES } from '@/core/layout/vocabulary';
+import {
+  BIOS_LIMIT_NAMES,
+  BOOTS,
+  CONTAINER_TYPES,
+  LOADER_BRINGERS,
+  LOADERS,
+  ROLES,
+  USES,
+} from '@/core/layout/vocabulary';
 import { validateLayout } from '@/core/layout/validate';
 import { mediumOf } from '@/core/layout/medium-spec';
 import { BOARD_FAMILIES } from '@/core/medium/boards';
@@ -352,6 +360,7 @@ const anyMachine = fc.record({
   esp: sometimes(fc.constantFrom('elsewhere' as const, 'kept' as const)),
   root: sometimes(fc.constant('elsewhere' as const)),
   loader: sometimes(fc.constantFrom(...LOADERS)),
+  loaderFrom: sometimes(fc.constantFrom(...LOADER_BRINGERS)),
   biosLimit: seldom(fc.constantFrom(...BIOS_LIMIT_NAMES)),
   board: seldom(fc.constantFrom(...BOARD_FAMILIES).map((family) => ({ family }))),
   pageSize: seldom(fc.constantFrom(4096 as const, 65_536 as const)),

@@ -17,9 +17,9 @@ export const BOOT_CASES: readonly Case[] = [
     rule: 'boot/no-code-in-sector-0',
     severity: 'risk',
     bad: image('1 GiB', undefined, { boots: ['uefi', 'bios'] }),
-    good: image('1 GiB', undefined, { boots: ['uefi'] }),
+    good: image('1 GiB', undefined, { boots: ['uefi', 'bios'], machine: { loaderFrom: 'installer' } }),
     says: '440 bytes of code in sector 0 are all zero',
-    remedies: ['It need not start from BIOS'],
+    remedies: ['An installer brings the loader', 'It need not start from BIOS'],
   },
   {
     rule: 'boot/nothing-for-the-board',
@@ -194,7 +194,7 @@ export const BOOT_CASES: readonly Case[] = [
     severity: 'stop',
     bad: image('1 GiB', [fatPart('s', 'rest', {}, { role: 'swap' })]),
     good: image('1 GiB', [part('s', 'rest', { role: 'swap' })]),
-    says: 's (partition 1) is swap, and a FAT file system',
+    says: 's (partition 1) holds swap, and a FAT file system',
     remedies: ['Leave it to its system', 'Make s data'],
   },
   {

@@ -29,4 +29,6 @@ export interface Case {
   readonly says: string | RegExp;
   /** Labels of the remedies; each cures. */
   readonly remedies: readonly (string | RegExp)[];
+  /** Labels of the remedies that change files; each cures. */
+  readonly fileRemedies?: readonly string[];
 }

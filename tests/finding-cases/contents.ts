@@ -81,7 +81,8 @@ const PLAIN: readonly Case[] = [
     bad: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/buoy:7.csv': 1, 'end.': 2 }) })]),
     good: image('1 GiB', [fatPart('a', 'rest', { files: tree({ 'logs/buoy 7.csv': 1 }) })]),
     says: '“end.” in a ends with a point, which readers drop; no FAT volume can hold such a name. 1 other name likewise.',
-    remedies: [EMPTY_A],
+    remedies: [],
+    fileRemedies: ['Rename all 2', 'Leave these 2 out'],
   },
   {
     rule: 'files/two-names-but-for-case',
@@ -89,7 +90,8 @@ const PLAIN: readonly Case[] = [
     bad: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ 'Log/A': 1, 'Log/a': 2 }) }) })]),
     good: image('1 GiB', [part('a', 'rest', { content: exfat({ files: tree({ 'Log/A': 1, 'Log2/a': 2 }) }) })]),
     says: '“Log/a” and “Log/A” in a differ by case at most.',
-    remedies: [EMPTY_A],
+    remedies: [],
+    fileRemedies: ['Call it “a-2”', 'Leave “a” out'],
   },
   {
     rule: 'files/file-over-4-gib',
@@ -97,7 +99,8 @@ const PLAIN: readonly Case[] = [
     bad: image('8 GiB', [fatPart('a', 'rest', { files: tree({ 'SYSTEM.IMG': 2 ** 32 }) })]),
     good: image('8 GiB', [fatPart('a', 'rest', { files: tree({ 'SYSTEM.IMG': 2 ** 32 - 1 }) })]),
     says: 'has 4,294,967,296 bytes (4 GiB ≈ 4.294 GB); a FAT file has at most 4,294,967,295',
-    remedies: ['Make a exFAT', EMPTY_A],
+    remedies: ['Make a exFAT'],
+    fileRemedies: ['Leave “SYSTEM.IMG” out'],
   },
   {
     rule: 'files/folder-too-large',
@@ -105,7 +108,8 @@ const PLAIN: readonly Case[] = [
     bad: image('1 GiB', [fatPart('a', 'rest', { files: many(65_535, 0, 'd/') })]),
     good: image('1 GiB', [fatPart('a', 'rest', { files: many(65_534, 0, 'd/') })]),
     says: 'The folder “d” in a would have 65,537 entries',
-    remedies: [EMPTY_A],
+    remedies: [],
+    fileRemedies: ['Leave “d” out'],
   },
   {
     rule: 'files/root-directory-full',
@@ -121,7 +125,8 @@ const PLAIN: readonly Case[] = [
     bad: image('1 GiB', [fatPart('a', '40 MiB', { files: tree({ 'A.BIN': 30 * MIB, 'B.BIN': 10 * MIB }) })]),
     good: image('1 GiB', [fatPart('a', '42 MiB', { files: tree({ 'A.BIN': 30 * MIB, 'B.BIN': 10 * MIB }) })]),
     says: /take 81,921 clusters of 512 B; there are 7\d,\d{3}: .* too few\. “B\.BIN” is the first that does not fit/,
-    remedies: [/^Make a 4\d MiB$/, EMPTY_A],
+    remedies: [/^Make a 4\d MiB$/],
+    fileRemedies: ['Leave “B.BIN” out'],
   },
   {
     rule: 'files/clusters-waste',
@@ -227,7 +232,7 @@ const PLAIN: readonly Case[] = [
     bad: image('1 GiB', [fatPart('a', '40 MiB', { variant: 16, code: code(512, [0xeb, 0x58, 0x90]) })]),
     good: image('1 GiB', [fatPart('a', '40 MiB', { variant: 16, code: code(512, [0xeb, 0x3c, 0x90]) })]),
     says: '“supplied.bin” is a boot sector of FAT32; a is FAT16.',
-    remedies: ['Leave the code away'],
+    remedies: ['Leave its own code out'],
   },
   {
     rule: 'code/volume-code-without-a-jump',
@@ -235,7 +240,7 @@ const PLAIN: readonly Case[] = [
     bad: image('1 GiB', [fatPart('a', 'rest', { code: code(512, [0xfa, 0x31, 0xc0]) })]),
     good: image('1 GiB', [fatPart('a', 'rest', { code: code(512, [0xe9, 0x60, 0x00]) })]),
     says: 'has the 512 bytes of a whole boot sector and no jump at its front; in a its code is entered at byte 90',
-    remedies: ['Leave the code away'],
+    remedies: ['Leave its own code out'],
   },
   {
     rule: 'content/damaged',
@@ -317,7 +322,7 @@ const PLAIN: readonly Case[] = [
     bad: image('1 GiB', [fatPart('a', 'rest', { code: blob(448) })]),
     good: image('1 GiB', [fatPart('a', 'rest', { code: blob(512) })]),
     says: '“supplied.bin” has 448 bytes; the boot sector of a (FAT32) takes 420',
-    remedies: ['Leave the code away'],
+    remedies: ['Leave its own code out'],
   },
   {
     rule: 'content/larger-than-its-slot',
@@ -426,7 +431,7 @@ const PLAIN: readonly Case[] = [
       machine: { pageSize: 65_536 },
       table: GPT_TABLE,
     }),
-    says: 'is swap for pages of 4 KiB; the kernel of the machine has pages of 64 KiB',
+    says: 'is made for pages of 4 KiB; the kernel of the machine has pages of 64 KiB',
     remedies: ['Make it for pages of 64 KiB', 'The machine has pages of 4 KiB'],
   },
   {

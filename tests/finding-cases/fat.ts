@@ -73,7 +73,7 @@ export const FAT_CASES: readonly Case[] = [
     bad: image('4 GiB', [fatPart('a', '3 GiB', { variant: 16 })]),
     good: image('4 GiB', [fatPart('a', '1 GiB', { variant: 16 })]),
     says: 'a would have 98,2',
-    remedies: ['Make a 2047 MiB', 'Let the size decide the variant'],
+    remedies: ['Make a 2047 MiB', 'Let the size decide the variant', 'Use 64 KiB clusters', 'Make a exFAT'],
   },
   {
     rule: 'fat/too-many-sectors',
@@ -81,7 +81,7 @@ export const FAT_CASES: readonly Case[] = [
     bad: on({ ...DISK, capacity: { exact: '4 TiB' } }, [fatPart('a', '3 TiB')], { table: GPT_TABLE }),
     good: on({ ...DISK, capacity: { exact: '4 TiB' } }, [fatPart('a', '1.5 TiB')], { table: GPT_TABLE }),
     says: 'a has 6,442,450,944 sectors',
-    remedies: [/^Make a 2097151 MiB$/],
+    remedies: [/^Make a 2097151 MiB$/, 'Make a exFAT'],
   },
   {
     rule: 'fat/cluster-below-sector',

@@ -67,14 +67,6 @@ export const PLACE_CASES: readonly Case[] = [
     remedies: ['Use the grain by rule, 4 MiB'],
   },
   {
-    rule: 'place/end-off-grain',
-    severity: 'note',
-    bad: image('100 MiB', [part('a', '20000000 B'), part('b', 'rest')]),
-    good: image('100 MiB', [part('a', '20 MiB'), part('b', 'rest')]),
-    says: 'a ends at sector 41,110, 1,897 sectors before the next grain',
-    remedies: ['Make a 20 MiB'],
-  },
-  {
     rule: 'place/unclaimed-space',
     severity: 'note',
     bad: image('100 MiB', [part('a', '50 MiB')]),
@@ -91,6 +83,14 @@ export const PLACE_CASES: readonly Case[] = [
     remedies: ['Add a partition over the whole medium'],
   },
   {
+    rule: 'place/same-name',
+    severity: 'note',
+    bad: image('100 MiB', [part('a', '10 MiB', { name: 'Tides' }), part('b', 'rest', { name: 'Tides' })]),
+    good: image('100 MiB', [part('a', '10 MiB', { name: 'Tides' }), part('b', 'rest', { name: 'Tides 2' })]),
+    says: 'Slot 2 and slot 1 are both called Tides',
+    remedies: ['Call it Tides 2'],
+  },
+  {
     rule: 'system/mount-point-twice',
     severity: 'stop',
     bad: image('1 GiB', [part('a', '10 MiB', { mount: '/' }), part('b', '10 MiB', { mount: '/' })]),
@@ -103,7 +103,7 @@ export const PLACE_CASES: readonly Case[] = [
     severity: 'risk',
     bad: on(CARD, [part('a', '1 GiB', { role: 'swap' })]),
     good: on(DISK, [part('a', '1 GiB', { role: 'swap' })]),
-    says: 'a is swap on a card',
+    says: 'a will swap to a card',
     remedies: ['Delete a'],
   },
   {

@@ -1,6 +1,6 @@
 /** The questions of the Start, in the order in which a practitioner thinks, and what can be answered. */
 import type { MediumSpec } from '../layout/document';
-import type { BiosLimit } from '../layout/vocabulary';
+import type { BiosLimit, LoaderBringer, TableKind } from '../layout/vocabulary';
 import type { BoardFamily } from '../medium/boards';
 
 /** What boots it. */
@@ -26,8 +26,14 @@ export interface Answers {
   readonly board?: BoardFamily | undefined;
   /** Where the BIOS of an old machine stops, where that is known. */
   readonly biosLimit?: BiosLimit | undefined;
+  /** Who brings the loader, where that is known. */
+  readonly loaderFrom?: LoaderBringer | undefined;
   readonly use: UseAnswer;
+  /** Whether what people keep has a partition of its own; undefined leaves it to the rule. */
+  readonly apart?: boolean | undefined;
   readonly medium: MediumSpec;
+  /** The table that is wished for; undefined leaves it to the rule. */
+  readonly table?: TableKind | undefined;
   /** An exact size; undefined where nobody knows. */
   readonly memory?: string | undefined;
   readonly hibernates: boolean;
@@ -36,7 +42,8 @@ export interface Answers {
 }
 
 /** The questions, as keys of what is left out or answered. */
-export type Question = 'boots' | 'use' | 'memory' | 'hibernates' | 'readers' | 'existing' | 'medium';
+export type Question =
+  'boots' | 'use' | 'memory' | 'hibernates' | 'readers' | 'existing' | 'medium' | 'table' | 'apart';
 
 /** An answer that a layout does not serve, and why. */
 export interface LeftOut {

@@ -2,6 +2,7 @@
 import type { Layout, PartitionSlot } from '../layout/document';
 import { exactBytes } from '../quantity/size-language';
 import { boardProfile } from '../medium/boards';
+import { TABLE_NAMES } from '../layout/vocabulary';
 import type { Answers, LeftOut } from './answers';
 
 const partitionsOf = (layout: Layout): PartitionSlot[] => layout.slots.filter((slot) => slot.kind === 'partition');
@@ -25,19 +26,33 @@ function bootsLeft({ boots, existing }: Answers, layout: Layout): LeftOut[] {
   return wantsBios && !hasBios ? out('A BIOS finds nothing to start from here.') : [];
 }
 
-function purposeLeft({ use }: Answers, layout: Layout): LeftOut[] {
+function purposeLeft({ use, apart }: Answers, layout: Layout): LeftOut[] {
   const parts = partitionsOf(layout);
   const out = (why: string): LeftOut[] => [{ question: 'use', why }];
   if (use === 'unknown' || use === 'data') return [];
   if (!parts.some((slot) => slot.role === 'system'))
     return out('There is no room for a system; the medium holds data only.');
-  if (use === 'desktop' && !parts.some((slot) => slot.mount === '/home'))
+  if (use === 'desktop' && apart === undefined && !parts.some((slot) => slot.mount === '/home'))
     return out(
-      'People’s files lie in the system partition: with less than 60 GiB a home of its own would starve both.',
+      'People’s files lie in the system partition: with less than 60 GiB a home of its own would starve both. You may ask for one.',
     );
   if (use === 'device' && !parts.some((slot) => slot.name === 'System B'))
     return out('There is one system and no second one to update: each wants half a GiB and more.');
   return [];
+}
+
+/** A wish for what is kept apart, or for a table, that could not be served. */
+function wishesLeft({ use, apart, table, boots }: Answers, layout: Layout): LeftOut[] {
+  const isKept = partitionsOf(layout).some(({ mount }) => mount === '/home' || mount === '/srv');
+  const left: LeftOut[] = [];
+  if (apart === true && (use === 'desktop' || use === 'server') && !isKept)
+    left.push({ question: 'apart', why: 'There is no room for a partition beside the system.' });
+  if (table !== undefined && table !== layout.table.kind)
+    left.push({
+      question: 'table',
+      why: `${TABLE_NAMES[table]} can not be here: ${layout.boots.length === 0 && boots !== 'nothing' ? 'nothing more than one partition has room' : 'the medium is too large for it, or what boots it needs another'}.`,
+    });
+  return left;
 }
 
 function memoryLeft({ memory, hibernates, medium }: Answers, layout: Layout): LeftOut[] {
@@ -112,6 +127,7 @@ export function leftOut(answers: Answers, layout: Layout): LeftOut[] {
   return [
     ...bootsLeft(answers, layout),
     ...purposeLeft(answers, layout),
+    ...wishesLeft(answers, layout),
     ...memoryLeft(answers, layout),
     ...readersLeft(answers, layout),
     ...existingLeft(answers, layout),

@@ -1,6 +1,7 @@
 /** The slots of a proposal, in the order of the medium, each with its reason. */
 import { exactText, GIB, inBinary, inBoth, MIB } from '../quantity/units';
 import type { ContentOf } from '../filesystems/shapes';
+import { BIOS_LIMITS } from '../layout/vocabulary';
 import type { FreeSlot, Layout, PartitionSlot, Slot } from '../layout/document';
 import { derivedVolumeId } from '../layout/edits';
 import { exactBytes } from '../quantity/size-language';
@@ -95,6 +96,21 @@ function isSharedStick({ site, answers, isFlash }: Builder): boolean {
   return site.table === 'mbr' && isFlash && answers.boots !== 'board';
 }
 
+/** Why a BIOS needs a boot partition of its own here; undefined where it needs none. */
+function bootNeed(b: Builder): string | undefined {
+  const { answers, site } = b;
+  const wall = answers.biosLimit === undefined ? undefined : BIOS_LIMITS[answers.biosLimit];
+  if (wall !== undefined && wall < site.medium.capacity)
+    return `First and small: its BIOS reads nothing behind ${answers.biosLimit}, and boot files must lie ahead of that.`;
+  return hasSystem(b) ? undefined : 'Nothing else here would hold what a BIOS starts; many look for its active mark.';
+}
+
+/** The mark of the partition that a BIOS starts, where that is the system. */
+function markOfSystem(b: Builder): { active?: true } {
+  const isMarked = b.boots.includes('bios') && b.site.table === 'mbr' && !isSharedStick(b);
+  return isMarked && bootNeed(b) === undefined ? { active: true } : {};
+}
+
 function firmware(b: Builder): void {
   const { answers, site, boots } = b;
   const stays = answers.existing.kind === 'stays';
@@ -126,18 +142,13 @@ function firmware(b: Builder): void {
         mount: '/boot/efi',
       },
     );
-  if (boots.includes('bios') && site.table === 'mbr' && !isSharedStick(b))
-    b.partition(
-      'boot',
-      'Boot',
-      sizeText(bootSize(b)),
-      'First and small, so that every BIOS reaches it; the active mark is what many look for.',
-      {
-        role: 'boot',
-        active: true,
-        ...(answers.use !== 'data' && { mount: '/boot' }),
-      },
-    );
+  const needed = bootNeed(b);
+  if (boots.includes('bios') && site.table === 'mbr' && !isSharedStick(b) && needed !== undefined)
+    b.partition('boot', 'Boot', sizeText(bootSize(b)), needed, {
+      role: 'boot',
+      active: true,
+      ...(answers.use !== 'data' && { mount: '/boot' }),
+    });
 }
 
 function board(b: Builder): void {
@@ -238,7 +249,10 @@ function systems(b: Builder): void {
   const { use } = answers;
   if (use === 'device' && plan.twins && space >= 2 * GIB) {
     const bound = exactText(Math.min(8 * GIB, Math.floor(space / 4 / MIB) * MIB), 512);
-    b.partition('system-a', 'System A', `rest × 2, at most ${bound}`, 'The system that runs.', { role: 'system' });
+    b.partition('system-a', 'System A', `rest × 2, at most ${bound}`, 'The system that runs.', {
+      role: 'system',
+      ...markOfSystem(b),
+    });
     b.partition(
       'system-b',
       'System B',
@@ -248,25 +262,40 @@ function systems(b: Builder): void {
     );
     return;
   }
-  const hasHome = use === 'desktop' && plan.extras && space >= 60 * GIB;
-  const hasData = use === 'server' && plan.extras && space >= 60 * GIB;
-  const bounded = hasHome || hasData;
+  const kept = keptApart(b);
+  const isBounded = kept !== undefined && space >= ROOMY;
   b.partition(
     'system',
     'System',
-    bounded ? 'rest, at most 64 GiB' : 'rest',
-    bounded
+    isBounded ? 'rest, at most 64 GiB' : 'rest',
+    isBounded
       ? 'Room for the system and its updates; the rest is for what people keep.'
-      : 'The system takes what the others leave.',
+      : kept
+        ? 'Half of the space: what people keep has the other half.'
+        : 'The system takes what the others leave.',
     {
       role: 'system',
       ...(use !== 'device' && { mount: '/' }),
+      ...markOfSystem(b),
     },
   );
-  if (hasHome)
-    b.partition('home', 'Home', 'rest × 3', 'People’s files outlive the next installation.', { mount: '/home' });
-  if (hasData)
-    b.partition('data', 'Data', 'rest × 3', 'What the server serves, apart from its system.', { mount: '/srv' });
+  if (!kept) return;
+  const size = isBounded ? 'rest × 3' : 'rest';
+  const wish = space < ROOMY ? ` You asked for it; with less than ${inBinary(ROOMY)} both will be tight.` : '';
+  if (kept === 'home')
+    b.partition('home', 'Home', size, `People’s files outlive the next installation.${wish}`, { mount: '/home' });
+  else b.partition('data', 'Data', size, `What the server serves, apart from its system.${wish}`, { mount: '/srv' });
+}
+
+/** From this size on what people keep has a partition of its own by rule. */
+const ROOMY = 60 * GIB;
+
+/** What is kept apart from the system: by wish, or by rule where there is room. */
+function keptApart({ answers, plan, space }: Builder): 'home' | 'data' | undefined {
+  const { use, apart } = answers;
+  const isApart = plan.extras && (apart ?? space >= ROOMY);
+  if (!isApart) return undefined;
+  return use === 'desktop' ? 'home' : use === 'server' ? 'data' : undefined;
 }
 
 function hasSystem({ answers }: Builder): boolean {

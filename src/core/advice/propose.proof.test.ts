@@ -7,7 +7,7 @@ import { validateLayout } from '../layout/validate';
 import { boardProfile } from '../medium/boards';
 import { place } from '../placement/place';
 import type { Answers, Question } from './answers';
-import { type Proposal, propose } from './propose';
+import { possibleTables, type Proposal, propose } from './propose';
 import { NOTHING_SAID, STARTS } from './starts';
 
 const FRESH = { signature: '6d617272', diskId: '6d617272-616d-4c0a-8d05-7469646573aa', date: '2026-03-01T12:00:00' };
@@ -30,7 +30,9 @@ function served(answers: Answers, layout: Layout): Record<Question, boolean> {
   );
   const isFirst = fat !== undefined && fat.slot === parts[0];
   const use = {
-    desktop: parts.some((slot) => slot.mount === '/') && parts.some((slot) => slot.mount === '/home'),
+    desktop:
+      parts.some((slot) => slot.mount === '/') &&
+      (answers.apart !== undefined || parts.some((slot) => slot.mount === '/home')),
     server: parts.some((slot) => slot.mount === '/'),
     device:
       new Set(placement.placed.filter(({ slot }) => slot.name.startsWith('System ')).map((one) => one.sectors)).size ===
@@ -48,6 +50,11 @@ function served(answers: Answers, layout: Layout): Record<Question, boolean> {
       (swap !== undefined && answers.memory !== undefined && swap.span.end - swap.span.start >= 16 * 2 ** 30),
     readers: { linux: true, unknown: true, others: fat !== undefined, appliances: isFirst && !isGpt }[answers.readers],
     existing: answers.existing.kind !== 'stays',
+    table: answers.table === undefined || answers.table === layout.table.kind,
+    apart:
+      answers.apart === undefined ||
+      !['desktop', 'server'].includes(answers.use) ||
+      parts.some((slot) => slot.mount === '/home' || slot.mount === '/srv') === answers.apart,
   };
 }
 
@@ -72,6 +79,8 @@ function wrong(answers: Answers, { layout, lines, leftOut }: Proposal): string |
       hibernates: answers.hibernates,
       boots: !['nothing', 'unknown'].includes(answers.boots),
       readers: !['linux', 'unknown'].includes(answers.readers),
+      table: answers.table !== undefined,
+      apart: answers.apart === true,
     })[question as 'memory'] ?? true;
   const odd = leftOut.find((one) => !isAnswered(one.question));
   return odd && `${odd.question} is left out and was not answered`;
@@ -83,6 +92,75 @@ test('every combination of answers, on every medium, gives a layout that lands, 
     return why === undefined ? [] : [`${why}: ${JSON.stringify(answers)}`];
   });
   expect(failures.slice(0, 3)).toEqual([]);
+});
+
+test('so do wishes: for a table, for what is kept apart, and for whoever brings the loader', () => {
+  const some = startCombinations().filter((_, i) => i % 11 === 0);
+  const failures = some.flatMap((answers, i) =>
+    (['mbr', 'gpt', 'none'] as const).flatMap((table) => {
+      const apart = [true, false, undefined][i % 3];
+      const wished = {
+        ...answers,
+        table,
+        apart,
+        loaderFrom: ([undefined, 'installer', 'file'] as const)[(i >> 1) % 3],
+      };
+      const proposal = propose(wished, FRESH);
+      const why = wrong(wished, proposal);
+      const isIgnored = possibleTables(wished).includes(table) && proposal.layout.table.kind !== table;
+      const isExcused = proposal.leftOut.some((one) => one.question === 'table');
+      if (why === undefined && (!isIgnored || isExcused)) return [];
+      return [`${why ?? 'a table that could be'}: ${JSON.stringify(wished)}`];
+    }),
+  );
+  expect(failures.slice(0, 3)).toEqual([]);
+});
+
+describe('plain wishes', () => {
+  const desktop: Answers = { ...NOTHING_SAID, boots: 'bios', use: 'desktop', existing: { kind: 'nothing' } };
+  const small: Answers = { ...desktop, medium: START_MEDIA[3]! };
+  const names = (answers: Answers) => propose(answers, FRESH).layout.slots.map((slot) => slot.name);
+
+  test('a home of its own on a small disk is possible, with a word about it; and none on a large one', () => {
+    const tiny: Answers = { ...small, medium: { ...small.medium, capacity: { nominal: '16 GB' } } };
+    expect(names(tiny)).not.toContain('Home');
+    expect(propose(tiny, FRESH).leftOut.map((one) => one.question)).toContain('use');
+    const { layout, lines, leftOut } = propose({ ...tiny, apart: true }, FRESH);
+    expect(layout.slots.map((slot) => slot.name)).toContain('Home');
+    expect(lines.map((one) => one.reason).join()).toContain('both will be tight');
+    expect(leftOut).toEqual([]);
+    expect(names(small)).toContain('Home');
+    expect(names({ ...small, apart: false })).not.toContain('Home');
+  });
+
+  test('a boot partition comes only where something needs it; else the system has the mark', () => {
+    expect(names(small)).not.toContain('Boot');
+    const system = partitions(propose(small, FRESH).layout).find((slot) => slot.role === 'system');
+    expect(system).toMatchObject({ active: true });
+    expect(names({ ...small, biosLimit: '8.4 GB' })).toContain('Boot');
+    expect(names({ ...small, biosLimit: '137 GB' })).not.toContain('Boot');
+  });
+
+  test('the table that was chosen is taken where it can be, and said why not where it cannot', () => {
+    expect(propose({ ...small, table: 'gpt' }, FRESH).layout.table.kind).toBe('gpt');
+    expect(propose({ ...small, table: 'gpt' }, FRESH).lines[0]!.reason).toMatch(/You chose it.*MBR/);
+    const large: Answers = { ...small, medium: START_MEDIA[6]!, table: 'mbr' };
+    const { layout, leftOut } = propose(large, FRESH);
+    expect([layout.table.kind, leftOut.map((one) => one.question)]).toEqual(['gpt', ['table']]);
+    expect(possibleTables(large)).toEqual(['gpt']);
+  });
+
+  test('an installer that brings the loader leaves no risk of it', () => {
+    const risks = (answers: Answers) => check(place(propose(answers, FRESH).layout)).map((one) => one.rule);
+    expect(risks(small)).toContain('boot/no-code-in-sector-0');
+    expect(risks({ ...small, loaderFrom: 'installer' })).not.toContain('boot/no-code-in-sector-0');
+    expect(risks({ ...small, loaderFrom: 'file' })).toContain('boot/no-code-in-sector-0');
+  });
+
+  test('swap is made, not left to somebody', () => {
+    const swap = partitions(propose({ ...small, memory: '4 GiB' }, FRESH).layout).find((slot) => slot.role === 'swap');
+    expect(swap?.content).toMatchObject({ kind: 'swap' });
+  });
 });
 
 test('so does every board on every medium; its ranges are kept or it is named as left out', () => {

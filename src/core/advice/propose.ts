@@ -5,7 +5,7 @@
  */
 import { MIB } from '../quantity/units';
 import { settled } from '../layout/edits';
-import { LAYOUT_VERSION } from '../layout/vocabulary';
+import { LAYOUT_VERSION, TABLE_NAMES, type TableKind } from '../layout/vocabulary';
 import { check } from '../findings/layout/check';
 import { stopsAmong } from '../findings/layout/finding';
 import type { Layout, Machine } from '../layout/document';
@@ -33,10 +33,35 @@ export interface Proposal {
 
 type TableChoice = { readonly kind: Layout['table']['kind']; readonly because: string };
 
-function tableFor({ boots, board, readers, medium: spec }: Answers): TableChoice {
+/** True where an MBR cannot describe the whole medium. */
+function isBeyondMbr({ medium: spec }: Answers): boolean {
   const medium = mediumOf(spec);
-  const sectors = Math.floor(medium.capacity / medium.logicalSector);
-  const isLarge = sectors > SECTOR_LIMIT;
+  return Math.floor(medium.capacity / medium.logicalSector) > SECTOR_LIMIT;
+}
+
+/** Tables that can serve these answers; the one by rule is among them. */
+export function possibleTables(answers: Answers): readonly TableKind[] {
+  const { boots, board } = answers;
+  const fitting = (kinds: readonly TableKind[]) => kinds.filter((kind) => kind === 'gpt' || !isBeyondMbr(answers));
+  if (boots === 'board' && board) {
+    const tables = fitting(boardProfile(board).tables);
+    return tables.length > 0 ? tables : ['gpt'];
+  }
+  return fitting(boots === 'nothing' ? ['mbr', 'gpt', 'none'] : ['mbr', 'gpt']);
+}
+
+/** The table: the one that was wished for where it can be, else by rule. */
+function tableFor(answers: Answers): TableChoice {
+  const { table } = answers;
+  const byRule = tableByRule(answers);
+  if (table === undefined || table === byRule.kind || !possibleTables(answers).includes(table)) return byRule;
+  return { kind: table, because: `You chose it. By rule it would be ${TABLE_NAMES[byRule.kind]}: ${byRule.because}` };
+}
+
+function tableByRule(answers: Answers): TableChoice {
+  const { boots, board, readers, medium: spec } = answers;
+  const medium = mediumOf(spec);
+  const isLarge = isBeyondMbr(answers);
   const isSmallCard = medium.capacity < 256 * MIB && (medium.kind === 'card' || medium.kind === 'stick');
   const isRemovable = medium.kind === 'card' || medium.kind === 'stick';
   if (boots === 'board' && board) {
@@ -70,7 +95,7 @@ function bootsOf({ boots, medium }: Answers): Layout['boots'] {
 }
 
 function machineOf(answers: Answers, boots: Layout['boots'], table: Layout['table']['kind']): Machine | undefined {
-  const { use, memory, hibernates, board, biosLimit, existing } = answers;
+  const { use, memory, hibernates, board, biosLimit, existing, loaderFrom } = answers;
   const hasBios = boots.includes('bios') && table !== 'none';
   const isRemovable = answers.medium.kind === 'card' || answers.medium.kind === 'stick';
   const loader = table === 'gpt' ? 'bios boot partition' : isRemovable ? 'active partition' : 'gap';
@@ -80,6 +105,7 @@ function machineOf(answers: Answers, boots: Layout['boots'], table: Layout['tabl
     ...(hibernates && { hibernates: true }),
     ...(existing.kind === 'stays' && boots.includes('uefi') && { esp: 'kept' }),
     ...(hasBios && { loader }),
+    ...(hasBios && loaderFrom !== undefined && { loaderFrom }),
     ...(hasBios && biosLimit !== undefined && { biosLimit }),
     ...(boots.includes('board') && board && { board: { family: board } }),
   };
@@ -119,8 +145,7 @@ function assembled(answers: Answers, fresh: Fresh, name: string, plan: Plan): Pr
         because: 'Nothing more has room here.',
       }
     : tableFor(answers);
-  const large = Math.floor(mediumOf(answers.medium).capacity / answers.medium.logicalSector) > SECTOR_LIMIT;
-  const table = isBare && large ? { ...choice, kind: 'gpt' as const } : choice;
+  const table = isBare && isBeyondMbr(answers) ? { ...choice, kind: 'gpt' as const } : choice;
   const boots = isBare ? [] : bootsOf(answers);
   const machine = machineOf(answers, boots, table.kind);
   const bare: Layout = {

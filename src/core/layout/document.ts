@@ -17,6 +17,7 @@ import {
   CYLINDERS,
   HYBRID_LIMIT,
   LAYOUT_NAME_LIMIT,
+  LOADER_BRINGERS,
   LOADERS,
   MOUNT_POINT,
   REASON_LIMIT,
@@ -85,6 +86,8 @@ const machine = z.strictObject({
   esp: z.enum(['elsewhere', 'kept']).optional(),
   root: z.literal('elsewhere').optional(),
   loader: z.enum(LOADERS).optional(),
+  /** Who brings it. */
+  loaderFrom: z.enum(LOADER_BRINGERS).optional(),
   biosLimit: z.enum(BIOS_LIMIT_NAMES).optional(),
   board: board.optional(),
   /** Bytes of a memory page of its kernel. */

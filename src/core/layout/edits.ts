@@ -5,7 +5,8 @@
 import { guidFrom } from '../bytes/guid';
 import { kindNamed, kindOf, KINDS } from '../filesystems/kinds';
 import type { Content, ContentKind } from '../filesystems/shapes';
-import { nameInSize, parseSize } from '../quantity/size-language';
+import { canonicalSize, nameInSize, parseSize } from '../quantity/size-language';
+import { type Role, ROLE_NAMES, SLOT_NAME_LIMIT } from './vocabulary';
 import type { FreeSlot, Layout, Machine, PartitionSlot, RawSlot, Slot } from './document';
 
 /** New values for fields of a slot; `undefined` removes an optional field. */
@@ -51,13 +52,21 @@ function followed(layout: Layout, slot: Slot, renamed: string, name: string | un
   return meant?.id === renamed ? { ...slot, size: `same as ${nameInSize(name)}` } : slot;
 }
 
-/** A swap partition of which nothing else is said is made swap; the others are left as they are. */
+/**
+ * Every slot as it stands in a document: sizes in the words of the size language, and a swap partition of
+ * which nothing else is said made swap.
+ */
 export function settled(layout: Layout): Layout {
-  if (!layout.slots.some(isBareSwap)) return layout;
-  const slots = layout.slots.map((slot): Slot =>
-    isBareSwap(slot) ? { ...slot, content: freshContent('swap', layout, slot.id) } : slot,
-  );
-  return { ...layout, slots };
+  const slots = layout.slots.map((slot) => settledSlot(slot, layout));
+  return slots.every((slot, i) => slot === layout.slots[i]) ? layout : { ...layout, slots };
+}
+
+function settledSlot(slot: Slot, layout: Layout): Slot {
+  const content = isBareSwap(slot) ? { content: freshContent('swap', layout, slot.id) } : undefined;
+  const size = slot.kind === 'raw' ? undefined : canonicalSize(slot.size);
+  const isSaid = slot.kind === 'raw' || size === slot.size;
+  if (isSaid && !content) return slot;
+  return { ...slot, ...(!isSaid && { size }), ...content } as Slot;
 }
 
 function isBareSwap(slot: Slot): slot is PartitionSlot {
@@ -111,6 +120,40 @@ export function newSlotId(layout: Layout): string {
   let n = layout.slots.length + 1;
   while (taken.has(`slot-${n}`)) n += 1;
   return `slot-${n}`;
+}
+
+/** A name that no slot of the layout has: this one, or with the next number behind it; never longer than a name may be. */
+export function freeName(layout: Layout, name: string): string {
+  const taken = new Set(layout.slots.map((slot) => slot.name));
+  if (!taken.has(name)) return name;
+  const stem = name.replace(/ \d{1,4}$/, '');
+  let n = 2;
+  const numbered = () => `${stem.slice(0, SLOT_NAME_LIMIT - String(n).length - 1)} ${n}`;
+  while (taken.has(numbered())) n += 1;
+  return numbered();
+}
+
+/** The edit that gives a partition another role; a name that it has by its role goes along. */
+export function roleEdit(layout: Layout, { id, name, role: before }: PartitionSlot, role: Role): Edit {
+  const stem = name.replace(/ \d{1,4}$/, '');
+  const others = { ...layout, slots: layout.slots.filter((slot) => slot.id !== id) };
+  const patch = stem === ROLE_NAMES[before] ? { role, name: freeName(others, ROLE_NAMES[role]) } : { role };
+  return { do: 'change slot', id, patch };
+}
+
+/** The same for several, one after the other, so that their names differ. */
+export function roleEdits(layout: Layout, slots: readonly PartitionSlot[], role: Role): Edit[] {
+  return editsInTurn(layout, slots, (so, slot) => roleEdit(so, slot, role));
+}
+
+/** An edit for each of some things, made for the layout that those before it leave. */
+export function editsInTurn<T>(layout: Layout, things: readonly T[], editOf: (so: Layout, thing: T) => Edit): Edit[] {
+  let so = layout;
+  return things.map((thing) => {
+    const edit = editOf(so, thing);
+    so = applyEdit(so, edit);
+    return edit;
+  });
 }
 
 /**

@@ -5,8 +5,8 @@ import { nameInSize, parseSize, describeSize, type SizeFacts } from '../quantity
 import { ATTRIBUTES } from '../tables/gpt';
 import { typeName } from '../tables/types';
 import type { Layout, Slot } from './document';
-import { derivedVolumeId, type Edit } from './edits';
-import { SLOT_LIMIT } from './vocabulary';
+import { derivedVolumeId } from './edits';
+import type { TableKind } from './vocabulary';
 import { type LineError, readLine, slotOf } from './line';
 import { ROLE_WORDS, type LineSlot, type LineContent } from './line-write';
 
@@ -122,11 +122,21 @@ export interface ReadLine {
   readonly error?: LineError;
 }
 
+/** What was read last: of many lines that are typed in, all but one are the same with the next key. */
+const known = new Map<string, ReturnType<typeof readLine>>();
+let readAs: TableKind | undefined;
+const LINES_KEPT = 8192;
+
 /** Reads many lines; empty ones are left out. A line that cannot be read does not disturb the others. */
-export function readLines(text: string): ReadLine[] {
+export function readLines(text: string, table?: TableKind): ReadLine[] {
+  if (readAs !== table || known.size > LINES_KEPT) {
+    known.clear();
+    readAs = table;
+  }
   return text.split(/\r\n|\r|\n/).flatMap((line, i): ReadLine[] => {
     if (line.trim() === '') return [];
-    const read = readLine(line);
+    let read = known.get(line);
+    if (!read) known.set(line, (read = readLine(line, table)));
     return [{ number: i + 1, text: line, ...(read.ok ? { parsed: read.value } : { error: read.error }) }];
   });
 }
@@ -141,13 +151,4 @@ export function slotsOf(layout: Layout, lines: readonly LineSlot[]): Slot[] {
     const id = `slot-${n}`;
     return slotOf(parsed, id, derivedVolumeId(layout, id));
   });
-}
-
-/** The edit that adds slots one behind the other at a place; no more than a layout can have. */
-export function addingSlots(layout: Layout, slots: readonly Slot[], index: number): Edit {
-  const room = Math.max(0, SLOT_LIMIT - layout.slots.length);
-  return {
-    do: 'several',
-    edits: slots.slice(0, room).map((slot, i): Edit => ({ do: 'add slot', slot, index: index + i })),
-  };
 }

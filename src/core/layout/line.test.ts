@@ -6,7 +6,8 @@ import type { Slot } from './document';
 import { applyEdit } from './edits';
 import { LINE_LIMIT, readLine, slotOf } from './line';
 import { type LineSlot, writeLine } from './line-write';
-import { addingSlots, completions, readLines, describeLine, slotsOf } from './line-help';
+import { completions, readLines, describeLine } from './line-help';
+import { addingLines } from './pasted';
 import { validateLayout } from './validate';
 
 /** What a line says, or where it goes wrong. */
@@ -16,6 +17,35 @@ function read(text: string): LineSlot | [number, string] {
 }
 
 const VOLUME = '1234-ABCD';
+
+describe('types by name', () => {
+  const typed = (text: string, table?: 'mbr' | 'gpt' | 'none') => {
+    const line = readLine(`a: rest, type ${text}`, table);
+    return line.ok ? line.value : line.error;
+  };
+
+  test('names of one or more words, in the table of the layout', () => {
+    expect(typed('LVM', 'mbr')).toMatchObject({ type: '8E' });
+    expect(typed('Linux LVM, active', 'mbr')).toMatchObject({ type: '8E', active: true });
+    expect(typed('linux lvm grow', 'gpt')).toMatchObject({
+      type: 'e6d6d379-f507-44c2-a23c-238f2a3df928',
+      attributes: ['grow'],
+    });
+    expect(typed('0x8e /srv', 'mbr')).toMatchObject({ type: '8E', mount: '/srv' });
+  });
+
+  test('without a table a code and a GUID stay what they are', () => {
+    expect(typed('8e')).toMatchObject({ type: '8E' });
+    expect(typed('E6D6D379-F507-44C2-A23C-238F2A3DF928', 'none')).toMatchObject({
+      type: 'e6d6d379-f507-44c2-a23c-238f2a3df928',
+    });
+  });
+
+  test('what is none is pointed at', () => {
+    expect(typed('banana split', 'gpt')).toMatchObject({ at: 14, length: 6 });
+    expect(typed('', 'gpt')).toMatchObject({ at: 14 });
+  });
+});
 
 describe('reading', () => {
   test.each<[string, Partial<LineSlot> | object]>([
@@ -269,22 +299,17 @@ describe('help', () => {
       [3, undefined, 7],
       [4, 'Log', undefined],
     ]);
-    const good = slotsOf(
+    const { edit } = addingLines(
       layout,
-      lines.flatMap((one) => one.parsed ?? []),
+      lines,
+      lines.map(() => layout.slots[0]!.id),
     );
-    const after = applyEdit(layout, addingSlots(layout, good, 1));
+    const after = applyEdit(layout, edit);
     expect(after.slots.map((slot) => [slot.id, slot.name])).toEqual([
       ['System A', 'System A'],
       ['slot-2', 'Boot'],
       ['slot-3', 'Log'],
     ]);
     expect(validateLayout({ ...after, slots: after.slots.slice(1) })).toMatchObject({ ok: true });
-  });
-
-  test('no more slots are added than a layout can have', () => {
-    const many = Array.from({ length: 300 }, (_, i) => ({ kind: 'free', name: `f${i}`, size: '1 MiB' }) as const);
-    const after = applyEdit(layout, addingSlots(layout, slotsOf(layout, many), 1));
-    expect(after.slots).toHaveLength(256);
   });
 });

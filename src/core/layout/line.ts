@@ -15,12 +15,13 @@ import { type Padding, PADDINGS } from '../filesystems/fat/geometry';
 import { fail, ok, type Result } from '../quantity/result';
 import { parseExact, parseSizeAhead, SIZE_TEXT_LIMIT, SIZE_WORD, type SizeError } from '../quantity/size-language';
 import { type Attribute, ATTRIBUTES, isGuid } from '../tables/gpt';
+import { typeMeant } from '../tables/types';
 import { type Expected, EXPECTED } from '../filesystems/left/expected';
 import { VARIANTS } from '../filesystems/fat/variants';
 import type { Content, ContentOf } from '../filesystems/shapes';
 import type { PartitionSlot, Slot } from './document';
 import type { LineSlot, LineContent } from './line-write';
-import { MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT, TYPE_CODE } from './vocabulary';
+import { MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT, type TableKind } from './vocabulary';
 
 /** Why a line cannot be read: `at` is the index of the first offending character. */
 export type LineError = SizeError;
@@ -66,7 +67,11 @@ class LineReader {
   at = 0;
   private readonly places = new Map<keyof Clauses, number>();
 
-  constructor(readonly text: string) {}
+  /** `table`: in which names and codes of types are read. */
+  constructor(
+    readonly text: string,
+    private readonly table: 'mbr' | 'gpt' | undefined,
+  ) {}
 
   refuse(at: number, length: number, message: string): never {
     throw new Refused({ at, length: Math.max(1, length), message });
@@ -226,12 +231,18 @@ class LineReader {
     return text;
   }
 
+  /** A code, a GUID, or a name of several words, as far as it is known. */
   private type(): string {
     const start = this.at;
-    const text = this.take(/[^\s,;]+/)?.[0] ?? '';
-    if (isGuid(text.toLowerCase())) return text.toLowerCase();
-    if (TYPE_CODE.test(text.toUpperCase())) return text.toUpperCase();
-    return this.refuse(start, text.length, 'A type is two hexadecimal digits, 01 to FF, or a GUID.');
+    const words = this.take(/[^,;"]+/)?.[0].trimEnd() ?? '';
+    for (let said = words; said !== ''; said = said.replace(/\s*\S+$/, '')) {
+      const type = typeIn(said, this.table);
+      if (type === undefined) continue;
+      this.at = start + said.length;
+      return type;
+    }
+    const first = /^\S*/.exec(words)![0];
+    return this.refuse(start, first.length, 'A type is a name, as in LVM, two hexadecimal digits, or a GUID.');
   }
 
   private rootEntries(found: RegExpExecArray): number {
@@ -318,14 +329,24 @@ function slotFrom(reader: LineReader, name: string, clauses: Clauses): LineSlot 
   };
 }
 
-/** Reads a slot line. The error points at the character that cannot be understood. */
-export function readLine(text: string): Result<LineSlot, LineError> {
+/** The type that a text means in a table; without one a code or a GUID is what it is, and a name is one of either table. */
+function typeIn(text: string, table: 'mbr' | 'gpt' | undefined): string | undefined {
+  if (table !== undefined) return typeMeant(text, table);
+  const [mbr, gpt] = [typeMeant(text, 'mbr'), typeMeant(text, 'gpt')];
+  return isGuid(text.toLowerCase()) ? gpt : (mbr ?? gpt);
+}
+
+/**
+ * Reads a slot line. The error points at the character that cannot be understood. `table` is the kind that
+ * types are looked for in; without one, or where there is none, in both.
+ */
+export function readLine(text: string, table?: TableKind): Result<LineSlot, LineError> {
   if (text.length > LINE_LIMIT)
     return fail({ at: LINE_LIMIT, length: 1, message: `A line has at most ${LINE_LIMIT} characters.` });
   const control = /[\p{Cc}\p{Zl}\p{Zp}]/u.exec(text.replaceAll('\t', ' '));
   if (control) return fail({ at: control.index, length: 1, message: 'A line has no control characters.' });
   try {
-    const reader = new LineReader(text.replaceAll('\t', ' '));
+    const reader = new LineReader(text.replaceAll('\t', ' '), table === 'none' ? undefined : table);
     const name = reader.name();
     return ok(slotFrom(reader, name, reader.clauses()));
   } catch (error) {

@@ -6,6 +6,15 @@ export const LAYOUT_VERSION = 2;
 /** What a partition is for. */
 export const ROLES = ['boot', 'esp', 'bios-boot', 'system', 'data', 'swap'] as const;
 export type Role = (typeof ROLES)[number];
+/** What a partition is called by its role, where nobody gave it a name. */
+export const ROLE_NAMES: Readonly<Record<Role, string>> = {
+  boot: 'Boot',
+  esp: 'ESP',
+  'bios-boot': 'BIOS boot',
+  system: 'System',
+  data: 'Data',
+  swap: 'Swap',
+};
 
 /** What may start from the medium. */
 export const BOOTS = ['uefi', 'bios', 'board'] as const;
@@ -18,6 +27,10 @@ export type Use = (typeof USES)[number];
 /** How a BIOS loader lies on the medium: what sector 0 goes on with. */
 export const LOADERS = ['active partition', 'gap', 'bios boot partition'] as const;
 export type Loader = (typeof LOADERS)[number];
+
+/** Who brings the loader of a BIOS: an installer later, or a file that is supplied here. */
+export const LOADER_BRINGERS = ['installer', 'file'] as const;
+export type LoaderBringer = (typeof LOADER_BRINGERS)[number];
 
 /** Where old BIOSes stop, by the name of the trade, in bytes (first byte out of reach). */
 export const BIOS_LIMITS = {

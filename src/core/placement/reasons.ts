@@ -1,5 +1,6 @@
 /** Why a boundary is where it is, in one sentence each. */
 import type { RawSlot } from '../layout/document';
+import { canonicalSize } from '../quantity/size-language';
 import { inBinary, sectorCount } from '../quantity/units';
 import type { FlowSlot } from '../layout/figures';
 import type { Ask, Ground } from './asks';
@@ -81,13 +82,14 @@ function endRule({ rule }: Ask, { bound }: Spot): Reason['rule'] {
   }
 }
 
-function endText({ rule, slot, wants }: Ask, spot: Spot, { sectorSize, figures: { memory } }: Ground): string {
+function endText(ask: Ask, spot: Spot, { sectorSize, figures: { memory } }: Ground): string {
+  const { rule, slot, wants } = ask;
   const size = inBinary(spot.sectors * sectorSize);
   const isRounded = typeof wants === 'number' && spot.sectors > wants;
   const rounded = isRounded ? `, its end rounded up to the grain: ${sectorCount(spot.sectors - wants)} more` : '';
   switch (rule.kind) {
     case 'exact':
-      return `${size}, as asked: “${slot.size}”${rounded}.`;
+      return `${size}, as asked: “${slot.size}”${rounded}${shortOfGrain(ask, spot)}.`;
     case 'percent':
       return `${size}: ${slot.size} of the space between the table areas, down to the grain${rounded}.`;
     case 'memory':
@@ -99,11 +101,17 @@ function endText({ rule, slot, wants }: Ask, spot: Spot, { sectorSize, figures: 
     case 'image':
       return `${size}, as large as what is prepared for it${rounded}.`;
     case 'ending':
-      return `${size}: it reaches up to “${slot.size.replace(/^\s*ending\s+at\s+/i, '')}”.`;
+      return `${size}: it reaches up to “${canonicalSize(slot.size).replace(/^\s*ending\s+at\s+/i, '')}”.`;
     case 'rest':
       if (spot.bound) return `${BOUND_TEXTS[spot.bound].text} ${size}.`;
       return `${rule.weight === 1 ? 'Its share' : `${rule.weight} shares`} of what the others leave.`;
   }
+}
+
+/** What an end off the grain costs whoever comes behind it. */
+function shortOfGrain({ grain }: Ask, { start, sectors }: Spot): string {
+  const over = (start + sectors) % grain;
+  return over === 0 ? '' : `; what comes next begins on the grain, ${sectorCount(grain - over)} behind its end`;
 }
 
 /** Why a slot is as large as it is. */

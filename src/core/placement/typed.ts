@@ -21,7 +21,7 @@ export function typedSectors(text: string, sectorSize: number): Result<number, S
   if (BARE.test(trimmed)) {
     const sectors = Number(trimmed.replace(/[ ,_]/g, ''));
     if (Number.isSafeInteger(sectors * sectorSize)) return ok(sectors);
-    return fail({ at: 0, length: text.length, message: 'Too large: media go up to 8 PiB.' });
+    return fail({ at: 0, length: text.length, message: 'Too large: media stay below 8 PiB.' });
   }
   const amount = parseExact(text);
   return amount.ok ? ok(amountInSectors(amount.value, sectorSize)) : amount;

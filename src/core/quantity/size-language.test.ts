@@ -1,5 +1,14 @@
 import fc from 'fast-check';
-import { amountInBytes, amountInSectors, parseExact, parseSize, describeSize, SIZE_TEXT_LIMIT } from './size-language';
+import {
+  amountInBytes,
+  amountInSectors,
+  canonicalSize,
+  describeSize,
+  parseExact,
+  parseSize,
+  parseSizeAhead,
+  SIZE_TEXT_LIMIT,
+} from './size-language';
 import { exactText } from './units';
 
 /** Bytes of an exact text, or the place of its error. */
@@ -105,6 +114,67 @@ describe('shares', () => {
     expect(meaning('256 MiB')).toBe('268,435,456 bytes · 256 MiB ≈ 268.4 MB · 524,288 sectors');
     expect(meaning('rest, at least 1 GiB')).toContain('at least 1,073,741,824 bytes');
     expect(meaning('0.1 KiB')).toContain('rounded up to whole sectors');
+  });
+});
+
+describe('as people say it', () => {
+  test.each([
+    ['all', 'rest'],
+    ['Max', 'rest'],
+    ['remaining', 'rest'],
+    ['the rest', 'rest'],
+    ['the  rest x 2, at least 1 GiB', 'rest x 2, at least 1 GiB'],
+    ['max, at most 5 GB', 'rest, at most 5 GB'],
+    ['to 5000 MB', 'ending at 5000 MB'],
+    ['up to 20 GiB', 'rest, at most 20 GiB'],
+    ['as large as System A', 'same as System A'],
+    ['as large as "The rest, of it"', 'same as "The rest, of it"'],
+    ['ram', 'memory'],
+    ['RAM × 1.5', 'memory × 1.5'],
+  ])('%s is %s', (said, written) => {
+    expect(canonicalSize(said)).toBe(written);
+    expect(parseSize(said)).toEqual(parseSize(written));
+    expect(parseSizeAhead(`${said}; system`)).toMatchObject({ ok: true, value: { end: said.length } });
+  });
+
+  test.each(['512 MiB', 'Rest', 'ending at 2 GiB', 'same as All', 'the', 'up 5 GiB', 'to nowhere', 'max 5', 'totally'])(
+    '%s stays as it is',
+    (text) => expect(canonicalSize(text)).toBe(text),
+  );
+
+  test('what is missing is asked for', () => {
+    expect(parseSize('up 5 GiB')).toMatchObject({ error: { at: 3, message: expect.stringContaining('up to 20 GiB') } });
+    expect(parseSize('as big as a')).toMatchObject({ error: { at: 3 } });
+    expect(parseSize('the cat')).toMatchObject({ error: { at: 4 } });
+    expect(parseSize('8 PiB')).toMatchObject({ error: { message: 'Too large: sizes stay below 8 PiB.' } });
+  });
+
+  test('what is read back is what was said, and written once it stays', () => {
+    const words = [
+      'all',
+      'max',
+      'the rest',
+      'to',
+      'up to',
+      'as large as',
+      'ram',
+      'rest',
+      '× 2',
+      ', at most',
+      '3 GiB',
+      'a',
+      '"',
+    ];
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...words), { maxLength: 5 }), (said) => {
+        const text = said.join(' ');
+        const written = canonicalSize(text);
+        expect(canonicalSize(written)).toBe(written);
+        const [before, after] = [parseSize(text), parseSize(written)];
+        if (before.ok) expect(after).toEqual(before);
+        else expect(written).toBe(text);
+      }),
+    );
   });
 });
 

@@ -9,11 +9,15 @@
  *   same      same as System A · same as "System, the first"
  *   image     its image             of the image or file that is prepared for the slot
  *
+ * As people say it, too: `all`, `max`, `remaining`, `the rest` (rest) · `to 5000 MB` (ending at) ·
+ * `up to 20 GiB` (rest, at most) · `as large as System A` (same as) · `ram` (memory).
+ * `canonicalSize` puts the words above in their place.
+ *
  * Bare K, M, G, T are binary; `×` may be typed `*` or `x`. Case does not matter, except that
  * it is never needed to tell units apart. Amounts are exact: decimals are kept as fractions.
  */
 import { fail, ok, type Result } from './result';
-import { grouped, inBoth, sectorCount, UNITS } from './units';
+import { counted, grouped, inBoth, sectorCount, UNITS } from './units';
 
 /** An exact fraction. */
 export interface Fraction {
@@ -46,7 +50,8 @@ export interface SizeError {
 }
 
 /** A word that begins a size; every other size begins with a figure. */
-export const SIZE_WORD = /^(?:rest|memory|ending|same|its)(?![\p{L}\p{N}])/iu;
+export const SIZE_WORD =
+  /^(?:rest|memory|ending|same|its|all|max|remaining|the\s+rest|to|up\s+to|as\s+large|ram)(?![\p{L}\p{N}])/iu;
 
 /** Longest size text that is read. */
 export const SIZE_TEXT_LIMIT = 120;
@@ -105,6 +110,8 @@ export function nameInSize(name: string): string {
 class SizeReader {
   private position = 0;
   private readonly tokens: Token[];
+  /** How the words are written that the size begins with, where people say others. */
+  canonicalWords: string | undefined;
 
   /** `whole`: nothing but the size is in the text. */
   constructor(
@@ -143,9 +150,37 @@ class SizeReader {
       if (!this.word('at')) this.refuse(this.next, 'Say “ending at” and a position, for instance ending at 20 GiB.');
       return { kind: 'ending', at: this.amount() };
     }
-    if (this.word('same')) return this.same();
+    if (this.word('same')) {
+      if (!this.word('as')) this.refuse(this.next, 'Say “same as” and the name of a slot.');
+      return this.same();
+    }
     if (this.word('its')) return this.image();
-    return this.amountOrPercent();
+    return this.saidOtherwise() ?? this.amountOrPercent();
+  }
+
+  /** The words that people say; `canonicalWords` is how they are written. */
+  private saidOtherwise(): SizeRule | undefined {
+    if (this.word('all', 'max', 'remaining')) return this.meant('rest', this.share());
+    if (this.word('ram')) return this.meant('memory', { kind: 'memory', factor: this.factor() });
+    if (this.word('the')) {
+      if (!this.word('rest')) this.refuse(this.next, 'Say “the rest”.');
+      return this.meant('rest', this.share());
+    }
+    if (this.word('to')) return this.meant('ending at', { kind: 'ending', at: this.amount() });
+    if (this.word('up')) {
+      if (!this.word('to'))
+        this.refuse(this.next, 'Say “up to” and the most that it may have, for instance up to 20 GiB.');
+      return this.meant('rest, at most', { kind: 'rest', weight: 1, atMost: this.amount() });
+    }
+    if (!this.word('as')) return undefined;
+    if (!this.word('large') || !this.word('as')) this.refuse(this.next, 'Say “as large as” and the name of a slot.');
+    return this.meant('same as', this.same());
+  }
+
+  /** What was said in other words. */
+  private meant(words: string, rule: SizeRule): SizeRule {
+    this.canonicalWords = words;
+    return rule;
   }
 
   /** Everything must have been read. */
@@ -158,7 +193,6 @@ class SizeReader {
   }
 
   private same(): SizeRule {
-    if (!this.word('as')) this.refuse(this.next, 'Say “same as” and the name of a slot.');
     const first = this.next;
     if (first.kind === 'quoted') {
       this.take();
@@ -252,7 +286,7 @@ class SizeReader {
 
   private bounded(token: Token, amount: Amount): Amount {
     if (amount.numerator === 0n) this.refuse(token, 'A size is more than zero.');
-    if (amount.numerator > LIMIT * amount.denominator) this.refuse(token, 'Too large: sizes go up to 8 PiB.');
+    if (amount.numerator > LIMIT * amount.denominator) this.refuse(token, 'Too large: sizes stay below 8 PiB.');
     return amount;
   }
 
@@ -317,6 +351,20 @@ export function parseSize(text: string): Result<SizeRule, SizeError> {
   return reading(() => reader.finish(reader.rule()));
 }
 
+/** The words of a size that people say in their own way, and all that is behind them. */
+const SAID = /^\s*(?:all|max|remaining|the\s+rest|to|up\s+to|as\s+large\s+as|ram)(?![\p{L}\p{N}])\s*/iu;
+
+/** A size text in the words of the size language, its figures as they were typed; one that cannot be read stays. */
+export function canonicalSize(text: string): string {
+  if (!SAID.test(text) || text.length > SIZE_TEXT_LIMIT) return text;
+  const reader = new SizeReader(text, true);
+  const rule = reading(() => reader.finish(reader.rule()));
+  const words = reader.canonicalWords;
+  if (!rule.ok || words === undefined) return text;
+  const rest = text.replace(SAID, '').trimEnd();
+  return /^(?:$|,)/.test(rest) ? words + rest : `${words} ${rest}`;
+}
+
 /** Reads a size at the start of a longer text; `end` is the index behind it. */
 export function parseSizeAhead(text: string): Result<{ readonly rule: SizeRule; readonly end: number }, SizeError> {
   const reader = new SizeReader(text, false);
@@ -352,7 +400,7 @@ function describeAmount(amount: Amount, sectorSize: number): string {
   const sectors = Math.ceil(bytes / sectorSize);
   const rounded =
     bytes % sectorSize === 0 && amount.numerator % amount.denominator === 0n ? '' : ', rounded up to whole sectors';
-  return `${grouped(bytes)} bytes · ${inBoth(bytes)} · ${sectorCount(sectors)}${rounded}`;
+  return `${counted(bytes, 'byte')} · ${inBoth(bytes)} · ${sectorCount(sectors)}${rounded}`;
 }
 
 /** What a rule may refer to: the memory and the prepared image in bytes, and the sectors between the table areas. */
@@ -383,7 +431,7 @@ function describePercent(share: Fraction, sectorSize: number, space: number | un
   const text = `${decimalText({ ...share, denominator: share.denominator / 100n })} % of the space between the table areas`;
   if (space === undefined) return text;
   const bytes = shareOf(share, space) * sectorSize;
-  return `${text}: ${grouped(bytes)} bytes · ${inBoth(bytes)}, then down to the grain`;
+  return `${text}: ${counted(bytes, 'byte')} · ${inBoth(bytes)}, then down to the grain`;
 }
 
 function describeMemory(factor: Fraction, sectorSize: number, memory: number | undefined): string {

@@ -3,9 +3,11 @@ import {
   fitsTable,
   isCylinderCode,
   knownTypes,
+  nameOfType,
   promiseOf,
   typeByRule,
   typeCode,
+  typeMeant,
   typeName,
   type TypeQuestion,
 } from './types';
@@ -86,4 +88,43 @@ test('a table holds types of its own kind', () => {
   expect(new Set([...knownTypes('gpt'), ...knownTypes('mbr')].map((one) => one.type)).size).toBe(
     knownTypes('gpt').length + knownTypes('mbr').length,
   );
+});
+
+describe('what people type for a type', () => {
+  const LVM = 'e6d6d379-f507-44c2-a23c-238f2a3df928';
+
+  test.each(['LVM', 'lvm', ' Linux LVM ', '8e', '8E', '0x8e', '0X8E', '8Eh', LVM, LVM.toUpperCase(), `{${LVM}}`])(
+    '%s is LVM in both tables',
+    (text) => {
+      expect(typeMeant(text, 'mbr')).toBe('8E');
+      expect(typeMeant(text, 'gpt')).toBe(LVM);
+    },
+  );
+
+  test.each([
+    ['UFS', 'A5', '516e7cb6-6ecf-11d6-8ff8-00022d09712b'],
+    ['swap', '82', '0657fd6d-a4ab-43c4-84e5-0933c84b4f4f'],
+    ['ext4', '83', '0fc63daf-8483-4772-8e79-3d69d8477de4'],
+    ['EFI', 'EF', 'c12a7328-f81f-11d2-ba4b-00a0c93ec93b'],
+    ['XBOOTLDR', 'EA', 'bc13c2ff-59e6-4262-a352-b275fd6f7172'],
+    ['fat32', '0C', 'ebd0a0a2-b9e5-4433-87c0-68b6b72699c7'],
+    ['4D', '4D', undefined],
+    ['21686148-6449-6E6F-744E-656564454649', undefined, '21686148-6449-6e6f-744e-656564454649'],
+  ])('%s', (text, mbr, gpt) => {
+    expect(typeMeant(text, 'mbr')).toBe(mbr);
+    expect(typeMeant(text, 'gpt')).toBe(gpt);
+  });
+
+  test.each(['', '00', '0x', '8', '8ee', 'banana', 'e6d6d379', '-', 'LVM2'])('%s is none', (text) => {
+    expect([typeMeant(text, 'mbr'), typeMeant(text, 'gpt')]).toEqual([undefined, undefined]);
+  });
+
+  test('every known type is chosen by its name, its code or its GUID', () => {
+    for (const table of ['mbr', 'gpt'] as const)
+      for (const { type, name } of knownTypes(table)) {
+        expect(typeMeant(name, table)).toBe(type);
+        expect(typeMeant(type, table)).toBe(type);
+        expect(nameOfType(type)).toBe(name);
+      }
+  });
 });

@@ -101,6 +101,52 @@ export function knownTypes(table: 'mbr' | 'gpt'): readonly { readonly type: stri
   return KNOWN.filter((one) => isGuid(one.type) === (table === 'gpt') && one.promise !== 'protective');
 }
 
+/** What people call types otherwise, in small letters, by the name that they have here. */
+const OTHER_NAMES: Readonly<Record<string, readonly string[]>> = {
+  ESP: ['efi', 'efi system', 'efi system partition', 'uefi'],
+  'BIOS boot': ['bios boot partition'],
+  'extended boot loader': ['xbootldr', 'extended boot'],
+  'boot loader partition': ['xbootldr', 'extended boot loader', 'extended boot'],
+  Linux: ['ext2', 'ext3', 'ext4', 'xfs', 'linux data'],
+  'Linux data': ['linux', 'ext2', 'ext3', 'ext4', 'xfs'],
+  'Linux swap': ['swap'],
+  'Linux home': ['home'],
+  LVM: ['linux lvm'],
+  'Linux RAID': ['raid'],
+  LUKS: ['linux luks', 'dm-crypt'],
+  FreeBSD: ['ufs', 'freebsd ufs'],
+  'FreeBSD UFS': ['ufs'],
+  'FreeBSD ZFS': ['zfs'],
+  'FAT32 LBA': ['fat32', 'fat'],
+  'NTFS or exFAT': ['ntfs', 'exfat'],
+  'basic data': ['fat', 'fat12', 'fat16', 'fat32', 'exfat', 'ntfs'],
+};
+
+/** A code as people type it. */
+const TYPED_CODE = /^(?:0x)?([0-9a-f]{2})h?$/i;
+
+/**
+ * The type that a text means in a table of this kind: a name, a code of two hexadecimal digits, or a GUID in
+ * any case. One of the other table means its twin. Undefined where it is none.
+ */
+export function typeMeant(text: string, table: 'mbr' | 'gpt'): string | undefined {
+  const said = text.trim().toLowerCase();
+  const types = knownTypes(table);
+  const named = types.find(({ name }) => name.toLowerCase() === said);
+  if (named) return named.type;
+  const code = TYPED_CODE.exec(said)?.[1]?.toUpperCase();
+  const guid = /^\{?([^{}]+)\}?$/.exec(said)?.[1] ?? said;
+  const type = code ?? (isGuid(guid) ? guid : undefined);
+  if (type === undefined) return types.find(({ name }) => OTHER_NAMES[name]?.includes(said))?.type;
+  if (type === '00') return undefined;
+  return fitsTable(type, table) ? type : twinType(type, table);
+}
+
+/** The name of a type by itself, where it has one: what it is chosen and shown by. */
+export function nameOfType(type: string): string | undefined {
+  return BY_TYPE.get(type)?.name;
+}
+
 /** True where a type can stand in a table of this kind. */
 export function fitsTable(type: string, table: 'mbr' | 'gpt' | 'none'): boolean {
   return table === 'none' || isGuid(type) === (table === 'gpt');

@@ -100,7 +100,7 @@ export function BenchScreen({ view }: { view: BenchView }) {
           Back to the shelf
         </Link>
       </TopBar>
-      <main className="mx-auto max-w-[1240px] px-5 py-4">
+      <main id="main" tabIndex={-1} className="mx-auto max-w-[1240px] px-5 py-4">
         <h2 className="text-base font-semibold">Of this machine</h2>
         <p className="text-soft">
           {real.length === 0

@@ -82,13 +82,13 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
   const at = (to: string) => folderUrl({ of, partition, path: to });
   const bytes = entries.reduce((sum, one) => sum + one.size, 0);
   return (
-    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <TopBar title={view.name} detail={`${view.volume}: files, read only`}>
         <Link className={buttonClass()} href={surveyUrl(of)}>
           Back to the survey
         </Link>
       </TopBar>
-      <main className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
+      <main id="main" tabIndex={-1} className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
         <nav aria-label="Folder" className="flex flex-wrap items-center gap-1 font-mono text-sm">
           <Link className="hover:underline" href={at('')}>
             volume

@@ -8,6 +8,8 @@ import { inBinary, inBoth } from '@/core/quantity/units';
 import { type Answer, cancelBuild, cancelDigest, folderUrl, imageUrl, removeBuild, startDigest, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
 import { ProgressBar } from '../kit/ProgressBar';
+import { DeleteForGood } from '../kit/Sure';
+import { When } from '../kit/When';
 import { Report } from './Report';
 
 const STATE_TEXTS: Readonly<Record<BuildView['state'], string>> = {
@@ -75,13 +77,17 @@ export function BuildCard({ build, slots, onChange }: Props) {
         <span className={build.state === 'failed' || build.state === 'interrupted' ? 'text-stop' : 'text-moss'} aria-live="polite">
           {STATE_TEXTS[build.state]}
         </span>
-        <span className="flex-1 text-soft">{inBoth(build.size)}</span>
+        <span className="flex-1 text-soft">
+          {inBoth(build.size)} · revision {build.revision} · <When at={build.startedAt} />
+        </span>
         {isOpen ? (
           <Button onClick={() => act(cancelBuild(build.id))}>Cancel</Button>
         ) : (
-          <Button look="quiet" onClick={() => act(removeBuild(build.id))}>
-            Delete
-          </Button>
+          <DeleteForGood
+            name={build.name}
+            question="Delete it and its image?"
+            onSure={() => act(removeBuild(build.id))}
+          />
         )}
       </header>
       {isOpen && build.progress && <ProgressBar progress={build.progress} label="Build" />}

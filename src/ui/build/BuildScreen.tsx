@@ -1,21 +1,27 @@
 'use client';
 
 import Link from 'next/link';
+import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { BuildPlan, BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
-import { openRisks } from '@/core/findings/layout/acceptance';
+import { acceptingAll, openRisks } from '@/core/findings/layout/acceptance';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
+import { describeEdit } from '@/core/layout/describe';
+import { applyEdit } from '@/core/layout/edits';
+import { REASON_LIMIT } from '@/core/layout/vocabulary';
 import { COPY_LIMIT, sameInEveryCopy } from '@/core/layout/series';
 import { place } from '@/core/placement/place';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
-import { startBuild } from '../api';
+import { saveRevision, startBuild } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
+import { AskReason } from '../kit/AskReason';
 import { Button, buttonClass } from '../kit/Button';
 import { FindingLine } from '../kit/FindingList';
 import { FactTable } from '../kit/Table';
 import { TopBar } from '../kit/TopBar';
+import { tellOthers } from '../designer/state/windows';
 import { BuildCard } from './BuildCard';
 import { useBuilds } from './useBuilds';
 
@@ -36,21 +42,80 @@ function Plan({ portions }: { portions: BuildPlan['portions'] }) {
   );
 }
 
-function Objections({ findings, layoutId }: { findings: readonly Finding[]; layoutId: string }) {
+/** A stop or a risk; a risk can be accepted where it stands. */
+function Objection({ finding, open, accept }: { finding: Finding; open: number; accept: Accept }) {
+  const [asking, setAsking] = useState(false);
+  const isOpen = finding.severity === 'risk' && finding.accepted === undefined;
+  return (
+    <FindingLine
+      finding={finding}
+      below={
+        isOpen &&
+        asking && (
+          <AskReason
+            first={finding.acceptedBefore?.reason}
+            open={open}
+            limit={REASON_LIMIT}
+            onAccept={(reason, all) => accept(finding, reason, all)}
+            onDone={() => setAsking(false)}
+          />
+        )
+      }
+    >
+      {isOpen && !asking && (
+        <Button look="quiet" onClick={() => setAsking(true)} className="py-0.5">
+          Accept with a reason
+        </Button>
+      )}
+    </FindingLine>
+  );
+}
+
+/** Accepts a risk, or all that are open. */
+type Accept = (finding: Finding, reason: string, all: boolean) => void;
+
+function Objections({ view, findings }: { view: LayoutView; findings: readonly Finding[] }) {
+  const router = useRouter();
+  const [refused, setRefused] = useState<string>();
   const objections = findings.filter((one) => one.severity !== 'note');
+  const open = openRisks(findings);
+  const accept: Accept = (finding, reason, all) => {
+    const edit = acceptingAll(view.document, all ? open : [finding], reason);
+    const change = {
+      base: view.revision,
+      document: applyEdit(view.document, edit),
+      note: describeEdit(view.document, edit),
+      step: crypto.randomUUID(),
+    };
+    void saveRevision(view.id, change).then((answer) => {
+      setRefused(answer.ok ? undefined : answer.error.sentence);
+      if (answer.ok) tellOthers(answer.value);
+      router.refresh();
+    });
+  };
   if (objections.length === 0) return <p className="mt-2 text-soft">No stop and no risk stands against a build.</p>;
   return (
-    <ul className="mt-2">
-      {objections.map((finding, i) => (
-        <FindingLine key={i} finding={finding} />
+    <ul className="mt-2" aria-live="polite">
+      {objections.map((finding) => (
+        <Objection
+          key={finding.rule + JSON.stringify(finding.place)}
+          finding={finding}
+          open={open.length}
+          accept={accept}
+        />
       ))}
-      {stopsAmong(findings).length + openRisks(findings).length > 0 && (
+      {refused && (
+        <li role="alert" className="py-1 text-stop">
+          {refused}
+        </li>
+      )}
+      {stopsAmong(findings).length + open.length > 0 && (
         <li className="border-t border-hair py-1">
           Stops and open risks prevent a build.{' '}
-          <Link className="underline" href={`/layouts/${layoutId}`}>
+          <Link className="underline" href={`/layouts/${view.id}`}>
             Back to the designer
           </Link>
-          , where most have a remedy, and risks can be accepted.
+          , where most have a remedy.
         </li>
       )}
     </ul>
@@ -81,14 +146,14 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
     setRefused(answer.ok ? undefined : answer.error.sentence);
   };
   return (
-    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={view.document.name} detail={`revision ${view.revision}: build an image`}>
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>
           Back to the designer
         </Link>
       </TopBar>
-      <main className="grid min-h-0 flex-1 grid-cols-[440px_1fr]">
+      <main id="main" tabIndex={-1} className="grid min-h-0 flex-1 grid-cols-[440px_1fr] max-[1180px]:grid-cols-[380px_1fr]">
         <section aria-label="What will be written" className="overflow-y-auto border-r border-line bg-card px-5 py-4">
           <h2 className="text-base font-semibold">What will be written</h2>
           <p className="mb-2 text-soft">
@@ -102,7 +167,7 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
             </div>
           </div>
           <h2 className="mt-4 text-base font-semibold">What stands against it</h2>
-          <Objections findings={findings} layoutId={view.id} />
+          <Objections view={view} findings={findings} />
         </section>
         <section aria-label="Builds" className="overflow-y-auto px-5 py-4">
           <div className="mb-3 flex items-center gap-3">
@@ -121,7 +186,7 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
                 className="w-20 rounded-[5px] border border-edge bg-card px-2 py-[3px] font-mono text-sm"
               />
             </label>
-            <span className="text-soft">
+            <span className="text-soft" aria-live="polite">
               {obstacle ??
                 (copy === 0
                   ? 'With the ids of the layout. Every other copy of a series has ids of its own.'

@@ -17,8 +17,8 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
     <div className="mt-3 border-t border-hair pt-2">
       <p>
         <b className="font-semibold">Read back:</b> {agreeing} of {report.comparisons.length} facts agree with the layout;{' '}
-        {report.ranges.length - holes} ranges, {grouped(report.writtenBytes)} bytes in all, were written and compared byte
-        for byte; {holes} ranges of zeros were never written: they are holes of the new file and take no room.{' '}
+        {counted(report.ranges.length - holes, 'range')}, {counted(report.writtenBytes, 'byte')} in all, written and compared byte
+        for byte; {counted(holes, 'range')} of zeros not written: holes of the new file, which take no room.{' '}
         {files > 0 && `${counted(files, 'file or folder was', 'files and folders were')} compared on the way. `}
         {Math.ceil(report.milliseconds)} ms in all.
       </p>

@@ -2,7 +2,7 @@
 import type { ReactNode } from 'react';
 import type { Placement, Stratum } from '@/core/placement/placement';
 import { fillOf } from './fills';
-import { type Band, depthOf, legibleBands, type Scale, trueBands } from './geometry';
+import { type Band, depthOf, type Keyed, levelBands, type Scale, trueBands } from './geometry';
 import { paint } from './Patterns';
 
 /** The picture of one column. */
@@ -64,13 +64,25 @@ function slotIndex({ strata }: Placement, id: string): number {
   return strata.findIndex((one) => one.kind === 'slot' && one.placed.slot.id === id);
 }
 
-/** Bands of all columns: in the true scale one pixel stands for the same number of bytes in each. */
+/** A stratum as other columns may have it too: a slot, by its id. */
+function keyed(stratum: Stratum): Keyed {
+  return {
+    kind: stratum.kind,
+    sectors: stratum.sectors,
+    key: stratum.kind === 'slot' ? stratum.placed.slot.id : undefined,
+  };
+}
+
+/** Bands of all columns: in the legible scale equal things begin level; in the true scale one pixel stands for the same number of bytes in each. */
 function bandsOf(columns: readonly Standing[], scale: Scale, height: number): Band[][] {
   const largest = Math.max(...columns.map(({ placement }) => placement.medium.capacity));
+  if (scale === 'legible')
+    return levelBands(
+      columns.map(({ placement }) => placement.strata.map(keyed)),
+      height,
+    );
   return columns.map(({ placement }) =>
-    scale === 'legible'
-      ? legibleBands(placement.strata, height)
-      : trueBands(placement.strata, Math.max(24, (height * placement.medium.capacity) / largest)),
+    trueBands(placement.strata, Math.max(24, (height * placement.medium.capacity) / largest)),
   );
 }
 

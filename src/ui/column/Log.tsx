@@ -1,6 +1,6 @@
 'use client';
 
-import { type KeyboardEvent, useRef } from 'react';
+import { type KeyboardEvent, useEffect, useRef } from 'react';
 import type { Finding } from '@/core/findings/layout/finding';
 import type { Edit } from '@/core/layout/edits';
 import type { Placement, Stratum } from '@/core/placement/placement';
@@ -16,6 +16,8 @@ import {
   sectorAt,
   trueBands,
 } from './geometry';
+import { ARRIVAL } from '../kit/Arrival';
+import { LETTERS } from '../kit/keys/letters';
 import { Row } from './Row';
 import { useOrderDrag } from './useOrderDrag';
 import { COLUMN, LEAD, Strata } from './Strata';
@@ -31,6 +33,9 @@ function keyOfStratum(stratum: Stratum): string {
   return stratum.kind === 'gap' ? `gap-${stratum.start}` : stratum.placed.slot.id;
 }
 
+/** What is said where nothing is yet. */
+const EMPTY_HINT = 'A adds a partition here, P takes lines of text, Ctrl V what was copied.';
+
 /** Height of the closing line under the last stratum. */
 const CLOSING = 26;
 
@@ -44,6 +49,8 @@ interface Props {
   readonly marked: readonly string[];
   /** `adds`: to what is selected already. */
   readonly onSelect: (stratum: Stratum, adds?: boolean) => void;
+  /** Id of the list of strata. */
+  readonly id: string;
   /** A slot was dragged to another place in the order. */
   readonly onMove: (id: string, index: number) => void;
   readonly preview: (edit: Edit | undefined) => void;
@@ -54,7 +61,7 @@ interface Props {
 
 /** The heart of the screen: the column with its lanes. Picture and table are one thing. */
 export function Log(props: Props) {
-  const { base, placement, findings, scale, selectedKey, marked, onSelect, onMove, preview, commit, onKey } = props;
+  const { id, base, placement, findings, scale, selectedKey, marked, onSelect, onMove, preview, commit, onKey } = props;
   const order = useOrderDrag(placement, onMove);
   const [frame, height] = useHeight();
   const body = useRef<HTMLDivElement>(null);
@@ -77,7 +84,18 @@ export function Log(props: Props) {
   const rowBands = scale === 'true' ? rows : bands;
   const selected = strata.findIndex((one) => keyOfStratum(one) === selectedKey);
 
+  // What is selected is in view, whatever selected it.
+  useEffect(() => {
+    if (selected >= 0) document.getElementById(`stratum-${selected}`)?.scrollIntoView({ block: 'nearest' });
+  }, [selected]);
+
   const onKeyDown = (event: KeyboardEvent<HTMLElement>) => {
+    const end = event.key === 'Home' ? strata[0] : event.key === 'End' ? strata.at(-1) : undefined;
+    if (end) {
+      event.preventDefault();
+      onSelect(end);
+      return;
+    }
     const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
     const plain = !event.altKey && !event.ctrlKey && !event.metaKey;
     if (step !== 0 && plain) {
@@ -99,7 +117,7 @@ export function Log(props: Props) {
   };
 
   return (
-    <div ref={frame} className="relative min-h-0 flex-1 overflow-y-auto">
+    <div ref={frame} className="@container relative min-h-0 flex-1 overflow-y-auto">
       <div ref={body} className="relative" style={{ height: total + CLOSING }}>
         <Depths strata={strata} rows={rowBands} sectorSize={sectorSize} />
         <div className="absolute" style={{ left: DEPTH }}>
@@ -113,8 +131,11 @@ export function Log(props: Props) {
           />
         </div>
         <div
+          id={id}
           role="listbox"
           tabIndex={0}
+          {...LETTERS}
+          {...ARRIVAL}
           aria-label="Strata of the medium, from the first byte to the last"
           aria-activedescendant={selected >= 0 ? `stratum-${selected}` : undefined}
           aria-multiselectable="true"
@@ -133,6 +154,7 @@ export function Log(props: Props) {
               selected={i === selected || (stratum.kind === 'slot' && marked.includes(stratum.placed.slot.id))}
               drag={order(stratum)}
               findings={findingsOf(findings, stratum)}
+              hint={placement.placed.length === 0 && stratum.kind === 'gap' ? EMPTY_HINT : undefined}
               onSelect={(adds) => onSelect(stratum, adds)}
             />
           ))}
@@ -149,6 +171,8 @@ export function Log(props: Props) {
                 name={stratum.placed.slot.name}
                 top={bands[i]!.y + bands[i]!.height}
                 sector={stratum.start + stratum.sectors}
+                above={stratum.sectors}
+                below={strata[i + 1]?.kind === 'table' ? undefined : strata[i + 1]?.sectors}
                 most={placement.sectors}
                 handlers={handle(stratum.placed.slot.id)}
                 gesture={gesture?.id === stratum.placed.slot.id ? gesture : undefined}
@@ -269,6 +293,9 @@ interface HandleProps {
   readonly name: string;
   readonly top: number;
   readonly sector: number;
+  /** Sectors on both sides of it, as they are when nothing moves. */
+  readonly above: number;
+  readonly below: number | undefined;
   readonly most: number;
   readonly handlers: ReturnType<ReturnType<typeof useBoundaryGesture>['handle']>;
   readonly gesture: Gesture | undefined;
@@ -281,12 +308,10 @@ function sizeText(sectors: number, sectorSize: number): string {
 }
 
 /** The handle of a boundary; while it moves it says both sizes in both unit families. */
-function Handle({ name, top, sector, most, handlers, gesture, sectorSize }: HandleProps) {
+function Handle({ name, top, sector, above, below, most, handlers, gesture, sectorSize }: HandleProps) {
   const move = gesture?.move;
-  const lower = move?.lowerSectors;
-  const text = move
-    ? `${sizeText(move.upperSectors, sectorSize)} above${lower === undefined ? '' : `, ${sizeText(lower, sectorSize)} below`}`
-    : `sector ${grouped(sector)}`;
+  const [upper, lower] = move ? [move.upperSectors, move.lowerSectors] : [above, below];
+  const text = `sector ${grouped(move?.sector ?? sector)}: ${sizeText(upper, sectorSize)} above${lower === undefined ? '' : `, ${sizeText(lower, sectorSize)} below`}`;
   return (
     <div
       role="separator"

@@ -8,7 +8,10 @@ import type { Band } from './geometry';
 import type { OrderDrag } from './useOrderDrag';
 
 /** Tracks of the lanes to the right of the column. */
-export const LANES = 'grid grid-cols-[minmax(120px,1.1fr)_minmax(110px,1fr)_232px_84px_30px] items-center gap-x-3';
+export const LANES =
+  'grid grid-cols-[minmax(100px,1fr)_236px_30px] items-center gap-x-3 @[864px]:grid-cols-[minmax(120px,1.1fr)_minmax(110px,1fr)_236px_84px_30px]';
+/** A lane that only a wide log has. */
+export const WIDE_LANE = 'hidden @[864px]:block';
 
 function SlotName({ placed }: { placed: Placed }) {
   const { slot, entry } = placed;
@@ -67,9 +70,9 @@ function Size({ placed, sectorSize }: { placed: Placed; sectorSize: number }) {
   const isSaid = /[GMK]iB$|^\d+ B$/.test(asked) && bytes === sectors * sectorSize;
   const got = isSaid ? inDecimal(bytes) : inBinary(bytes);
   return (
-    <span className="min-w-0 font-mono text-sm">
-      <span className="block truncate">{asked}</span>
-      <span className="block truncate text-soft">
+    <span className="min-w-0 font-mono text-sm" title={asked}>
+      <span className={`line-clamp-2 break-words ${asked.length > 31 ? 'leading-[1.15]' : ''}`}>{asked}</span>
+      <span className="block whitespace-nowrap text-soft">
         {got.startsWith('≈') ? got : `= ${got}`} · {grouped(sectors)} sec
       </span>
     </span>
@@ -95,12 +98,15 @@ const GAP_NAMES: Readonly<Record<Extract<Stratum, { kind: 'gap' }>['cause'], str
   unclaimed: 'free, claimed by nobody',
 };
 
-function ThinRow({ stratum, sectorSize }: { stratum: Stratum; sectorSize: number }) {
+function ThinRow({ stratum, sectorSize, hint }: { stratum: Stratum; sectorSize: number; hint: string | undefined }) {
   const { kind, sectors } = stratum;
   const name = kind === 'gap' ? GAP_NAMES[stratum.cause] : kind === 'table' ? stratum.text : '';
   return (
     <>
-      <span className="col-span-2 truncate">{name}</span>
+      <span className="truncate @[864px]:col-span-2">
+        {name}
+        {hint !== undefined && <span className="block">{hint}</span>}
+      </span>
       <span className="truncate font-mono text-sm">
         {inBinary(sectors * sectorSize)} · {grouped(sectors)} sec
       </span>
@@ -123,6 +129,8 @@ interface Props {
   readonly sectorSize: number;
   readonly selected: boolean;
   readonly findings: readonly Finding[];
+  /** What could be done with a free stratum. */
+  readonly hint?: string | undefined;
   /** `adds`: to what is selected already. */
   readonly onSelect: (adds: boolean) => void;
   /** Handlers for dragging the slot to another place in the order. */
@@ -130,7 +138,7 @@ interface Props {
 }
 
 /** One line of the log: the lanes of a stratum. */
-export function Row({ id, stratum, band, sectorSize, selected, findings, onSelect, drag }: Props) {
+export function Row({ id, stratum, band, sectorSize, selected, findings, hint, onSelect, drag }: Props) {
   const placed = stratum.kind === 'slot' ? stratum.placed : undefined;
   const mount = placed?.slot.kind === 'partition' ? placed.slot.mount : undefined;
   return (
@@ -148,14 +156,16 @@ export function Row({ id, stratum, band, sectorSize, selected, findings, onSelec
       {placed ? (
         <>
           <SlotName placed={placed} />
-          <Content placed={placed} />
+          <span className={`min-w-0 ${WIDE_LANE}`}>
+            <Content placed={placed} />
+          </span>
           <Size placed={placed} sectorSize={sectorSize} />
-          <span className="truncate font-mono text-sm">{mount ?? ''}</span>
+          <span className={`truncate font-mono text-sm ${WIDE_LANE}`}>{mount ?? ''}</span>
         </>
       ) : (
         <>
-          <ThinRow stratum={stratum} sectorSize={sectorSize} />
-          <span />
+          <ThinRow stratum={stratum} sectorSize={sectorSize} hint={hint} />
+          <span className={WIDE_LANE} />
         </>
       )}
       <Findings findings={findings} />

@@ -2,7 +2,17 @@ import { readFileSync } from 'node:fs';
 import { layoutOn, part } from '@tests/samples';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
-import { brokenBands, depthOf, heightAt, legibleBands, LINE_HEIGHT, sectorAt, THIN, trueBands } from './geometry';
+import {
+  brokenBands,
+  depthOf,
+  heightAt,
+  legibleBands,
+  LINE_HEIGHT,
+  sectorAt,
+  THIN,
+  trueBands,
+  levelBands,
+} from './geometry';
 
 const GAUGE = place(JSON.parse(readFileSync('demo/gauge-logger.json', 'utf8')) as Layout);
 
@@ -73,5 +83,29 @@ describe('heights and sectors around a boundary', () => {
     const none = { ...around, lower: { y: 160, height: 0 }, end: 1600 };
     expect(sectorAt(170, none)).toBe(1600);
     expect(heightAt(1600, none)).toBe(160);
+  });
+});
+
+describe('columns side by side', () => {
+  const layer = (key: string | undefined, sectors: number) => ({ kind: key ? 'slot' : 'gap', key, sectors });
+  const tops = (bands: ReturnType<typeof levelBands>, columns: { key: string | undefined }[][], key: string) =>
+    columns.map((one, c) => bands[c]![one.findIndex((each) => each.key === key)]!.y);
+
+  test('equal things begin level, and nothing lies over anything', () => {
+    const columns = [
+      [layer(undefined, 1), layer('a', 10), layer('b', 1000), layer('c', 5)],
+      [layer('a', 10_000), layer(undefined, 1), layer('b', 3), layer(undefined, 1), layer('c', 50_000)],
+      [layer('a', 1), layer('b', 1), layer('c', 1)],
+    ];
+    const bands = levelBands(columns, 300);
+    for (const key of ['b', 'c']) expect(new Set(tops(bands, columns, key)).size).toBe(1);
+    for (const column of bands)
+      column.forEach((band, i) => i > 0 && expect(band.y).toBe(column[i - 1]!.y + column[i - 1]!.height));
+  });
+
+  test('what stands in another order, or is not there, is left where it is', () => {
+    const columns = [[layer('a', 10), layer('b', 10)], [layer('b', 10), layer('a', 10)], [layer('b', 10)]];
+    expect(levelBands(columns, 100).map((one) => one.length)).toEqual([2, 2, 1]);
+    expect(levelBands([], 100)).toEqual([]);
   });
 });

@@ -21,8 +21,6 @@ export type Scale = 'legible' | 'true';
 export const THIN = 24;
 /** Least height of a slot's line: two lines of text. */
 export const LINE_HEIGHT = 46;
-/** A slot does not grow beyond this, however large it is. */
-const TALLEST = 190;
 /** Least height of a stratum in the true scale: it must be visible at all. */
 const HAIRLINE = 1;
 /** A stratum is drawn broken when a pixel of it stands for so many times more than in the slot above. */
@@ -43,16 +41,49 @@ export function depthOf(bands: readonly Band[]): number {
   return last ? last.y + last.height : 0;
 }
 
-/** Lines of text, one a stratum; room beyond the least is shared by the logarithm of the size. */
+/** Lines of text, one a stratum; room beyond the least is shared by the logarithm of the size: by slots, or by gaps where there are none. */
 export function legibleBands(strata: readonly Layer[], available: number): Band[] {
   const least = strata.map((one) => (one.kind === 'slot' ? LINE_HEIGHT : THIN));
-  const weights = strata.map((one) => (one.kind === 'slot' ? Math.log2(1 + one.sectors) ** 2 : 0));
+  const growing = strata.some((one) => one.kind === 'slot') ? 'slot' : 'gap';
+  const weights = strata.map((one) => (one.kind === growing ? Math.log2(1 + one.sectors) ** 2 : 0));
   const total = weights.reduce((sum, weight) => sum + weight, 0);
   const spare = Math.max(0, available - least.reduce((sum, height) => sum + height, 0));
-  const grown = least.map((height, i) =>
-    total === 0 ? height : Math.min(Math.max(height, TALLEST), height + Math.floor((spare * weights[i]!) / total)),
-  );
+  const grown = least.map((height, i) => (total === 0 ? height : height + Math.floor((spare * weights[i]!) / total)));
   return stacked(grown);
+}
+
+/** A layer that other columns may have too, by its key. */
+export interface Keyed extends Layer {
+  readonly key: string | undefined;
+}
+
+/**
+ * Legible bands of columns that stand side by side: what has the same key begins level in all of them. What
+ * lies ahead of it in the shorter columns is drawn taller; a key that stands in another order somewhere is left.
+ */
+export function levelBands(columns: readonly (readonly Keyed[])[], available: number): Band[][] {
+  const bands = columns.map((layers) => legibleBands(layers, available));
+  const last = columns.map(() => -1);
+  for (const { key } of columns[0] ?? []) {
+    if (key === undefined) continue;
+    const at = columns.map((layers) => layers.findIndex((one) => one.key === key));
+    if (at.some((i, c) => i <= last[c]!)) continue;
+    const top = Math.max(...at.map((i, c) => bands[c]![i]!.y));
+    at.forEach((i, c) => {
+      bands[c] = pushedDown(bands[c]!, i, top - bands[c]![i]!.y);
+      last[c] = i;
+    });
+  }
+  return bands;
+}
+
+/** Bands from one on lower by so much; the one ahead of it takes the room. */
+function pushedDown(bands: readonly Band[], from: number, by: number): Band[] {
+  if (by === 0 || from === 0) return [...bands];
+  return bands.map(({ y, height }, i) => {
+    if (i === from - 1) return { y, height: height + by };
+    return i < from ? { y, height } : { y: y + by, height };
+  });
 }
 
 /** Heights in proportion to sectors; what would vanish gets a hairline. */

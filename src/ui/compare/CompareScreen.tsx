@@ -73,14 +73,14 @@ export function CompareScreen({
     </>
   );
   return (
-    <div className="flex min-h-screen min-w-[1080px] flex-col">
+    <div className="flex min-h-screen min-w-[960px] flex-col">
       <Patterns />
       <TopBar title={name} detail="two revisions side by side">
         <Link className={buttonClass()} href={`/layouts/${id}`}>
           Back to the design
         </Link>
       </TopBar>
-      <main className="grid grid-cols-[680px_1fr] gap-6 px-5 py-4">
+      <main id="main" tabIndex={-1} className="grid grid-cols-[680px_1fr] gap-6 px-5 py-4">
         <div>
           <div className="mb-3">
             <ScaleChoice value={scale} onChange={setScale} />

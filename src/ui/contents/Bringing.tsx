@@ -66,6 +66,7 @@ export function Bringing({
         <span className="grid w-72 grid-cols-[76px_1fr] items-center gap-x-2">
           <TextField
             label="New folder"
+            autoFocus
             mono
             value=""
             echo={(draft) =>

@@ -25,7 +25,7 @@ import { CODE_LENGTH } from '@/core/tables/mbr';
 import { ContentChoice } from '../designer/panels/ContentChoice';
 import { ContentFields } from '../designer/panels/ContentFields';
 import { DesignerProvider, useDesigner, useDesignerNow } from '../designer/state/context';
-import { useUndoKeys } from '../designer/keys/undo-keys';
+import { useUndoKeys } from '../designer/keys/useUndoKeys';
 import { buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Mark } from '../kit/Mark';
@@ -330,7 +330,7 @@ function PlaceFindings({ of }: { readonly of: string }) {
           finding={finding}
           below={
             finding.accepted === undefined &&
-            finding.remedies.length > 0 && (
+            finding.remedies.length + (finding.fileRemedies?.length ?? 0) > 0 && (
               <span className="col-start-2 flex flex-wrap gap-1">
                 <Remedies finding={finding} />
               </span>
@@ -354,7 +354,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
   const key = asked === SECTOR_0 ? SECTOR_0 : (placed?.slot.id ?? SECTOR_0);
   const title = placed ? placed.slot.name : 'Code area of sector 0';
   return (
-    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <TopBar title={placement.layout.name} detail={`revision ${view.revision}: contents`}>
         <UndoRedo />
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>
@@ -365,7 +365,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
         </Link>
       </TopBar>
       <Notice />
-      <main className="grid min-h-0 flex-1 grid-cols-[300px_1fr]">
+      <main id="main" tabIndex={-1} className="grid min-h-0 flex-1 grid-cols-[300px_1fr]">
         <Places chosen={key} choose={choose} />
         <section aria-label="Contents" className="overflow-y-auto px-5 py-3">
           <h2 className="mb-1 text-base font-semibold">{title}</h2>

@@ -4,7 +4,7 @@ import { type ReactNode, useEffect, useRef, useState } from 'react';
 import type { BlobView } from '@/contract/contents';
 import { blobOf, type ImageFacts } from '@/core/filesystems/supplied';
 import type { Stored } from '@/core/filesystems/fields';
-import { grouped, inBoth } from '@/core/quantity/units';
+import { counted, grouped, inBoth } from '@/core/quantity/units';
 import { contentUrl, storedUrl } from '../api';
 import { useDesigner } from '../designer/state/context';
 import { Button, buttonClass } from '../kit/Button';
@@ -102,7 +102,7 @@ export function SuppliedPlace({ title, about, file, onFile, onNone, room, taken 
       {file && (
         <p className="mt-2">
           <span className="font-mono text-sm font-semibold">{file.name}</span>
-          {`, ${grouped(file.size)} bytes (${inBoth(file.size)}) `}
+          {`, ${counted(file.size, 'byte')} (${inBoth(file.size)}) `}
           <span className={taken > room ? 'text-stop' : 'text-soft'}>
             {taken < file.size && `(${grouped(taken)} of them taken) `}of {grouped(room)} bytes here
             {taken > room && `: ${grouped(taken - room)} too many`}

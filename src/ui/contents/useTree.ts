@@ -2,15 +2,13 @@
 
 import { useEffect, useState } from 'react';
 import type { TreeChange, TreeView } from '@/contract/contents';
-import { fillingOf, withFiles } from '@/core/layout/contents';
 import type { PartitionSlot } from '@/core/layout/document';
 import { counted } from '@/core/quantity/units';
 import { type Answer, type CallError, changeTree, contentUrl, getTree, takeFromVolume } from '../api';
 import { useDesigner, useDesignerNow } from '../designer/state/context';
 import { send, type Sending } from '../upload/upload';
 import { follow, showsItself } from '../upload/uploads';
-import { remember } from './known';
-import { inOrder } from './order';
+import { changeFilesOf } from './files-of';
 import { type Dropped, tarBlob } from './tar';
 
 /** Names of files that hold others, of which it is asked whether to unpack them. */
@@ -61,30 +59,11 @@ export interface TreeWork {
   readonly dismiss: () => void;
 }
 
-const NO_SLOT: CallError = {
-  status: 0,
-  code: 'slot-gone',
-  sentence: 'The slot that this was for is gone, or holds no files any more. Undo brings it back; then send it again.',
-};
-
 /** The slot as it is now, with a way to change its files: one change after the other, whatever page it ends on. */
 function useFilesOf(slot: PartitionSlot) {
   const now = useDesignerNow();
-  const layoutId = useDesigner((state) => state.view.id);
-  const changeFiles = (work: (into: string | undefined) => Promise<Answer<TreeView>>): Promise<Answer<TreeView>> =>
-    inOrder(`${layoutId} ${slot.id}`, async () => {
-      const current = () => now().document.slots.find(({ id }) => id === slot.id);
-      const before = current();
-      const filling = before?.kind === 'partition' ? fillingOf(before) : undefined;
-      if (!filling) return { ok: false, error: NO_SLOT };
-      const answer = await work(filling.files);
-      if (!answer.ok) return answer;
-      remember(answer.value);
-      const after = current();
-      if (after?.kind !== 'partition' || !fillingOf(after)) return { ok: false, error: NO_SLOT };
-      now().commit({ do: 'change slot', id: after.id, patch: withFiles(after, answer.value.sha256 ?? undefined) });
-      return answer;
-    });
+  const changeFiles = (work: (into: string | undefined) => Promise<Answer<TreeView>>) =>
+    changeFilesOf(now, slot.id, work);
   /** Puts in what came in by itself: what else was changed meanwhile stays. */
   const putIn = (added: TreeView): Promise<Answer<TreeView>> =>
     changeFiles(async (into) => {

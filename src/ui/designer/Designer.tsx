@@ -1,34 +1,29 @@
 'use client';
 
 import Link from 'next/link';
-import dynamic from 'next/dynamic';
+import { useEffect } from 'react';
 import { idsOf, type DesignerSelection, severalOf, slotQuery } from './state/selection';
-import { useAdding } from './state/actions';
+import { addSlot } from './state/actions';
 import { useSlotKeys } from './keys/useSlotKeys';
 import { useScreenKeys } from './keys/useScreenKeys';
-import { useRef, useState } from 'react';
 import type { Stratum } from '@/core/placement/placement';
 import type { LayoutView } from '@/contract/layouts';
 import { DEPTH, Log } from '../column/Log';
 import { Patterns } from '../column/Patterns';
-import { LANES } from '../column/Row';
+import { LANES, WIDE_LANE } from '../column/Row';
 import { ScaleChoice } from '../column/ScaleChoice';
 import { COLUMN, LEAD } from '../column/Strata';
-import { Button, buttonClass } from '../kit/Button';
-import { Key } from '../kit/Key';
+import { buttonClass } from '../kit/Button';
 import { TopBar } from '../kit/TopBar';
 import { AddMenu } from './bars/AddMenu';
 import { ContextBar } from './bars/ContextBar';
-import { DesignerProvider, useDesigner } from './state/context';
+import { DesignerProvider, useDesigner, useDesignerNow } from './state/context';
 import { Findings } from './bars/Findings';
+import { COLUMN as COLUMN_ID, focusColumn } from './state/focus';
+import { FocusHome } from '../kit/home';
 import { SidePanel } from './panels/SidePanel';
 import { Notice } from './bars/Notice';
 import { UndoRedo } from './bars/UndoRedo';
-
-const Orders = dynamic(() => import('./keys/Orders').then((file) => file.Orders), { loading: () => null });
-const ShortcutSheet = dynamic(() => import('./keys/ShortcutSheet').then((file) => file.ShortcutSheet), {
-  loading: () => null,
-});
 
 /** The screen where a layout is designed. */
 export function Designer({ view }: { view: LayoutView }) {
@@ -77,17 +72,11 @@ function SaveText() {
   );
 }
 
-function TopActions({ showSheet, showPalette }: { showSheet: () => void; showPalette: () => void }) {
+function TopActions() {
   const id = useDesigner((state) => state.view.id);
   const slot = useDesigner((state) => slotQuery(state.selection));
   return (
     <>
-      <Button look="quiet" onClick={showSheet} aria-label="Keys">
-        <Key>?</Key> keys
-      </Button>
-      <Button look="quiet" onClick={showPalette} aria-label="Orders">
-        <Key>Ctrl K</Key> orders
-      </Button>
       <UndoRedo />
       <Link className={buttonClass()} href={`/layouts/${id}/contents${slot}`}>
         Contents
@@ -109,29 +98,31 @@ function TopActions({ showSheet, showPalette }: { showSheet: () => void; showPal
 function ColumnTools() {
   const scale = useDesigner((state) => state.scale);
   const setScale = useDesigner((state) => state.setScale);
-  const add = useAdding();
+  const now = useDesignerNow();
   return (
-    <div className="flex items-center gap-2 pr-4">
+    <div className="flex shrink-0 items-center gap-2 pr-4 whitespace-nowrap">
       <ScaleChoice value={scale} onChange={setScale} />
-      <AddMenu onAdd={(kind) => add(kind)} />
+      <AddMenu onAdd={(kind) => addSlot(now(), kind)} />
     </div>
   );
 }
 
 function LogHead() {
   return (
-    <div className="flex h-[28px] items-center border-b border-line text-xs text-soft">
-      <span className="pr-3 text-right" style={{ width: DEPTH }}>
-        depth
-      </span>
-      <span style={{ width: COLUMN + LEAD }}>column</span>
-      <span className={`flex-1 pl-2 ${LANES}`}>
-        <span>slot</span>
-        <span>inside</span>
-        <span>size asked, got</span>
-        <span>mounts at</span>
-        <span />
-      </span>
+    <div className="@container">
+      <div className="flex h-[28px] items-center border-b border-line text-xs text-soft">
+        <span className="pr-3 text-right" style={{ width: DEPTH }}>
+          depth
+        </span>
+        <span style={{ width: COLUMN + LEAD }}>column</span>
+        <span className={`flex-1 pl-2 ${LANES}`}>
+          <span>slot</span>
+          <span className={WIDE_LANE}>inside</span>
+          <span>size asked, got</span>
+          <span className={WIDE_LANE}>mounts at</span>
+          <span />
+        </span>
+      </div>
     </div>
   );
 }
@@ -150,6 +141,7 @@ function Middle() {
     <section aria-label="Column" className="flex min-h-0 min-w-0 flex-col">
       <LogHead />
       <Log
+        id={COLUMN_ID}
         base={base}
         placement={placement}
         findings={findings}
@@ -166,35 +158,55 @@ function Middle() {
   );
 }
 
+/** Below its least width the screen can be read, and says so. */
+function Narrow() {
+  return (
+    <p className="hidden border-b border-line bg-selected px-4 py-1 max-[1023px]:block">
+      Designing wants a window of 1,024 points and more. Everything can be read here; scroll sideways for the rest.
+    </p>
+  );
+}
+
+/** The properties, folded: a strip that opens them. */
+function FoldedPanel() {
+  const fold = useDesigner((state) => state.fold);
+  return (
+    <button
+      type="button"
+      onClick={() => fold(false)}
+      aria-expanded={false}
+      className="border-l border-line bg-card py-3 text-soft [writing-mode:vertical-rl] hover:text-ink focus-visible:-outline-offset-2"
+    >
+      Properties
+    </button>
+  );
+}
+
 function Screen() {
   const name = useDesigner((state) => state.document.name);
-  const [sheet, setSheet] = useState(false);
-  const [palette, setPalette] = useState<boolean>();
-  const typedAheadRef = useRef<string>(undefined);
-  const showPalette = () => setPalette(true);
-  useScreenKeys({ showSheet: () => setSheet(true), showPalette, typedAheadRef });
+  const isFolded = useDesigner((state) => state.isFolded);
+  useEffect(() => {
+    document.title = `${name} · Loess`;
+  }, [name]);
+  useScreenKeys();
   return (
-    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={name} detail={<SaveText />}>
-        <TopActions showSheet={() => setSheet(true)} showPalette={showPalette} />
+        <TopActions />
       </TopBar>
       <Notice />
       <ContextBar tools={<ColumnTools />} />
-      <main className="grid min-h-0 flex-1 grid-cols-[1fr_368px]">
+      <Narrow />
+      <main
+        id="main"
+        tabIndex={-1}
+        className={`grid min-h-0 flex-1 ${isFolded ? 'grid-cols-[1fr_30px]' : 'grid-cols-[1fr_368px] max-[1180px]:grid-cols-[1fr_340px]'}`}
+      >
         <Middle />
-        <SidePanel />
+        <FocusHome go={focusColumn}>{isFolded ? <FoldedPanel /> : <SidePanel />}</FocusHome>
       </main>
       <Findings />
-      {sheet && <ShortcutSheet open={sheet} onOpenChange={setSheet} />}
-      {palette !== undefined && (
-        <Orders
-          open={palette}
-          onOpenChange={setPalette}
-          showSheet={() => setSheet(true)}
-          typedAheadRef={typedAheadRef}
-        />
-      )}
     </div>
   );
 }

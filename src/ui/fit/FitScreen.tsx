@@ -208,7 +208,7 @@ export function FitScreen({ view }: { view: LayoutView }) {
   const fit = fitOn(layout, media);
   const width = Math.max(150, Math.min(230, Math.floor(1200 / media.length)));
   return (
-    <div className="flex min-h-screen min-w-[1080px] flex-col">
+    <div className="flex min-h-screen min-w-[960px] flex-col">
       <Patterns />
       <TopBar title={layout.name} detail="fit: one layout on several media">
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>
@@ -235,7 +235,7 @@ export function FitScreen({ view }: { view: LayoutView }) {
         {media.length < FIT_LIMIT && <AddMedium layout={layout} onAdd={(medium) => setMedia([...media, medium])} />}
         {media.length >= FIT_LIMIT && <span className="text-soft">A set has {FIT_LIMIT} media at most.</span>}
       </div>
-      <main className="grid gap-6 px-5 py-4">
+      <main id="main" tabIndex={-1} className="grid grid-cols-[minmax(0,1fr)] gap-6 px-5 py-4">
         <div className="overflow-x-auto" tabIndex={0} aria-label="Columns, side by side">
           <Correlated
             label="The layout on each medium, joined slot by slot"

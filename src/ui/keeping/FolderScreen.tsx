@@ -184,7 +184,7 @@ export function FolderScreen({ first }: { readonly first: Holdings }) {
   const act: Order = (what) => void order(what);
   const { root, disk } = holdings;
   return (
-    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <TopBar title="Data folder" detail={`${root}: ${inBoth(disk.free)} free of ${inBoth(disk.size)}`}>
         <Link className={buttonClass()} href="/">
           Back to the shelf
@@ -195,7 +195,7 @@ export function FolderScreen({ first }: { readonly first: Holdings }) {
           {refused}
         </p>
       )}
-      <main className="grid min-h-0 flex-1 grid-cols-[1fr_430px]">
+      <main id="main" tabIndex={-1} className="grid min-h-0 flex-1 grid-cols-[1fr_430px]">
         <section aria-label="What it holds" className="overflow-y-auto px-5 py-3">
           <h2 className="text-base font-semibold">What it holds</h2>
           <HoldingsTable holdings={holdings} isBusy={isBusy} order={act} />

@@ -1,6 +1,6 @@
 'use client';
 
-import { ToggleGroup } from 'radix-ui';
+import { useId } from 'react';
 
 export interface Option<Value extends string> {
   readonly value: Value;
@@ -9,8 +9,35 @@ export interface Option<Value extends string> {
   readonly disabled?: string | undefined;
 }
 
+const GROUP = 'inline-flex w-fit max-w-full flex-wrap gap-px overflow-hidden rounded-[5px] border border-edge bg-line';
 const ITEM =
-  'py-[3px] border-r border-line last:border-r-0 data-[state=on]:bg-slate data-[state=on]:text-on-slate disabled:text-soft disabled:opacity-60 disabled:line-through focus-visible:-outline-offset-2';
+  'relative flex min-h-[24px] grow items-center justify-center bg-card text-center has-checked:bg-slate has-checked:text-on-slate has-disabled:text-soft has-disabled:line-through has-disabled:opacity-60 has-focus-visible:z-10 has-focus-visible:outline-2 has-focus-visible:-outline-offset-2 has-focus-visible:outline-clay';
+
+interface ItemProps {
+  readonly kind: 'radio' | 'checkbox';
+  readonly name: string;
+  readonly option: Option<string>;
+  readonly checked: boolean;
+  readonly onChange: () => void;
+  readonly dense: boolean;
+}
+
+/** One of the choices: a mark of the browser's own, invisible over its text, so that keys and readers know it. */
+function Item({ kind, name, option, checked, onChange, dense }: ItemProps) {
+  return (
+    <label className={`${ITEM} ${dense ? 'px-1.5 text-sm max-[1180px]:px-1' : 'px-2'}`} title={option.disabled}>
+      <input
+        type={kind}
+        name={name}
+        checked={checked}
+        disabled={option.disabled !== undefined}
+        onChange={onChange}
+        className="absolute inset-0 cursor-pointer appearance-none opacity-0 disabled:cursor-default"
+      />
+      {option.text}
+    </label>
+  );
+}
 
 interface Props<Value extends string> {
   readonly label: string;
@@ -20,28 +47,23 @@ interface Props<Value extends string> {
   readonly dense?: boolean;
 }
 
-/** One of a few, side by side. */
+/** One of a few, side by side: arrow keys choose. */
 export function Choice<Value extends string>({ label, value, options, onChange, dense = false }: Props<Value>) {
+  const name = useId();
   return (
-    <ToggleGroup.Root
-      type="single"
-      aria-label={label}
-      value={value}
-      onValueChange={(next) => next && onChange(next as Value)}
-      className="inline-flex w-fit flex-wrap overflow-hidden rounded-[5px] border border-edge bg-card"
-    >
+    <div role="radiogroup" aria-label={label} className={GROUP}>
       {options.map((option) => (
-        <ToggleGroup.Item
+        <Item
           key={option.value}
-          value={option.value}
-          disabled={option.disabled !== undefined}
-          title={option.disabled}
-          className={`${ITEM} ${dense ? 'px-1.5 text-sm' : 'px-2'}`}
-        >
-          {option.text}
-        </ToggleGroup.Item>
+          kind="radio"
+          name={name}
+          option={option}
+          checked={option.value === value}
+          onChange={() => onChange(option.value)}
+          dense={dense}
+        />
       ))}
-    </ToggleGroup.Root>
+    </div>
   );
 }
 
@@ -61,25 +83,22 @@ export function SeveralChoice<Value extends string>({
   onChange,
   dense = false,
 }: SeveralProps<Value>) {
+  const name = useId();
+  const toggled = (value: Value) =>
+    values.includes(value) ? values.filter((one) => one !== value) : [...values, value];
   return (
-    <ToggleGroup.Root
-      type="multiple"
-      aria-label={label}
-      value={[...values]}
-      onValueChange={(next) => onChange(next as Value[])}
-      className="inline-flex w-fit flex-wrap overflow-hidden rounded-[5px] border border-edge bg-card"
-    >
+    <div role="group" aria-label={label} className={GROUP}>
       {options.map((option) => (
-        <ToggleGroup.Item
+        <Item
           key={option.value}
-          value={option.value}
-          disabled={option.disabled !== undefined}
-          title={option.disabled}
-          className={`${ITEM} ${dense ? 'px-1.5 text-sm' : 'px-2'}`}
-        >
-          {option.text}
-        </ToggleGroup.Item>
+          kind="checkbox"
+          name={name}
+          option={option}
+          checked={values.includes(option.value)}
+          onChange={() => onChange(toggled(option.value))}
+          dense={dense}
+        />
       ))}
-    </ToggleGroup.Root>
+    </div>
   );
 }

@@ -73,23 +73,30 @@ interface BarProps<F extends Said> {
   readonly line: (finding: F, at: ListPlace) => ReactNode;
 }
 
+/** So many are seen at a glance. */
+const GLANCE = 3;
+
 /** The findings at the foot of a screen. */
 export function FindingBar<F extends Said>({ findings, remark = '', none, line }: BarProps<F>) {
   const list = useRef<HTMLUListElement>(null);
   const { rows, above, below, measure } = useLongRows(list, findings.length, LINE);
   return (
-    <section aria-label="Findings" className="flex max-h-[134px] flex-col border-t border-line bg-card px-4 py-1.5">
+    <section
+      aria-label="Findings"
+      className="flex max-h-[min(178px,26vh)] flex-col border-t border-line bg-card px-4 py-1.5"
+    >
       <h2 className="flex gap-3 pb-1 text-sm">
         <b className="font-semibold">Findings</b>
         <span className="text-soft" aria-live="polite">
           {tally(findings)}
           {remark}
+          {findings.length === 0 && `. ${none}`}
+          {findings.length > GLANCE && `; ${findings.length - GLANCE} more below these ${GLANCE}`}
         </span>
       </h2>
-      <div className="min-h-0 flex-1 overflow-y-auto border-t border-hair">
+      <div className={`min-h-0 flex-1 overflow-y-auto border-t border-hair ${findings.length === 0 ? 'hidden' : ''}`}>
         <ul ref={list} style={{ paddingTop: above, paddingBottom: below }}>
           {rows.map(({ index }) => line(findings[index]!, { index, measure }))}
-          {findings.length === 0 && <li className="py-2 text-soft">{none}</li>}
         </ul>
       </div>
     </section>

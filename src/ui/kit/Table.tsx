@@ -28,7 +28,7 @@ export function FactTable({ columns, rows }: Props) {
   const body = useRef<HTMLTableSectionElement>(null);
   const { rows: seen, above, below, measure } = useLongRows(body, rows.length, ROW);
   const align = ({ figures }: Column) =>
-    figures ? 'pl-3 text-right whitespace-nowrap' : 'pr-2 pl-3 text-left first:pl-0';
+    figures ? 'pl-3 text-right whitespace-nowrap max-[1180px]:whitespace-normal' : 'pr-2 pl-3 text-left first:pl-0';
   const face = ({ figures, mono }: Column) => (figures || mono ? 'font-mono text-sm' : '');
   return (
     <table className="mt-1 w-full border-collapse" aria-rowcount={rows.length + 1}>

@@ -2,6 +2,7 @@
 
 import { type KeyboardEvent, type ReactNode, useEffect, useEffectEvent, useId, useRef, useState } from 'react';
 import { useDraft } from './drafts';
+import { useGoHome } from './home';
 
 /** What a field says about its text while it is typed. */
 export interface Echo {
@@ -21,11 +22,17 @@ interface Props {
   readonly onDraft?: (draft: string | undefined) => void;
   /** Called once when the field is left, or Enter pressed, with a changed and usable text. */
   readonly onCommit: (value: string) => void;
+  /** Called with what is being typed, whenever that changes, and whether it can be used; undefined when nothing is. */
+  readonly onTyped?: (draft: string | undefined, isUsable: boolean) => void;
   readonly placeholder?: string;
   /** Texts to choose from while typing. */
   readonly suggestions?: readonly { readonly value: string; readonly text: string }[];
   readonly mono?: boolean;
   readonly fieldId?: string;
+  /** It was asked for: what is typed next belongs to it. */
+  readonly autoFocus?: boolean;
+  /** Help with what can be typed: a button beside the label, and what it opens below the field. */
+  readonly help?: { readonly name: string; readonly card: () => ReactNode };
 }
 
 /** What the text in the field means, or what is wrong with it. */
@@ -51,19 +58,26 @@ export function TextField({
   settled = value,
   echo,
   onDraft,
+  onTyped,
   onCommit,
   placeholder,
   suggestions,
   mono = false,
   fieldId,
+  autoFocus = false,
+  help,
 }: Props) {
   // While nothing is typed the field shows its value, whatever changes it.
   const { draft, setDraft, keep, tellLeft } = useDraft(label);
   const [shaken, setShaken] = useState(false);
+  const [isHelping, setHelping] = useState(false);
   const madeId = useId();
   const id = fieldId ?? madeId;
   const text = draft ?? value;
   const message = echo?.(text);
+  const isUsable = message?.wrong !== true;
+  const tell = useEffectEvent(() => onTyped?.(draft, isUsable));
+  useEffect(() => tell(), [draft, isUsable]);
 
   const change = (typed: string) => {
     given.current = false;
@@ -75,12 +89,14 @@ export function TextField({
   };
   const dropping = useRef(false);
   const given = useRef(false);
-  const finish = () => {
-    if (draft === undefined) return;
+  const goHome = useGoHome();
+  /** Gives what is typed; false where it cannot be taken. */
+  const finish = (): boolean => {
+    if (draft === undefined || given.current) return true;
     const isDropped = dropping.current;
     if (message?.wrong && !isDropped) {
       setShaken(true);
-      return;
+      return false;
     }
     setDraft(undefined);
     keep(undefined);
@@ -89,6 +105,7 @@ export function TextField({
     // The field may vanish with this: what it held is given once.
     given.current = true;
     if (draft !== settled && !isDropped) onCommit(draft);
+    return true;
   };
   // What was typed is not lost when the field vanishes, for instance because another slot is chosen.
   const onVanish = useEffectEvent(() => {
@@ -99,21 +116,35 @@ export function TextField({
   useEffect(() => () => onVanish(), []);
 
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
-    if (event.key === 'Enter') finish();
+    if (event.key === 'Enter' && finish()) goHome();
     if (event.key !== 'Escape') return;
     event.stopPropagation();
     dropping.current = true;
     event.currentTarget.blur();
     dropping.current = false;
+    goHome();
   };
   return (
     <>
-      <label htmlFor={id} className="self-start pt-0.5 text-soft">
-        {label}
-      </label>
+      <span className="flex items-start gap-1 self-start pt-0.5 text-soft">
+        <label htmlFor={id}>{label}</label>
+        {help && (
+          <button
+            type="button"
+            aria-label={help.name}
+            title={help.name}
+            aria-expanded={isHelping}
+            onClick={() => setHelping(!isHelping)}
+            className="rounded-[4px] border border-line px-1 text-xs hover:border-clay aria-expanded:bg-selected"
+          >
+            ?
+          </button>
+        )}
+      </span>
       <div className="min-w-0">
         <input
           id={id}
+          autoFocus={autoFocus}
           value={text}
           placeholder={placeholder}
           spellCheck={false}
@@ -134,6 +165,7 @@ export function TextField({
           </datalist>
         )}
         {message && <FieldEcho id={`${id}-echo`} echo={message} isUrgent={shaken} />}
+        {isHelping && help?.card()}
       </div>
     </>
   );

@@ -1,5 +1,8 @@
 import Link from 'next/link';
 import type { ReactNode } from 'react';
+import { Button } from './Button';
+import { Key } from './Key';
+import { showPalette, showSheet } from './keys/screen';
 import { ThemeSwitch } from './ThemeSwitch';
 
 function Waves() {
@@ -19,10 +22,18 @@ export function TopBar({ title, detail, children }: { title: string; detail?: Re
       <Link href="/" aria-label="To the shelf" title="To the shelf" className="rounded-sm">
         <Waves />
       </Link>
-      <h1 className="text-[15px] font-semibold">{title}</h1>
+      <h1 className="max-w-[40%] shrink-0 truncate text-[15px] font-semibold" title={title}>
+        {title}
+      </h1>
       <span className="min-w-0 truncate text-soft">{detail}</span>
       <span className="flex-1" />
       {children}
+      <Button look="quiet" onClick={showSheet} aria-label="Keys" className="px-1">
+        <Key>?</Key>
+      </Button>
+      <Button look="quiet" onClick={showPalette} aria-label="Orders" className="px-1">
+        <Key>Ctrl K</Key>
+      </Button>
       <ThemeSwitch />
     </header>
   );

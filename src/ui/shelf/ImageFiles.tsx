@@ -7,12 +7,12 @@ import type { ImageFile } from '@/contract/surveys';
 import { inBoth } from '@/core/quantity/units';
 import { fileUrl, removeFile, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
+import { DeleteForGood } from '../kit/Sure';
 import { send, type Sending } from '../upload/upload';
 import { SendingProgress } from '../upload/UploadProgress';
 
 function Line({ file, onRefused }: { file: ImageFile; onRefused: (sentence: string | undefined) => void }) {
   const router = useRouter();
-  const [sure, setSure] = useState(false);
   const remove = async () => {
     const answer = await removeFile(file.name);
     onRefused(answer.ok ? undefined : answer.error.sentence);
@@ -22,31 +22,17 @@ function Line({ file, onRefused }: { file: ImageFile; onRefused: (sentence: stri
     <li className="flex items-center gap-3 border-b border-hair py-1.5">
       <span className="font-mono text-sm font-semibold">{file.name}</span>
       <span className="flex-1 text-soft">{inBoth(file.size)}</span>
-      {sure ? (
-        <>
-          <span>Delete it from the disk?</span>
-          <Button onClick={() => void remove()}>Delete for good</Button>
-          <Button look="quiet" onClick={() => setSure(false)}>
-            Keep it
-          </Button>
-        </>
-      ) : (
-        <>
-          <Button look="quiet" onClick={() => setSure(true)} aria-label={`Delete ${file.name}`}>
-            Delete
-          </Button>
-          <Link
-            className="hover:underline"
-            href={`/new?file=${encodeURIComponent(file.name)}`}
-            aria-label={`Make a layout as large as ${file.name}`}
-          >
-            Layout of its size
-          </Link>
-          <Link className={buttonClass()} href={surveyUrl(`file:${file.name}`)} aria-label={`Survey ${file.name}`}>
-            Survey
-          </Link>
-        </>
-      )}
+      <DeleteForGood name={file.name} question="Delete it from the disk?" onSure={() => void remove()} />
+      <Link
+        className="hover:underline"
+        href={`/new?file=${encodeURIComponent(file.name)}`}
+        aria-label={`Make a layout as large as ${file.name}`}
+      >
+        Layout of its size
+      </Link>
+      <Link className={buttonClass()} href={surveyUrl(`file:${file.name}`)} aria-label={`Survey ${file.name}`}>
+        Survey
+      </Link>
     </li>
   );
 }

@@ -58,7 +58,7 @@ export function NewLayout() {
   return (
     <aside aria-label="New layout">
       <h2 className="mb-2 text-base font-semibold">New layout</h2>
-      <p className="mb-2 flex gap-1.5">
+      <p className="mb-2 flex flex-wrap gap-1.5">
         <Link className={buttonClass('primary')} href="/new">
           Answer a few questions
         </Link>

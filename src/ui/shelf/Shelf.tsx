@@ -4,19 +4,21 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { BuildView } from '@/contract/builds';
-import type { DamagedLayout, LayoutView } from '@/contract/layouts';
+import type { AwayLayout, DamagedLayout, LayoutView } from '@/contract/layouts';
 import type { ImageFile } from '@/contract/surveys';
 import { check } from '@/core/findings/layout/check';
 import { mediumText } from '@/core/layout/medium-spec';
 import { TABLE_NAMES } from '@/core/layout/vocabulary';
 import { place } from '@/core/placement/place';
-import { grouped, inBinary, inBoth } from '@/core/quantity/units';
-import { goOnFromReadable, imageUrl, putAway, surveyUrl } from '../api';
+import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { goOnFromReadable, imageUrl, putAway, removeBuild, surveyUrl } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
 import { tally } from '@/core/findings/tally';
 import { Button, buttonClass } from '../kit/Button';
 import { Mark } from '../kit/Mark';
+import { DeleteForGood } from '../kit/Sure';
+import { When } from '../kit/When';
 import { TopBar } from '../kit/TopBar';
 import { ImageFiles } from './ImageFiles';
 import { NewLayout } from './NewLayout';
@@ -42,8 +44,7 @@ function LayoutCard({ view, onPutAway }: { view: LayoutView; onPutAway: () => vo
           </span>
         </p>
         <p>
-          {TABLE_NAMES[view.document.table.kind]}, {partitions} partition{partitions === 1 ? '' : 's'};{' '}
-          {tally(check(placement))}
+          {TABLE_NAMES[view.document.table.kind]}, {counted(partitions, 'partition')}; {tally(check(placement))}
         </p>
         <p className="mt-auto flex items-center gap-2 pt-2">
           <Link className={buttonClass()} href={`/layouts/${view.id}`}>
@@ -74,7 +75,7 @@ function DamagedCard({ layout, refuse }: { layout: DamagedLayout; refuse: (sente
     else refuse(answer.error.sentence);
   };
   return (
-    <li className="col-span-2 flex items-center gap-3 rounded-[6px] border border-stop bg-card p-3">
+    <li className="col-span-full flex items-center gap-3 rounded-[6px] border border-stop bg-card p-3">
       <div className="flex-1">
         <h3 className="text-base font-semibold">{layout.id}</h3>
         <p className="flex items-start gap-2">
@@ -97,7 +98,38 @@ function DamagedCard({ layout, refuse }: { layout: DamagedLayout; refuse: (sente
   );
 }
 
-function Images({ builds }: { builds: readonly BuildView[] }) {
+/** What was put away: nothing of it is deleted, and each comes back. */
+function Away({ layouts, bringBack }: { layouts: readonly AwayLayout[]; bringBack: (id: string) => void }) {
+  if (layouts.length === 0) return null;
+  return (
+    <details className="mt-4">
+      <summary className="cursor-pointer rounded-sm text-soft hover:text-ink">
+        Put away: {counted(layouts.length, 'layout')}
+      </summary>
+      <ul>
+        {layouts.map((one) => (
+          <li key={one.id} className="flex items-center gap-3 border-b border-hair py-1.5">
+            <span className="font-semibold">{one.name}</span>
+            <span className="flex-1 text-soft">
+              revision {one.revision}, put away <When at={one.putAwayAt} />
+            </span>
+            <Button onClick={() => bringBack(one.id)} aria-label={`Bring ${one.name} back`}>
+              Bring back
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+function Images({ builds, refuse }: { builds: readonly BuildView[]; refuse: (sentence: string | undefined) => void }) {
+  const router = useRouter();
+  const remove = async (id: string) => {
+    const answer = await removeBuild(id);
+    refuse(answer.ok ? undefined : answer.error.sentence);
+    router.refresh();
+  };
   if (builds.length === 0)
     return <p className="text-soft">None yet. Open a layout and build it: its image will be listed here.</p>;
   return (
@@ -106,8 +138,10 @@ function Images({ builds }: { builds: readonly BuildView[] }) {
         <li key={build.id} className="flex items-center gap-3 border-b border-hair py-1.5">
           <span className="font-mono text-sm font-semibold">{build.name}</span>
           <span className="flex-1 text-soft">
-            {inBoth(build.size)}; {inBinary(build.report?.writtenBytes ?? 0)} written
+            <When at={build.endedAt ?? build.startedAt} /> · {inBoth(build.size)};{' '}
+            {inBinary(build.report?.writtenBytes ?? 0)} written
           </span>
+          <DeleteForGood name={build.name} question="Delete this image?" onSure={() => void remove(build.id)} />
           <Link className="hover:underline" href={`/layouts/${build.layoutId}/build`}>
             Report
           </Link>
@@ -126,6 +160,7 @@ function Images({ builds }: { builds: readonly BuildView[] }) {
 interface Props {
   readonly layouts: readonly LayoutView[];
   readonly damaged: readonly DamagedLayout[];
+  readonly away: readonly AwayLayout[];
   readonly images: readonly BuildView[];
   readonly files: readonly ImageFile[];
   /** Where the files lie. */
@@ -133,17 +168,18 @@ interface Props {
 }
 
 /** The first screen: layouts and images, each with its column. */
-export function Shelf({ layouts, damaged, images, files, folder }: Props) {
+export function Shelf({ layouts, damaged, away, images, files, folder }: Props) {
   const router = useRouter();
-  const [away, setAway] = useState<LayoutView>();
+  const [last, setLast] = useState<AwayLayout['id']>();
   const [refused, setRefused] = useState<string>();
-  const move = async (view: LayoutView, isAway: boolean) => {
-    const answer = await putAway(view.id, isAway);
+  const move = async (id: string, isAway: boolean) => {
+    const answer = await putAway(id, isAway);
     setRefused(answer.ok ? undefined : answer.error.sentence);
     if (!answer.ok) return;
-    setAway(isAway ? view : undefined);
+    setLast(isAway ? id : undefined);
     router.refresh();
   };
+  const gone = away.find((one) => one.id === last);
   return (
     <>
       <Patterns />
@@ -155,30 +191,35 @@ export function Shelf({ layouts, damaged, images, files, folder }: Props) {
           Data folder
         </Link>
       </TopBar>
-      {(away ?? refused) && (
+      {(gone ?? refused) && (
         <div role="alert" className="flex items-center gap-3 border-b border-line bg-selected px-5 py-1">
           <span className="flex-1">
-            {refused ?? `“${away?.document.name}” is put away. Its revisions and images are kept.`}
+            {refused ?? `“${gone?.name}” is put away. Its revisions and images are kept; it stands below the layouts.`}
           </span>
-          {away && <Button onClick={() => void move(away, false)}>Bring it back</Button>}
+          {gone && <Button onClick={() => void move(gone.id, false)}>Bring it back</Button>}
         </div>
       )}
-      <main className="mx-auto grid max-w-[1240px] grid-cols-[1fr_340px] gap-8 px-5 py-5">
+      <main
+        id="main"
+        tabIndex={-1}
+        className="mx-auto grid min-w-[920px] max-w-[1880px] grid-cols-[minmax(0,1fr)_340px] gap-8 px-5 py-5 max-[1180px]:grid-cols-[minmax(0,1fr)_290px] max-[1180px]:gap-5"
+      >
         <div>
           <h2 className="mb-2 text-base font-semibold">Layouts</h2>
           {layouts.length + damaged.length === 0 && (
             <p className="text-soft">The shelf is empty. Begin with a medium on the right, or import a document.</p>
           )}
-          <ul className="grid grid-cols-2 gap-3">
+          <ul className="grid grid-cols-[repeat(auto-fill,minmax(360px,1fr))] gap-3">
             {damaged.map((one) => (
               <DamagedCard key={one.id} layout={one} refuse={setRefused} />
             ))}
             {layouts.map((view) => (
-              <LayoutCard key={view.id} view={view} onPutAway={() => void move(view, true)} />
+              <LayoutCard key={view.id} view={view} onPutAway={() => void move(view.id, true)} />
             ))}
           </ul>
+          <Away layouts={away} bringBack={(id) => void move(id, false)} />
           <h2 className="mt-6 mb-1 text-base font-semibold">Images built here</h2>
-          <Images builds={images} />
+          <Images builds={images} refuse={setRefused} />
           <ImageFiles files={files} folder={folder} />
         </div>
         <NewLayout />

@@ -5,6 +5,7 @@ import { check } from '@/core/findings/layout/check';
 import { TABLE_NAMES } from '@/core/layout/vocabulary';
 import { place } from '@/core/placement/place';
 import { grouped, inBoth } from '@/core/quantity/units';
+import { FindingLine } from '../kit/FindingList';
 import { MiniColumn } from '../column/MiniColumn';
 import { tally } from '@/core/findings/tally';
 
@@ -16,10 +17,13 @@ const QUESTION_NAMES = {
   hibernates: 'Hibernation',
   readers: 'Who reads it',
   existing: 'What is on it',
+  table: 'Its table',
+  apart: 'Kept apart',
 } as const;
 
 export function ProposedColumn({ proposal }: { proposal: Proposal }) {
   const placement = place(proposal.layout);
+  const findings = check(placement);
   const reasonOf = (id: string) =>
     proposal.lines.find((one) => one.about.kind === 'slot' && one.about.id === id)?.reason;
   const table = proposal.lines.find((one) => one.about.kind === 'table');
@@ -27,7 +31,7 @@ export function ProposedColumn({ proposal }: { proposal: Proposal }) {
     <section aria-label="Proposed layout" className="rounded-[6px] border border-line bg-card p-4">
       <h2 className="text-base font-semibold">What is proposed</h2>
       <p className="text-soft" aria-live="polite">
-        {tally(check(placement))}
+        {tally(findings)}
       </p>
       <div className="mt-3 flex gap-4">
         <MiniColumn placement={placement} width={54} height={Math.max(240, placement.placed.length * 52)} />
@@ -38,7 +42,7 @@ export function ProposedColumn({ proposal }: { proposal: Proposal }) {
           </li>
           {placement.placed.map(({ slot, span, sectors }) => (
             <li key={slot.id} className="border-b border-hair py-1.5">
-              <span className="flex justify-between gap-3">
+              <span className="flex flex-wrap justify-between gap-x-3">
                 <b className="truncate font-semibold">{slot.name}</b>
                 <span className="font-mono text-sm whitespace-nowrap">
                   {inBoth(span.end - span.start)} · {grouped(sectors)} sec
@@ -49,6 +53,16 @@ export function ProposedColumn({ proposal }: { proposal: Proposal }) {
           ))}
         </ol>
       </div>
+      {findings.length > 0 && (
+        <div className="mt-3">
+          <h3 className="font-semibold">What is found in it</h3>
+          <ul aria-label="Findings">
+            {findings.map((finding) => (
+              <FindingLine key={finding.rule + finding.sentence} finding={finding} />
+            ))}
+          </ul>
+        </div>
+      )}
       {proposal.leftOut.length > 0 && (
         <div className="mt-3">
           <h3 className="font-semibold">What it leaves out</h3>

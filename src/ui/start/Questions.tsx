@@ -2,7 +2,6 @@
 
 import type { ReactNode } from 'react';
 import {
-  type Answers,
   BOOT_ANSWERS,
   type BootAnswer,
   type ExistingAnswer,
@@ -13,15 +12,22 @@ import {
 } from '@/core/advice/answers';
 import type { MediumSpec } from '@/core/layout/document';
 import { mediumOf } from '@/core/layout/medium-spec';
-import { BIOS_LIMIT_NAMES, type BiosLimit } from '@/core/layout/vocabulary';
+import { possibleTables } from '@/core/advice/propose';
+import {
+  BIOS_LIMIT_NAMES,
+  type BiosLimit,
+  type LoaderBringer,
+  TABLE_NAMES,
+  type TableKind,
+} from '@/core/layout/vocabulary';
 import { BOARD_FAMILIES, type BoardFamily, boardProfile } from '@/core/medium/boards';
 import { KIND_NAMES, MEDIUM_KINDS, type MediumKind } from '@/core/medium/medium';
-import { parseExact } from '@/core/quantity/size-language';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { Choice } from '../kit/Choice';
 import { Select } from '../kit/Select';
 import { exactEcho } from '../kit/size-echo';
 import { type Echo, TextField } from '../kit/TextField';
+import { type Answering, drafting } from './answering';
 
 const BOOT_TEXTS: Readonly<Record<BootAnswer, string>> = {
   uefi: 'UEFI',
@@ -51,6 +57,13 @@ const SECTORS = {
   '4096/4096': { logicalSector: 4096, physicalSector: 4096 },
 } as const;
 
+/** Where a loader is brought by somebody. */
+const BROUGHT: readonly BootAnswer[] = ['uefi', 'bios', 'both', 'unknown'];
+/** What could be said, shown where something cannot be read. */
+const SOLD = ['32 GB', '500 GB', '64 MB'];
+const PLACES = ['10 GB', '420 GB', '64 GiB'];
+const MEMORIES = ['8 GiB', '16 GiB', '512 MiB'];
+
 /** Figures stand below the fields; a field says only what is wrong. */
 function onlyWrong(echo: (draft: string) => Echo): (draft: string) => Echo | undefined {
   return (draft) => (echo(draft).wrong ? echo(draft) : undefined);
@@ -68,11 +81,13 @@ function Question({ number, title, children }: { number: number; title: string; 
   );
 }
 
-function SizeFields({ medium, change }: { medium: MediumSpec; change: (medium: MediumSpec) => void }) {
+function SizeFields({ answers, shown, change: say, typed }: Answering) {
+  const { medium } = answers;
+  const change = (next: MediumSpec) => say({ medium: next });
   const text = 'nominal' in medium.capacity ? medium.capacity.nominal : medium.capacity.exact;
   const isNominal = 'nominal' in medium.capacity;
   const capacityOf = (size: string, nominal: boolean) => (nominal ? { nominal: size } : { exact: size });
-  const bytes = mediumOf(medium).capacity;
+  const bytes = shown && mediumOf(shown.medium).capacity;
   return (
     <>
       <div className="grid grid-cols-[150px_1fr] items-center gap-2">
@@ -98,7 +113,10 @@ function SizeFields({ medium, change }: { medium: MediumSpec; change: (medium: M
           label={isNominal ? 'Sold as' : 'Exactly'}
           mono
           value={text}
-          echo={onlyWrong(exactEcho(medium.logicalSector))}
+          echo={onlyWrong(exactEcho(medium.logicalSector, { examples: SOLD }))}
+          onTyped={drafting('How big', typed, (size) => ({
+            medium: { ...medium, capacity: capacityOf(size.trim(), isNominal) },
+          }))}
           onCommit={(size) => change({ ...medium, capacity: capacityOf(size.trim(), isNominal) })}
         />
         <Choice<keyof typeof SECTORS>
@@ -113,22 +131,30 @@ function SizeFields({ medium, change }: { medium: MediumSpec; change: (medium: M
           onChange={(value) => change({ ...medium, ...SECTORS[value] })}
         />
       </div>
-      <p className="font-mono text-sm text-soft">
-        {isNominal ? 'at least ' : ''}
-        {inBoth(bytes)} · {grouped(Math.floor(bytes / medium.logicalSector))} sectors of {medium.logicalSector}
-      </p>
+      {bytes !== undefined && (
+        <p className="font-mono text-sm text-soft">
+          {isNominal ? 'at least ' : ''}
+          {inBoth(bytes)} · {grouped(Math.floor(bytes / medium.logicalSector))} sectors of {medium.logicalSector}
+        </p>
+      )}
+      <TableChoice answers={answers} change={say} />
     </>
   );
 }
 
-function ExistingFields({
-  existing,
-  change,
-}: {
-  existing: ExistingAnswer;
-  change: (existing: ExistingAnswer) => void;
-}) {
+function ExistingFields({ answers: { existing }, change, typed }: Answering) {
   const stays = existing.kind === 'stays' ? existing : undefined;
+  const field = (which: 'from' | 'until', label: string) =>
+    stays && (
+      <TextField
+        label={label}
+        mono
+        value={stays[which]}
+        echo={onlyWrong(exactEcho(512, { zero: which === 'from', examples: PLACES }))}
+        onTyped={drafting(`Free ${which}`, typed, (text) => ({ existing: { ...stays, [which]: text.trim() } }))}
+        onCommit={(text) => change({ existing: { ...stays, [which]: text.trim() } })}
+      />
+    );
   return (
     <>
       <Choice<ExistingAnswer['kind']>
@@ -139,37 +165,27 @@ function ExistingFields({
           { value: 'stays', text: 'something must stay' },
           { value: 'unknown', text: 'don’t know' },
         ]}
-        onChange={(kind) => change(kind === 'stays' ? { kind, from: '10 GB', until: '20 GB' } : { kind })}
+        onChange={(kind) => change({ existing: kind === 'stays' ? { kind, from: '10 GB', until: '20 GB' } : { kind } })}
       />
       {stays && (
-        <div className="grid grid-cols-[64px_110px_40px_110px] items-start gap-x-2">
-          <TextField
-            label="Free from"
-            mono
-            value={stays.from}
-            echo={onlyWrong(exactEcho(512, { zero: true }))}
-            onCommit={(from) => change({ ...stays, from: from.trim() })}
-          />
-          <TextField
-            label="up to"
-            mono
-            value={stays.until}
-            echo={onlyWrong(exactEcho(512))}
-            onCommit={(until) => change({ ...stays, until: until.trim() })}
-          />
-        </div>
+        <>
+          <div className="grid grid-cols-[64px_110px_40px_110px] items-start gap-x-2">
+            {field('from', 'Free from')}
+            {field('until', 'up to')}
+          </div>
+          <p className="text-sm text-risk">
+            Loess plans inside this range and leaves the rest of the column free. It does not take over the partitions
+            that stay: they are not in the table of the image that is built. Use it as a plan; do not write that image
+            over the medium.
+          </p>
+        </>
       )}
     </>
   );
 }
 
-interface Props {
-  readonly answers: Answers;
-  readonly change: (patch: Partial<Answers>) => void;
-}
-
 /** What else is asked of a board, or of an old BIOS. */
-function BootDetails({ answers, change }: Props) {
+function BootDetails({ answers, change }: Answering) {
   return (
     <>
       {answers.boots === 'board' && (
@@ -182,6 +198,22 @@ function BootDetails({ answers, change }: Props) {
           ]}
           onChange={(board) => change({ board: board === '' ? undefined : board })}
         />
+      )}
+      {BROUGHT.includes(answers.boots) && (
+        <div className="flex items-center gap-2">
+          <span className="text-soft">The loader comes from</span>
+          <Choice<LoaderBringer | 'unknown'>
+            label="Who brings the loader"
+            dense
+            value={answers.loaderFrom ?? 'unknown'}
+            options={[
+              { value: 'installer', text: 'an installer, later' },
+              { value: 'file', text: 'a file of mine' },
+              { value: 'unknown', text: 'don’t know' },
+            ]}
+            onChange={(from) => change({ loaderFrom: from === 'unknown' ? undefined : from })}
+          />
+        </div>
       )}
       {(answers.boots === 'bios' || answers.boots === 'both') && (
         <Select<BiosLimit | ''>
@@ -198,7 +230,52 @@ function BootDetails({ answers, change }: Props) {
   );
 }
 
-function MemoryFields({ answers, change }: Props) {
+/** What people keep: a desktop has a home, a server what it serves. */
+function ApartChoice({ answers, change }: Pick<Answering, 'answers' | 'change'>) {
+  const { use, apart } = answers;
+  if (use !== 'desktop' && use !== 'server') return null;
+  return (
+    <div className="flex items-center gap-2">
+      <span className="text-soft">{use === 'desktop' ? 'People’s files' : 'What it serves'}</span>
+      <Choice
+        label={use === 'desktop' ? 'A home of its own' : 'Data of its own'}
+        dense
+        value={apart === undefined ? 'unknown' : apart ? 'apart' : 'together'}
+        options={[
+          { value: 'apart', text: use === 'desktop' ? 'a home of their own' : 'a partition of its own' },
+          { value: 'together', text: 'with the system' },
+          { value: 'unknown', text: 'by its size' },
+        ]}
+        onChange={(value) => change({ apart: value === 'unknown' ? undefined : value === 'apart' })}
+      />
+    </div>
+  );
+}
+
+/** The table, where more than one can be. */
+function TableChoice({ answers, change }: Pick<Answering, 'answers' | 'change'>) {
+  const tables = possibleTables(answers);
+  const chosen = answers.table ?? 'unknown';
+  if (tables.length < 2 && answers.table === undefined) return null;
+  return (
+    <div className="flex items-center gap-2">
+      <span className="text-soft">Its table</span>
+      <Choice<TableKind | 'unknown'>
+        label="Which table"
+        dense
+        value={chosen}
+        options={[
+          ...tables.map((value) => ({ value, text: TABLE_NAMES[value] })),
+          { value: 'unknown', text: 'don’t know: by rule' },
+        ]}
+        onChange={(table) => change({ table: table === 'unknown' ? undefined : table })}
+      />
+    </div>
+  );
+}
+
+function MemoryFields({ answers, change, typed }: Answering) {
+  const meant = (text: string) => ({ memory: text.trim() === '' ? undefined : text.trim() });
   return (
     <div className="grid grid-cols-[64px_150px_1fr] items-start gap-x-2">
       <TextField
@@ -206,8 +283,9 @@ function MemoryFields({ answers, change }: Props) {
         mono
         value={answers.memory ?? ''}
         placeholder="don’t know"
-        echo={(draft) => (draft.trim() === '' ? undefined : parseExact(draft).ok ? undefined : exactEcho(512)(draft))}
-        onCommit={(text) => change({ memory: text.trim() === '' ? undefined : text.trim() })}
+        echo={onlyWrong(exactEcho(512, { empty: '', examples: MEMORIES }))}
+        onTyped={drafting('Memory', typed, meant)}
+        onCommit={(text) => change(meant(text))}
       />
       <Choice
         label="Does it hibernate"
@@ -224,7 +302,8 @@ function MemoryFields({ answers, change }: Props) {
 }
 
 /** The questions of the Start, in the order in which practitioners think. */
-export function Questions({ answers, change }: Props) {
+export function Questions(answering: Answering) {
+  const { answers, change } = answering;
   return (
     <>
       <Question number={1} title="What boots it?">
@@ -234,7 +313,7 @@ export function Questions({ answers, change }: Props) {
           options={BOOT_ANSWERS.map((value) => ({ value, text: BOOT_TEXTS[value] }))}
           onChange={(boots) => change({ boots })}
         />
-        <BootDetails answers={answers} change={change} />
+        <BootDetails {...answering} />
       </Question>
       <Question number={2} title="For what?">
         <Choice<UseAnswer>
@@ -243,12 +322,13 @@ export function Questions({ answers, change }: Props) {
           options={USE_ANSWERS.map((value) => ({ value, text: USE_TEXTS[value] }))}
           onChange={(use) => change({ use })}
         />
+        <ApartChoice answers={answers} change={change} />
       </Question>
       <Question number={3} title="How big is it?">
-        <SizeFields medium={answers.medium} change={(medium) => change({ medium })} />
+        <SizeFields {...answering} />
       </Question>
       <Question number={4} title="How much memory, and does it hibernate?">
-        <MemoryFields answers={answers} change={change} />
+        <MemoryFields {...answering} />
       </Question>
       <Question number={5} title="Who else must read it?">
         <Choice<ReaderAnswer>
@@ -259,7 +339,7 @@ export function Questions({ answers, change }: Props) {
         />
       </Question>
       <Question number={6} title="What is on it now?">
-        <ExistingFields existing={answers.existing} change={(existing) => change({ existing })} />
+        <ExistingFields {...answering} />
       </Question>
     </>
   );

@@ -13,12 +13,32 @@ import { fresh } from '../fresh';
 import { Button, buttonClass } from '../kit/Button';
 import { TextField } from '../kit/TextField';
 import { TopBar } from '../kit/TopBar';
+import { type Typed, withTyped } from './answering';
 import { ProposedColumn } from './ProposedColumn';
 import { useSaid } from './said';
 import { Questions } from './Questions';
 
 /** Random ids are made once, when the layout is: the proposal itself has fixed ones. */
 const SHOWN = { signature: '6c6f6573', diskId: '6c6f6573-7300-4000-8000-000000000001', date: '2026-01-01T12:00:00' };
+
+/** Instead of a proposal: what cannot be read. */
+function Unread({ fields }: { readonly fields: readonly (readonly [field: string, text: string])[] }) {
+  return (
+    <section aria-label="Proposed layout" className="rounded-[6px] border border-line bg-card p-4">
+      <h2 className="text-base font-semibold">No proposal yet</h2>
+      <ul aria-live="polite" className="mt-1">
+        {fields.map(([field, text]) => (
+          <li key={field} className="text-stop">
+            {field}: “{text}” cannot be read.
+          </li>
+        ))}
+      </ul>
+      <p className="mt-2 text-soft">
+        Mend it, or press Esc in its field for what was there before. The other answers are kept.
+      </p>
+    </section>
+  );
+}
 
 /** The questions of the Start on the left, what follows from them on the right. */
 export function StartScreen({
@@ -37,12 +57,15 @@ export function StartScreen({
   const { answers, name } = said;
   const [refused, setRefused] = useState<string>();
   const [busy, setBusy] = useState(false);
+  const [typed, setTyped] = useState<Typed>({});
   const change = (patch: Partial<Answers>) => say({ name, answers: { ...answers, ...patch } });
-  const proposal = propose(answers, SHOWN, name);
+  const { answers: shown, unread } = withTyped(answers, typed);
+  // No proposal is made of an answer that cannot be read.
+  const proposal = unread.length > 0 ? undefined : propose(shown, SHOWN, name);
   const make = async () => {
     setBusy(true);
     const made = await createLayout(
-      propose(answers, fresh(), name.trim() || 'New layout').layout,
+      propose(shown, fresh(), name.trim() || 'New layout').layout,
       `Proposed: ${name.trim()}`.slice(0, 200),
     );
     setBusy(false);
@@ -50,7 +73,7 @@ export function StartScreen({
     else setRefused(made.error.sentence);
   };
   return (
-    <div className="min-h-screen min-w-[1080px]">
+    <div className="min-h-screen min-w-[960px]">
       <Patterns />
       <TopBar
         title="Start"
@@ -59,7 +82,7 @@ export function StartScreen({
         <Link className={buttonClass()} href="/">
           Back to the shelf
         </Link>
-        <Button look="primary" disabled={busy} onClick={() => void make()}>
+        <Button look="primary" disabled={busy || !proposal} onClick={() => void make()}>
           Make this layout
         </Button>
       </TopBar>
@@ -68,7 +91,11 @@ export function StartScreen({
           {refused}
         </p>
       )}
-      <main className="mx-auto grid max-w-[1280px] grid-cols-[540px_1fr] gap-6 px-5 py-3">
+      <main
+        id="main"
+        tabIndex={-1}
+        className="mx-auto grid max-w-[1280px] grid-cols-[540px_minmax(0,1fr)] gap-6 max-[1180px]:grid-cols-[510px_minmax(0,1fr)] max-[1180px]:gap-4 px-5 py-3"
+      >
         <div>
           <div className="grid grid-cols-[22px_1fr] gap-x-2 border-b border-hair pb-2">
             <span />
@@ -76,9 +103,14 @@ export function StartScreen({
               <TextField label="Name" value={name} onCommit={(next) => say({ answers, name: next })} />
             </div>
           </div>
-          <Questions answers={answers} change={change} />
+          <Questions
+            answers={answers}
+            shown={unread.length > 0 ? undefined : shown}
+            change={change}
+            typed={(field, draft) => setTyped((before) => ({ ...before, [field]: draft }))}
+          />
         </div>
-        <ProposedColumn proposal={proposal} />
+        {proposal ? <ProposedColumn proposal={proposal} /> : <Unread fields={unread} />}
       </main>
     </div>
   );

@@ -15,7 +15,7 @@ import { isPartition, type PlacedPartition } from '@/core/placement/placement';
 import { counted, grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
 import type { StudiedFiles, StudyAnswer } from '../../workers/study';
 import { DesignerProvider, useDesigner } from '../designer/state/context';
-import { useUndoKeys } from '../designer/keys/undo-keys';
+import { useUndoKeys } from '../designer/keys/useUndoKeys';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Select } from '../kit/Select';
@@ -330,7 +330,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
   const placed = volumes.find(({ slot }) => slot.id === asked) ?? volumes[0];
   const content = placed?.slot.content;
   return (
-    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <TopBar title={placement.layout.name} detail={placed ? `study of ${placed.slot.name}` : 'study'}>
         <UndoRedo />
         {placed && (
@@ -343,7 +343,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
         </Link>
       </TopBar>
       <Notice />
-      <main className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
+      <main id="main" tabIndex={-1} className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
         {placed && content?.kind === 'fat' ? (
           <>
             <p className="mb-2 flex items-center gap-3">

@@ -8,9 +8,10 @@ import type { Placement, Stratum } from '@/core/placement/placement';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { Bands, Correlation } from '../column/Correlated';
 import { fillOf } from '../column/fills';
-import { type Band, depthOf, legibleBands } from '../column/geometry';
+import { type Band, depthOf, legibleBands, levelBands } from '../column/geometry';
 import { paint } from '../column/Patterns';
 import { useHeight } from '../column/useHeight';
+import { isLetter, LETTERS } from '../kit/keys/letters';
 import { Mark } from '../kit/Mark';
 import type { FoundLayer } from './layers';
 
@@ -45,6 +46,26 @@ function pairsOf(layers: readonly FoundLayer[], placement: Placement) {
     const isSame = stratum.start === found.start && stratum.sectors === found.sectors;
     return [{ i, j, isSame }];
   });
+}
+
+type Pairs = ReturnType<typeof pairsOf>;
+
+/** Bands of the found column and of the planned one beside it, where pairs begin level. */
+function bandsOf(
+  layers: readonly FoundLayer[],
+  placement: Placement | undefined,
+  pairs: Pairs,
+  height: number,
+): { readonly bands: Band[]; readonly planned: Band[] } {
+  if (!placement) return { bands: legibleBands(layers, height), planned: [] };
+  const keyOf = (at: (pair: Pairs[number]) => number, index: number) => {
+    const pair = pairs.findIndex((one) => at(one) === index);
+    return pair < 0 ? undefined : String(pair);
+  };
+  const found = layers.map((one, i) => ({ ...one, key: keyOf((pair) => pair.i, i) }));
+  const strata = placement.strata.map((one, j) => ({ ...one, key: keyOf((pair) => pair.j, j) }));
+  const [bands = [], planned = []] = levelBands([found, strata], Math.max(height, 60));
+  return { bands, planned };
 }
 
 function PlannedName({ stratum, band, sectorSize }: { stratum: Stratum; band: Band; sectorSize: number }) {
@@ -109,9 +130,9 @@ function FoundRow({
 export function Columns(props: Props) {
   const { layers, sectorSize, findings, selected, onSelect, onOpen, layout } = props;
   const [frame, height] = useHeight();
-  const bands = legibleBands(layers, height - 4);
   const placement = useMemo(() => layout && place(layout), [layout]);
-  const planned = placement ? legibleBands(placement.strata, Math.max(depthOf(bands), 60)) : [];
+  const pairs = placement ? pairsOf(layers, placement) : [];
+  const { bands, planned } = bandsOf(layers, placement, pairs, height - 4);
   const at = layers.findIndex((one) => one.key === selected);
   const onKeyDown = (event: KeyboardEvent) => {
     const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
@@ -120,7 +141,7 @@ export function Columns(props: Props) {
       event.preventDefault();
       const next = layers[Math.min(layers.length - 1, Math.max(0, at + step))];
       if (next) onSelect(next);
-    } else if ((event.key === 'Enter' || event.key.toLowerCase() === 'l') && current) {
+    } else if ((event.key === 'Enter' || (event.key.toLowerCase() === 'l' && isLetter(event.nativeEvent))) && current) {
       event.preventDefault();
       onOpen(current);
     }
@@ -146,6 +167,7 @@ export function Columns(props: Props) {
           aria-label="What was found, from the first byte to the last"
           aria-activedescendant={at >= 0 ? `found-${at}` : undefined}
           onKeyDown={onKeyDown}
+          {...LETTERS}
           className="absolute focus-visible:-outline-offset-2"
           style={{ left: DEPTH, right: columnsWidth + (placement ? NAMES + 4 : 16), height: depthOf(bands) }}
         >
@@ -173,7 +195,7 @@ export function Columns(props: Props) {
           {placement && (
             <>
               <g transform={`translate(${WIDTH} 0)`}>
-                {pairsOf(layers, placement).map(({ i, j, isSame }) => (
+                {pairs.map(({ i, j, isSame }) => (
                   <Correlation key={`${i}-${j}`} from={bands[i]!} to={planned[j]!} width={BETWEEN} isSame={isSame} />
                 ))}
               </g>

@@ -7,7 +7,7 @@ export function Refused({ sentence }: { sentence: string }) {
   return (
     <>
       <TopBar title="Survey" detail="not possible" />
-      <main className="px-5 py-6">
+      <main id="main" tabIndex={-1} className="px-5 py-6">
         <p role="alert">{sentence}</p>
         <p className="mt-3">
           <Link className={buttonClass()} href="/">

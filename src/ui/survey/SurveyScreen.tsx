@@ -135,7 +135,7 @@ export function SurveyScreen({
   };
   const layer = selection.kind === 'layer' ? layers.find((one) => one.key === selection.key) : undefined;
   return (
-    <div className="flex h-(--page) min-w-[1080px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={view.name} detail="survey: read, never written">
         <Link className={buttonClass()} href="/">
@@ -143,7 +143,7 @@ export function SurveyScreen({
         </Link>
       </TopBar>
       <Facts view={view} />
-      <main className="grid min-h-0 flex-1 grid-cols-[1fr_380px]">
+      <main id="main" tabIndex={-1} className="grid min-h-0 flex-1 grid-cols-[1fr_380px]">
         <section aria-label="Columns" className="flex min-h-0 min-w-0 flex-col">
           <LayoutBeside layouts={layouts} value={beside} onChange={setBeside} />
           <Columns

@@ -4,7 +4,7 @@
  */
 import type { RuleDeclaration } from '../severity';
 import type { Accepted, Layout } from '../../layout/document';
-import type { Edit } from '../../layout/edits';
+import { type Edit, editsInTurn } from '../../layout/edits';
 import { type Finding } from './finding';
 
 function slotOf({ place }: Finding): string | undefined {
@@ -70,6 +70,12 @@ export function accepting(layout: Layout, finding: Finding, reason: string): Edi
   const isReplaced = (one: Accepted) =>
     one === finding.acceptedBefore || (isAbout(one, finding) && one.sentence === kept(finding));
   return withAccepted(layout, (one) => !isReplaced(one), [added]);
+}
+
+/** The edit that accepts several risks for one reason. */
+export function acceptingAll(layout: Layout, findings: readonly Finding[], reason: string): Edit {
+  const edits = editsInTurn(layout, findings, (so, finding) => accepting(so, finding, reason));
+  return { do: 'several', edits };
 }
 
 /** The edit that takes an acceptance back. */

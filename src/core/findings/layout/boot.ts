@@ -2,7 +2,7 @@
 import { grouped, inBoth, MIB } from '../../quantity/units';
 import type { PartitionSlot } from '../../layout/document';
 import { hasSectorCode, takenOf } from '../../placement/supplied';
-import { activateOnly, newSlotId } from '../../layout/edits';
+import { activateOnly, machineEdit, newSlotId } from '../../layout/edits';
 import type { Boots } from '../../layout/vocabulary';
 import { isRaw, lastSector, type Placement } from '../../placement/placement';
 import { SECTOR_LIMIT } from '../../tables/mbr';
@@ -50,12 +50,17 @@ const noActiveMark = rule('boot/no-active-mark', 'risk', (placement) => {
 const noCode = rule('boot/no-code-in-sector-0', 'risk', (placement) => {
   const { layout } = placement;
   if (!layout.boots.includes('bios') || layout.table.kind === 'none' || hasSectorCode(placement)) return [];
+  // An installer writes it when the medium is in its machine.
+  if (layout.machine?.loaderFrom === 'installer') return [];
   return [
     {
       place: { kind: 'boots' },
       sentence: `${NAMES.bios} is named, and the 440 bytes of code in sector 0 are all zero: the medium will not start by itself.`,
       why: 'A BIOS runs the code of sector 0 and nothing else; a loader must still be installed there.',
-      remedies: [without(placement, 'bios', 'It need not start from BIOS')],
+      remedies: [
+        { label: 'An installer brings the loader', edit: machineEdit(layout, { loaderFrom: 'installer' }) },
+        without(placement, 'bios', 'It need not start from BIOS'),
+      ],
     },
   ];
 });

@@ -5,7 +5,9 @@ import { image } from '@tests/finding-cases/case';
 import { findingsPage } from '@tests/findings-page';
 import { fatPart, layoutOn, part } from '@tests/samples';
 import type { Contents } from '../../filesystems/supplied';
-import type { Layout } from '../../layout/document';
+import type { Tree } from '../../filesystems/tree';
+import { fillingOf, withFiles } from '../../layout/contents';
+import type { Layout, PartitionSlot } from '../../layout/document';
 import { applyEdit } from '../../layout/edits';
 import { RULES_OF_1 } from '../../layout/upgrade-rules';
 import { validateLayout } from '../../layout/validate';
@@ -14,13 +16,26 @@ import { accepting, openRisks, RISK_IS_GONE, unaccepting } from './acceptance';
 import { check } from './check';
 import { OUTSIDE_RULES } from './checking';
 import { SURVEY_RULES } from '../survey/check';
+import { type FileRemedy, withFileChanges } from './file-remedies';
 import { stopsAmong } from './finding';
 import { INSIDE_RULES } from './inside';
 
 const found = (layout: Layout, rule: string, contents?: Contents) =>
   check(place(layout, contents)).filter((one) => one.rule === rule);
 
-describe.each(CASES)('$rule', ({ rule, severity, bad, good, says, remedies, contents }) => {
+/** The layout and what is known of its contents after a remedy that changes files. */
+function mended(layout: Layout, contents: Contents, { slot, changes }: FileRemedy): [Layout, Contents] {
+  const before = layout.slots.find((one) => one.id === slot) as PartitionSlot;
+  const tree = contents.tree(fillingOf(before)!.files!) as Tree;
+  const sha256 = 'f'.repeat(64);
+  const after = applyEdit(layout, { do: 'change slot', id: slot, patch: withFiles(before, sha256) });
+  return [
+    after,
+    { ...contents, tree: (one) => (one === sha256 ? withFileChanges(tree, changes) : contents.tree(one)) },
+  ];
+}
+
+describe.each(CASES)('$rule', ({ rule, severity, bad, good, says, remedies, fileRemedies = [], contents }) => {
   test('speaks when it should, with figures and a reason', () => {
     const [finding] = found(bad, rule, contents);
     expect(finding).toMatchObject({ severity });
@@ -48,6 +63,22 @@ describe.each(CASES)('$rule', ({ rule, severity, bad, good, says, remedies, cont
           .map((one) => one.sentence),
       ).toEqual([]);
       if (!label.startsWith('Delete')) expect(after.slots.length).toBeGreaterThanOrEqual(bad.slots.length);
+    }
+  });
+
+  test('each remedy that changes files cures it, and touches no file beside those it names', () => {
+    const [finding] = found(bad, rule, contents);
+    const offered = finding!.fileRemedies ?? [];
+    expect(offered.map((one) => one.label)).toEqual(fileRemedies);
+    for (const remedy of offered) {
+      const [layout, known] = mended(bad, contents!, remedy);
+      expect(found(layout, rule, known)).toEqual([]);
+      const named = remedy.changes.map(({ path }) => path);
+      const before = contents!.tree(
+        fillingOf(bad.slots.find((one) => one.id === remedy.slot) as PartitionSlot)!.files!,
+      );
+      const isKept = ({ path }: Tree[number]) => !named.some((one) => path === one || path.startsWith(`${one}/`));
+      expect(known.tree('f'.repeat(64))).toEqual(expect.arrayContaining((before as Tree).filter(isKept).slice(0, 50)));
     }
   });
 });

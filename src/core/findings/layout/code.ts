@@ -89,7 +89,7 @@ const blobTooLarge = rule('code/blob-larger-than-its-range', 'stop', (placement)
     .filter(({ one, taken }) => taken.length > one.span.end - one.span.start)
     .map(({ one, taken, blob }) => ({
       place: atSlot(one.slot.id),
-      sentence: `“${blob.name}” brings ${grouped(taken.length)} bytes into ${one.slot.name}, which has ${grouped(one.span.end - one.span.start)}: ${grouped(taken.length - (one.span.end - one.span.start))} too many.`,
+      sentence: `“${blob.name}” brings ${counted(taken.length, 'byte')} into ${one.slot.name}, which has ${grouped(one.span.end - one.span.start)}: ${grouped(taken.length - (one.span.end - one.span.start))} too many.`,
       why: 'What runs over would lie on the table or in a partition, and one of the two would be lost.',
       remedies: isInCodeArea(placement, one)
         ? [...divided(placement, one), ...shortened(one)]
@@ -142,7 +142,7 @@ const codeTooLong = rule('code/sector-0-code-too-long', 'stop', (placement) => {
   return [
     {
       place: { kind: 'table' },
-      sentence: `“${code.name}” brings ${grouped(taken.length)} bytes; the code area of sector 0 takes ${CODE_LENGTH}.`,
+      sentence: `“${code.name}” brings ${counted(taken.length, 'byte')}; the code area of sector 0 takes ${CODE_LENGTH}.`,
       why: 'Behind it stand the disk signature and the table. A longer loader usually goes on in the gap behind sector 0.',
       remedies: [
         recoded(placement, `Take the first ${CODE_LENGTH} bytes`, { take: CODE_LENGTH }),
@@ -219,9 +219,9 @@ const volumeCodeTooLong = rule('code/volume-code-too-long', 'stop', (placement) 
     return [
       {
         place: atSlot(slot.id),
-        sentence: `“${code.name}” has ${grouped(code.size)} bytes; the boot sector of ${slot.name} (FAT${fat.value.variant}) takes ${codeRoom(fat.value.variant)}, or a whole sector of ${WHOLE_SECTOR} of which that part is used.`,
+        sentence: `“${code.name}” has ${counted(code.size, 'byte')}; the boot sector of ${slot.name} (FAT${fat.value.variant}) takes ${codeRoom(fat.value.variant)}, or a whole sector of ${WHOLE_SECTOR} of which that part is used.`,
         why: 'Before it stand the fields of the volume, behind it the mark AA55h.',
-        remedies: [changing('Leave the code away', slot.id, { content: rest })],
+        remedies: [changing('Leave its own code out', slot.id, { content: rest })],
       },
     ];
   }),
@@ -236,7 +236,7 @@ function volumeCodes(placement: Placement) {
     const facts = blobOf(code?.sha256, placement.contents);
     if (!code || !facts || !fat?.ok) return [];
     const trouble = codeTrouble(facts, fat.value.variant);
-    const drop = changing('Leave the code away', slot.id, { content: rest });
+    const drop = changing('Leave its own code out', slot.id, { content: rest });
     return trouble ? [{ slot, code, variant: fat.value.variant, trouble, drop }] : [];
   });
 }

@@ -71,7 +71,7 @@ function slotReferences(slot: PartitionSlot | RawSlot): Reference[] {
       ...at,
       what: `“${code.name}”, boot code of ${slot.name}`,
       sha256: code.sha256,
-      drop: changing('Leave the code away', slot.id, { content: rest }),
+      drop: changing('Leave its own code out', slot.id, { content: rest }),
       file: {
         size: code.size,
         resize: (size) => changing(sizedLabel(size), slot.id, { content: { ...rest, code: { ...code, size } } }),

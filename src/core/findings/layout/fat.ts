@@ -1,12 +1,22 @@
 /** Findings about the geometry of FAT volumes. */
 import { GIB } from '../../quantity/units';
-import { type FatRefusal, hiddenSectors } from '../../filesystems/fat/geometry';
-import { BORDER, borderDistance, leastClusters, mostClusters, type Variant } from '../../filesystems/fat/variants';
+import { fatGeometry, type FatRefusal, hiddenSectors } from '../../filesystems/fat/geometry';
+import {
+  BORDER,
+  borderDistance,
+  clusterSizes,
+  leastClusters,
+  mostClusters,
+  type Variant,
+} from '../../filesystems/fat/variants';
 import { isPlainFlash } from '../../medium/medium';
 import type { Placement } from '../../placement/placement';
 import { alignDown, alignUp } from '../../quantity/integers';
 import { exactText, grouped, inBinary, inBoth, sectorCount } from '../../quantity/units';
+import { fatQuestion } from '../../filesystems/fat/kind';
+import { siteIn } from '../../placement/site';
 import {
+  asExfat,
   fatOf,
   atSlot,
   changing,
@@ -53,6 +63,27 @@ function shrink(placement: Placement, { slot }: WithFat, most: number): Remedy[]
   return [changing(`Make ${slot.name} ${text}`, slot.id, { size: text })];
 }
 
+/** Larger clusters with which the variant reaches over the whole volume; those of 64 KiB by name of who reads them. */
+function largerClusters(placement: Placement, one: WithFat, least: number): { remedies: Remedy[]; why: string } {
+  const { slot } = one;
+  const question = fatQuestion(slot.content, siteIn(one, placement));
+  const cluster = clusterSizes(placement.sectorSize).find(
+    (bytes) => bytes > least && fatGeometry({ ...question, cluster: bytes }).ok,
+  );
+  if (cluster === undefined) return { remedies: [], why: '' };
+  const text = inBinary(cluster);
+  return {
+    remedies: [refitting(`Use ${text} clusters`, slot, { cluster: text })],
+    why:
+      cluster > LARGEST_FOR_ALL
+        ? ` Clusters of ${text} are for systems of today: those of the BIOS era, boot ROMs and many devices cannot read them.`
+        : '',
+  };
+}
+
+/** The largest clusters that every reader of FAT knows. */
+const LARGEST_FOR_ALL = 32 * 1024;
+
 /** Findings about volumes that cannot be made for one reason. */
 function refused(
   placement: Placement,
@@ -75,18 +106,21 @@ const tooFew = rule('fat/too-few-clusters', 'stop', (placement) =>
 );
 
 const tooMany = rule('fat/too-many-clusters', 'stop', (placement) =>
-  refused(placement, 'too many clusters', (one, { variant, clusters, clusterBytes, most = 0 }) => ({
-    sentence: `${one.slot.name} would have ${grouped(clusters)} clusters of ${inBinary(clusterBytes)}; FAT${variant} ends at ${grouped(mostClusters(variant))}. It can use ${sectorCount(most)} (${inBoth(most * placement.sectorSize)}).`,
-    why: COUNT_WHY,
-    remedies: [...shrink(placement, one, most), ...freeChoices(one)],
-  })),
+  refused(placement, 'too many clusters', (one, { variant, clusters, clusterBytes, most = 0 }) => {
+    const larger = largerClusters(placement, one, clusterBytes);
+    return {
+      sentence: `${one.slot.name} would have ${grouped(clusters)} clusters of ${inBinary(clusterBytes)}; FAT${variant} ends at ${grouped(mostClusters(variant))}. It can use ${sectorCount(most)} (${inBoth(most * placement.sectorSize)}).`,
+      why: COUNT_WHY + larger.why,
+      remedies: [...shrink(placement, one, most), ...freeChoices(one), ...larger.remedies, ...asExfat(placement, one)],
+    };
+  }),
 );
 
 const tooManySectors = rule('fat/too-many-sectors', 'stop', (placement) =>
   refused(placement, 'too many sectors', (one, { most = 0 }) => ({
     sentence: `${one.slot.name} has ${sectorCount(one.sectors)}; a FAT volume counts them in 32 bits and can use ${grouped(most)} (${inBoth(most * placement.sectorSize)}).`,
     why: 'What lies behind them would be lost, and some readers refuse such a volume.',
-    remedies: shrink(placement, one, most),
+    remedies: [...shrink(placement, one, most), ...asExfat(placement, one)],
   })),
 );
 

@@ -5,7 +5,6 @@ import { clusterSizes } from '../../filesystems/fat/variants';
 import { clustersFor, type VolumeRoom } from '../../filesystems/allocation';
 import { isDeviceName } from '../../filesystems/names';
 import { filesOf, treeSums } from '../../filesystems/tree';
-import { derivedVolumeId } from '../../layout/edits';
 import type { ContentOf } from '../../filesystems/shapes';
 import { withFiles } from '../../layout/contents';
 import { fatQuestion } from '../../filesystems/fat/kind';
@@ -15,7 +14,9 @@ import type { PlacedPartition, Placement } from '../../placement/placement';
 import { roomOf } from '../../placement/volumes';
 import { alignUp } from '../../quantity/integers';
 import { counted, exactText, grouped, inBinary, inBoth } from '../../quantity/units';
+import { type FileRemedy, leavingOut, renaming } from './file-remedies';
 import {
+  asExfat,
   atSlot,
   changing,
   type Occurrence,
@@ -46,14 +47,29 @@ type Trouble = VolumeRoom['troubles'][number];
 function troubled<Kind extends Trouble['kind']>(
   placement: Placement,
   kind: Kind,
-  describe: (first: Extract<Trouble, { kind: Kind }>, more: string, filled: Filled) => Omit<Occurrence, 'place'>,
+  describe: (
+    first: Extract<Trouble, { kind: Kind }>,
+    more: string,
+    filled: Filled,
+    paths: readonly string[],
+  ) => Omit<Occurrence, 'place'>,
 ): Occurrence[] {
   return filled(placement).flatMap((each): Occurrence[] => {
     const found = each.room.troubles.filter((one): one is Extract<Trouble, { kind: Kind }> => one.kind === kind);
     const [first, ...others] = found;
     if (!first) return [];
     const more = others.length === 0 ? '' : ` ${counted(others.length, 'other name')} likewise.`;
-    return [{ place: atSlot(each.one.slot.id), ...describe(first, more, each) }];
+    return [
+      {
+        place: atSlot(each.one.slot.id),
+        ...describe(
+          first,
+          more,
+          each,
+          found.map(({ path }) => path),
+        ),
+      },
+    ];
   });
 }
 
@@ -63,18 +79,20 @@ function emptied({ slot }: PlacedPartition): Remedy {
 }
 
 const badName = rule('files/name-cannot-be-stored', 'stop', (placement) =>
-  troubled(placement, 'name', ({ path, why }, more, { one, room }) => ({
+  troubled(placement, 'name', ({ path, why }, more, { one, room }, paths) => ({
     sentence: `“${path}” in ${one.slot.name} ${why}; no ${room.kind} volume can hold such a name.${more}`,
-    why: 'Readers would not find the file, or refuse its folder. Rename it among the contents.',
-    remedies: [emptied(one)],
+    why: 'Readers would not find the file, or refuse its folder.',
+    remedies: [],
+    fileRemedies: [...renaming(one.slot.id, room.tree, paths), ...leavingOut(one.slot.id, paths)],
   })),
 );
 
 const sameName = rule('files/two-names-but-for-case', 'stop', (placement) =>
-  troubled(placement, 'same name', ({ path, other }, more, { one }) => ({
+  troubled(placement, 'same name', ({ path, other }, more, { one, room }, paths) => ({
     sentence: `“${path}” and “${other}” in ${one.slot.name} differ by case at most.${more}`,
-    why: 'To its readers they are one name: one of the two files could not be reached. Rename one among the contents.',
-    remedies: [emptied(one)],
+    why: 'To its readers they are one name: one of the two files could not be reached.',
+    remedies: [],
+    fileRemedies: [...renaming(one.slot.id, room.tree, paths), ...leavingOut(one.slot.id, paths)],
   })),
 );
 
@@ -122,38 +140,21 @@ const pointsAtTheEnd = rule('files/name-ends-with-a-point', 'note', (placement) 
   ),
 );
 
-/** Makes an exFAT volume of a FAT one, with the same files. */
-function asExfat(placement: Placement, { slot }: PlacedPartition): Remedy {
-  const {
-    label,
-    files,
-    times,
-    volumeId = derivedVolumeId(placement.layout, slot.id),
-  } = slot.content?.kind === 'fat' ? slot.content : ({} as Partial<ContentOf<'fat'>>);
-  return changing(`Make ${slot.name} exFAT`, slot.id, {
-    content: {
-      kind: 'exfat',
-      volumeId,
-      ...(label !== undefined && { label }),
-      ...(files !== undefined && { files }),
-      ...(times !== undefined && { times }),
-    },
-  });
-}
-
 const fileTooLarge = rule('files/file-over-4-gib', 'stop', (placement) =>
-  troubled(placement, 'file too large', ({ path, size }, more, { one }) => ({
-    sentence: `“${path}” in ${one.slot.name} has ${grouped(size)} bytes (${inBoth(size)}); a FAT file has at most ${grouped(2 ** 32 - 1)}.${more}`,
+  troubled(placement, 'file too large', ({ path, size }, more, { one }, paths) => ({
+    sentence: `“${path}” in ${one.slot.name} has ${counted(size, 'byte')} (${inBoth(size)}); a FAT file has at most ${grouped(2 ** 32 - 1)}.${more}`,
     why: 'The size of a FAT file is a number of 32 bits.',
-    remedies: [...(one.slot.role === 'esp' ? [] : [asExfat(placement, one)]), emptied(one)],
+    remedies: asExfat(placement, one),
+    fileRemedies: leavingOut(one.slot.id, paths),
   })),
 );
 
 const folderTooLarge = rule('files/folder-too-large', 'stop', (placement) =>
-  troubled(placement, 'folder too large', ({ path, entries }, more, { one, room }) => ({
+  troubled(placement, 'folder too large', ({ path, entries }, more, { one, room }, paths) => ({
     sentence: `The folder “${path === '' ? '/' : path}” in ${one.slot.name} would have ${grouped(entries)} entries, long names included; a folder of ${room.kind} ends before.${more}`,
     why: 'Readers stop there. Divide the files among several folders.',
-    remedies: [emptied(one)],
+    remedies: paths.includes('') ? [emptied(one)] : [],
+    fileRemedies: paths.includes('') ? [] : leavingOut(one.slot.id, paths),
   })),
 );
 
@@ -193,17 +194,31 @@ function grown(placement: Placement, { one, room }: Filled): Remedy[] {
   return [changing(`Make ${one.slot.name} ${size}`, one.slot.id, { size })];
 }
 
+/** Leaves out the one file that would make room by itself, where there is one: the smallest of those. */
+function largestOut({ one, room }: Filled): FileRemedy[] {
+  const short = room.used - room.clusters;
+  const enough = filesOf(room.tree)
+    .filter(({ size }) => clustersFor(size, room.clusterBytes) >= short)
+    .sort((a, b) => a.size - b.size);
+  return leavingOut(
+    one.slot.id,
+    enough.slice(0, 1).map(({ path }) => path),
+  );
+}
+
 const doNotFit = rule('files/files-do-not-fit', 'stop', (placement) =>
   filled(placement)
     .filter(({ room }) => room.used > room.clusters)
     .map((each) => {
       const { one, room } = each;
+      const fileRemedies = largestOut(each);
       const what = room.misfit === undefined ? '' : ` “${room.misfit}” is the first that does not fit.`;
       return {
         place: atSlot(one.slot.id),
         sentence: `The files of ${one.slot.name} take ${grouped(room.used)} clusters of ${inBinary(room.clusterBytes)}; there are ${grouped(room.clusters)}: ${inBoth((room.used - room.clusters) * room.clusterBytes)} too few.${what}`,
         why: 'A file has whole clusters, and a folder too.',
-        remedies: [...grown(placement, each), emptied(one)],
+        remedies: [...grown(placement, each), ...(fileRemedies.length > 0 ? [] : [emptied(one)])],
+        fileRemedies,
       };
     }),
 );

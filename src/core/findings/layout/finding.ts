@@ -3,7 +3,7 @@
  * remedy is a layout edit, so it can be looked at before and undone after.
  */
 import { type CaseOf, declared, type DeclaredRule, type Severity } from '../severity';
-import type { Edit, SlotPatch } from '../../layout/edits';
+import { derivedVolumeId, type Edit, type SlotPatch } from '../../layout/edits';
 import { madeAs } from '../../filesystems/kinds';
 import type { ContentOf } from '../../filesystems/shapes';
 import type { Accepted, PartitionSlot } from '../../layout/document';
@@ -18,6 +18,7 @@ import {
 import { alignUp } from '../../quantity/integers';
 import { amountInBytes, amountInSectors, parseExact } from '../../quantity/size-language';
 import { exactText } from '../../quantity/units';
+import type { FileRemedy } from './file-remedies';
 
 /** What a finding speaks of. */
 export type Place =
@@ -42,6 +43,8 @@ export interface Finding {
   /** Why it matters. */
   readonly why: string;
   readonly remedies: readonly Remedy[];
+  /** Remedies that change the files of a slot. */
+  readonly fileRemedies?: readonly FileRemedy[];
   /** Why a person took this risk, as it is now. */
   readonly accepted?: string;
   /** A reason that was given when the figures were others: it does not hold any more. */
@@ -118,6 +121,25 @@ export function refitting(
 ): Remedy {
   const merged = Object.entries({ ...slot.content, ...patch }).filter(([, value]) => value !== undefined);
   return changing(label, slot.id, { content: Object.fromEntries(merged) as ContentOf<'fat'> });
+}
+
+/** The remedy that makes a FAT volume exFAT, with the same files; none where firmware or a ROM reads it. */
+export function asExfat({ layout }: Placement, { slot }: PlacedPartition): Remedy[] {
+  if (slot.role === 'esp' || slot.role === 'boot') return [];
+  const {
+    label,
+    files,
+    times,
+    volumeId = derivedVolumeId(layout, slot.id),
+  } = slot.content?.kind === 'fat' ? slot.content : ({} as Partial<ContentOf<'fat'>>);
+  const content: ContentOf<'exfat'> = {
+    kind: 'exfat',
+    volumeId,
+    ...(label !== undefined && { label }),
+    ...(files !== undefined && { files }),
+    ...(times !== undefined && { times }),
+  };
+  return [changing(`Make ${slot.name} exFAT`, slot.id, { content })];
 }
 
 /** Sectors that slots could have more without pushing anything off: what nobody claims, and what shares hold above their least. */

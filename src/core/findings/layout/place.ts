@@ -1,8 +1,8 @@
 /** Findings about where things lie. */
-import { newSlotId } from '../../layout/edits';
+import { freeName, newSlotId } from '../../layout/edits';
 import { grainFor } from '../../medium/grain';
 import { KIND_NAMES } from '../../medium/medium';
-import { lastSector, type Placed, type Placement } from '../../placement/placement';
+import type { Placed, Placement } from '../../placement/placement';
 import { exactText, grouped, inBoth, sectorCount } from '../../quantity/units';
 import { atSlot, changing, type Occurrence, partitionsOf, type Remedy, type Rule, rule } from './finding';
 
@@ -68,24 +68,6 @@ const belowUsualGrain = rule('place/unusual-grain', 'note', (placement) => {
   ];
 });
 
-const endOffGrain = rule('place/end-off-grain', 'note', (placement) => {
-  const { grain, sectorSize, sectors } = placement;
-  return partitionsOf(placement).flatMap((one): Occurrence[] => {
-    const { slot, start, sectors: length, rule } = one;
-    const over = (start + length) % grain.sectors;
-    if (rule?.kind !== 'exact' || over === 0 || lastSector(one) >= sectors) return [];
-    const rounded = exactText((length + grain.sectors - over) * sectorSize, sectorSize);
-    return [
-      {
-        place: atSlot(slot.id),
-        sentence: `${slot.name} ends at sector ${grouped(lastSector(one))}, ${sectorCount(grain.sectors - over)} before the next grain.`,
-        why: 'What lies between its end and the next slot is lost.',
-        remedies: [changing(`Make ${slot.name} ${rounded}`, slot.id, { size: rounded })],
-      },
-    ];
-  });
-});
-
 const unclaimed = rule('place/unclaimed-space', 'note', (placement) => {
   const { strata, sectors, sectorSize, placed, layout } = placement;
   const free = strata.reduce(
@@ -139,11 +121,31 @@ const nothingYet = rule('place/nothing-yet', 'note', ({ layout }) => {
   ];
 });
 
+const sameName = rule('place/same-name', 'note', ({ layout }) => {
+  const first = new Map<string, number>();
+  return layout.slots.flatMap(({ id, name }, i): Occurrence[] => {
+    const before = first.get(name);
+    if (before === undefined) {
+      first.set(name, i);
+      return [];
+    }
+    const other = freeName(layout, name);
+    return [
+      {
+        place: atSlot(id),
+        sentence: `Slot ${i + 1} and slot ${before + 1} are both called ${name}.`,
+        why: 'A size that is the same as that of a name, and PARTLABEL in a mount table, mean the first that is found.',
+        remedies: [changing(`Call it ${other}`, id, { name: other })],
+      },
+    ];
+  });
+});
+
 export const PLACE_RULES: readonly Rule[] = [
   offPhysicalSector,
   offWriteUnit,
   belowUsualGrain,
-  endOffGrain,
   unclaimed,
   nothingYet,
+  sameName,
 ];

@@ -33,7 +33,7 @@ const swapOnFlash = rule('swap/on-flash', 'risk', (placement) => {
     .filter(({ slot }) => slot.role === 'swap')
     .map(({ slot }) => ({
       place: atSlot(slot.id),
-      sentence: `${slot.name} is swap on ${kind === 'on-board' ? KIND_NAMES[kind] : `a ${KIND_NAMES[kind]}`}.`,
+      sentence: `${slot.name} will swap to ${kind === 'on-board' ? KIND_NAMES[kind] : `a ${KIND_NAMES[kind]}`}.`,
       why: 'Swapping wears simple flash out and is slow on it; compressed memory does better.',
       remedies: [{ label: `Delete ${slot.name}`, edit: { do: 'remove slot', id: slot.id } }],
     }));
@@ -125,7 +125,7 @@ const swapPage = rule('swap/of-other-pages', 'stop', (placement) =>
     return [
       {
         place: atSlot(one.slot.id),
-        sentence: `${one.slot.name} is swap for pages of ${inBinary(own)}; the kernel of the machine has pages of ${inBinary(target)}.`,
+        sentence: `${one.slot.name} is made for pages of ${inBinary(own)}; the kernel of the machine has pages of ${inBinary(target)}.`,
         why: 'The kernel looks for the signature at the end of its first page, and finds none.',
         remedies: [
           changing(`Make it for pages of ${inBinary(target)}`, one.slot.id, {

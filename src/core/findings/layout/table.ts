@@ -220,7 +220,7 @@ const rawOverRaw = rule('table/raw-ranges-overlap', 'stop' as const, (placement)
     return [
       {
         place: atSlot(later.slot.id),
-        sentence: `${later.slot.name} and ${earlier.slot.name} share ${grouped(shared)} bytes from byte ${grouped(later.span.start)} on.`,
+        sentence: `${later.slot.name} and ${earlier.slot.name} share ${counted(shared, 'byte')} from byte ${grouped(later.span.start)} on.`,
         why: 'Whichever is written last destroys the other.',
         remedies: startBehind(later, earlier),
       },

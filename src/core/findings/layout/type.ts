@@ -101,7 +101,7 @@ const swapWithFat = rule('type/swap-with-a-file-system', 'stop', (placement) =>
     })
     .map(({ slot, entry, what }) => ({
       place: atSlot(slot.id),
-      sentence: `${slot.name} (partition ${entry.number}) is swap, and ${what}.`,
+      sentence: `${slot.name} (partition ${entry.number}) holds swap, and ${what}.`,
       why: 'A system that swaps to it destroys the file system, and one that mounts it has no swap.',
       remedies: [
         changing('Leave it to its system', slot.id, { content: { kind: 'left' } }),

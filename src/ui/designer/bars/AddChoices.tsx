@@ -2,7 +2,7 @@
 
 import { DropdownMenu } from 'radix-ui';
 import { Key } from '../../kit/Key';
-import type { NewKind } from '../state/adding';
+import type { NewKind } from '@/core/advice/adding';
 
 const ITEM =
   'flex cursor-default items-center justify-between gap-6 rounded px-2 py-1 outline-none data-[highlighted]:bg-selected';
@@ -25,11 +25,13 @@ export function AddChoices({ onAdd, disabled, className, text }: Props) {
       <DropdownMenu.Portal>
         <DropdownMenu.Content
           align="end"
+          // What was added has the focus.
+          onCloseAutoFocus={(event) => event.preventDefault()}
           sideOffset={4}
           className="z-40 rounded-[6px] border border-edge bg-card p-1 shadow-lg"
         >
           <DropdownMenu.Item className={ITEM} onSelect={() => onAdd('partition')}>
-            Partition <Key>N</Key>
+            Partition <Key>A</Key>
           </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={() => onAdd('raw')}>
             Raw range at a fixed place <Key>R</Key>

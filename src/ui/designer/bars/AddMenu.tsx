@@ -3,7 +3,7 @@
 import dynamic from 'next/dynamic';
 import { useState } from 'react';
 import { buttonClass } from '../../kit/Button';
-import type { NewKind } from '../state/adding';
+import type { NewKind } from '@/core/advice/adding';
 import { useDesigner } from '../state/context';
 
 const ADD_BUTTON = `${buttonClass()} py-0.5`;

@@ -15,10 +15,10 @@ function Item({ title, selection, children }: { title: string; selection: Design
       type="button"
       onClick={() => select(selection)}
       aria-pressed={current.kind === selection.kind}
-      className="border-r border-hair px-4 py-2 text-left hover:bg-card focus-visible:-outline-offset-2 aria-pressed:bg-card"
+      className="min-w-0 shrink border-r border-hair px-4 py-2 first:shrink-[3] max-[1180px]:px-2.5 text-left hover:bg-card focus-visible:-outline-offset-2 aria-pressed:bg-card"
     >
-      <span className="block text-xs text-soft">{title}</span>
-      <span className="block whitespace-nowrap">{children}</span>
+      <span className="block truncate text-xs text-soft">{title}</span>
+      <span className="block truncate">{children}</span>
     </button>
   );
 }

@@ -1,12 +1,15 @@
 'use client';
 
 import { useState } from 'react';
-import { accepting, unaccepting } from '@/core/findings/layout/acceptance';
+import { acceptingAll, openRisks, unaccepting } from '@/core/findings/layout/acceptance';
+import type { FileRemedy } from '@/core/findings/layout/file-remedies';
 import type { Finding, Place } from '@/core/findings/layout/finding';
 import { REASON_LIMIT } from '@/core/layout/vocabulary';
+import { AskReason } from '../../kit/AskReason';
 import { Button } from '../../kit/Button';
 import { FindingBar, FindingLine, type ListPlace } from '../../kit/FindingList';
-import { useDesigner } from '../state/context';
+import { useDesigner, useDesignerNow } from '../state/context';
+import { focusColumn } from '../state/focus';
 
 /** Findings below the column: each goes to its place, and offers its remedies. */
 export function Findings() {
@@ -14,7 +17,7 @@ export function Findings() {
   return (
     <FindingBar
       findings={findings}
-      none="Nothing to say: the layout fits, and no rule objects. Build when you are ready."
+      none="Nothing was found: the layout fits, and every rule is kept. Build when you are ready."
       line={(finding, at) => <Line key={`${finding.rule}-${at.index}`} finding={finding} at={at} />}
     />
   );
@@ -28,6 +31,10 @@ function useNameOf(place: Place): string {
 
 function Line({ finding, at }: { readonly finding: Finding; readonly at: ListPlace }) {
   const select = useDesigner((state) => state.select);
+  const commit = useDesigner((state) => state.commit);
+  const layout = useDesigner((state) => state.document);
+  const findings = useDesigner((state) => state.findings);
+  const risks = openRisks(findings);
   const [asking, setAsking] = useState(false);
   const { place, accepted } = finding;
   const name = useNameOf(place);
@@ -39,7 +46,18 @@ function Line({ finding, at }: { readonly finding: Finding; readonly at: ListPla
       at={at}
       place={{ text: name, go }}
       more={accepted === undefined && <Before finding={finding} />}
-      below={asking && isOpen && <AskReason finding={finding} onDone={() => setAsking(false)} />}
+      below={
+        asking &&
+        isOpen && (
+          <AskReason
+            first={finding.acceptedBefore?.reason}
+            open={risks.length}
+            limit={REASON_LIMIT}
+            onAccept={(reason, all) => commit(acceptingAll(layout, all ? risks : [finding], reason))}
+            onDone={() => setAsking(false)}
+          />
+        )
+      }
     >
       {accepted === undefined && <Remedies finding={finding} />}
       {isOpen && !asking && (
@@ -55,11 +73,28 @@ function Line({ finding, at }: { readonly finding: Finding; readonly at: ListPla
 /** The remedies of a finding, each a button that changes the layout. */
 export function Remedies({ finding }: { readonly finding: Finding }) {
   const commit = useDesigner((state) => state.commit);
-  return finding.remedies.map(({ label, edit }) => (
-    <Button key={label} onClick={() => commit(edit)} className="py-0.5">
-      {label}
-    </Button>
-  ));
+  const now = useDesignerNow();
+  // The button goes with its finding: the focus goes back to the column.
+  const done = (work: () => void) => {
+    work();
+    focusColumn();
+  };
+  const mend = (remedy: FileRemedy) =>
+    void import('../../contents/mend-files').then(({ mendFiles }) => mendFiles(now, remedy));
+  return (
+    <>
+      {finding.remedies.map(({ label, edit }) => (
+        <Button key={label} onClick={() => done(() => commit(edit))} className="py-0.5">
+          {label}
+        </Button>
+      ))}
+      {finding.fileRemedies?.map((remedy) => (
+        <Button key={remedy.label} onClick={() => done(() => mend(remedy))} className="py-0.5">
+          {remedy.label}
+        </Button>
+      ))}
+    </>
+  );
 }
 
 /** Why a risk was accepted when its figures were others. */
@@ -79,46 +114,6 @@ function TakeBack({ finding }: { finding: Finding }) {
     <Button look="quiet" onClick={() => commit(unaccepting(layout, finding))} className="py-0.5">
       Take it back
     </Button>
-  );
-}
-
-/** Asks for the reason; Enter accepts, Escape gives up. */
-function AskReason({ finding, onDone }: { finding: Finding; onDone: () => void }) {
-  const layout = useDesigner((state) => state.document);
-  const commit = useDesigner((state) => state.commit);
-  const [reason, setReason] = useState(finding.acceptedBefore?.reason ?? '');
-  const accept = () => {
-    if (reason.trim() === '') return;
-    commit(accepting(layout, finding, reason.trim()));
-    onDone();
-  };
-  return (
-    <form
-      className="col-span-3 col-start-2 flex items-center gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        accept();
-      }}
-    >
-      <label className="flex flex-1 items-center gap-2">
-        <span className="text-soft">Reason</span>
-        <input
-          autoFocus
-          value={reason}
-          maxLength={REASON_LIMIT}
-          onChange={(event) => setReason(event.target.value)}
-          onKeyDown={(event) => event.key === 'Escape' && onDone()}
-          placeholder="it becomes part of the document and of the build’s report"
-          className="w-full rounded-[5px] border border-edge bg-paper px-2 py-[2px]"
-        />
-      </label>
-      <Button type="submit" disabled={reason.trim() === ''} className="py-0.5">
-        Accept
-      </Button>
-      <Button look="quiet" onClick={onDone} className="py-0.5">
-        Leave it
-      </Button>
-    </form>
   );
 }
 

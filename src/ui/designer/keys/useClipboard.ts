@@ -5,7 +5,7 @@ import type { Edit } from '@/core/layout/edits';
 import { linesOf } from '../state/clipboard';
 import { useDesigner } from '../state/context';
 import { idsOf } from '../state/selection';
-import { isTaken } from './undo-keys';
+import { isTaken } from '../../kit/keys/letters';
 
 /** Copying and pasting slots as lines, between layouts and from any text. */
 export function useClipboard() {
@@ -24,20 +24,22 @@ export function useClipboard() {
   });
   // Reading lines comes with the first that are pasted.
   const takeLines = async (text: string) => {
-    const { addingSlots, readLines, slotsOf } = await import('@/core/layout/line-help');
-    const lines = readLines(text);
-    const slots = slotsOf(
-      layout,
-      lines.flatMap((one) => one.parsed ?? []),
-    );
+    const [{ readLines }, { addingLines }] = await Promise.all([
+      import('@/core/layout/line-help'),
+      import('@/core/layout/pasted'),
+    ]);
+    const lines = readLines(text, layout.table.kind);
     const last = idsOf(selection).at(-1);
-    const index = last ? layout.slots.findIndex((slot) => slot.id === last) + 1 : layout.slots.length;
-    if (slots.length > 0) commit(addingSlots(layout, slots, index));
-    const bad = lines.filter((one) => one.error);
-    if (bad.length > 0) {
-      select({ kind: 'lines', begun: bad.map((one) => one.text).join('\n') });
-      notify(`${slots.length} of ${lines.length} pasted lines became slots; the others are marked at the side.`);
-    } else if (slots.length > 0) select({ kind: 'slot', id: slots.at(-1)!.id });
+    const { edit, added, left, behind } = addingLines(
+      layout,
+      lines,
+      lines.map(() => last),
+    );
+    if (added.length > 0) commit(edit);
+    if (left.length > 0) {
+      select({ kind: 'lines', begun: left.map((one) => one.text).join('\n'), behind });
+      notify(`${added.length} of ${lines.length} pasted lines became slots; the others hold their places at the side.`);
+    } else if (added.length > 0) select({ kind: 'slot', id: added.at(-1)! });
   };
   const onPaste = useEffectEvent((event: ClipboardEvent) => {
     const text = event.clipboardData?.getData('text/plain') ?? '';

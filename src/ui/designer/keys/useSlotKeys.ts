@@ -6,13 +6,14 @@ import { useDesigner } from '../state/context';
 import { SIZE_FIELD } from '../state/editing';
 import { idsOf } from '../state/selection';
 import { movingSeveral } from '../state/several';
-import { focusField } from './focus';
+import { focusAfter } from '../state/focus';
 
 /** Keys on the column that act on what is selected. */
 export function useSlotKeys() {
   const selection = useDesigner((state) => state.selection);
   const slots = useDesigner((state) => state.document.slots);
   const commit = useDesigner((state) => state.commit);
+  const fold = useDesigner((state) => state.fold);
   return (event: KeyboardEvent<HTMLElement>) => {
     const ids = idsOf(selection);
     if (ids.length === 0) return;
@@ -33,7 +34,7 @@ export function useSlotKeys() {
       );
     else if (event.key === 'Enter') {
       event.preventDefault();
-      focusField(SIZE_FIELD);
+      focusAfter(() => fold(false), SIZE_FIELD);
     }
   };
 }

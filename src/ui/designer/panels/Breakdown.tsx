@@ -8,6 +8,7 @@ import type { PlacedPartition } from '@/core/placement/placement';
 import { accountOf } from '@/core/placement/volumes';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { paint } from '../../column/Patterns';
+import { Fold } from '../../kit/Fold';
 import { useDesigner } from '../state/context';
 
 const WIDTH = 332;
@@ -55,31 +56,37 @@ export function Breakdown({ placed }: { placed: PlacedPartition }) {
   const widths = parts.map((part) => Math.max(1.5, part.bytes * scale));
   const lefts = widths.map((_, i) => widths.slice(0, i).reduce((sum, width) => sum + width, 0));
   return (
-    <section aria-label="Where the bytes go" className="mt-2 border-t border-hair pt-2">
-      <h3 className="text-soft">
-        Where the {inBinary(total)} go: {title}
-      </h3>
-      {fat?.ok && <p className="text-sm text-soft">{bordersText(fat.value)}</p>}
-      <svg viewBox={`0 0 ${WIDTH} 12`} className="my-1 h-3 w-full" preserveAspectRatio="none" aria-hidden="true">
-        {parts.map((part, i) => (
-          <rect key={i} x={lefts[i]} width={widths[i]} height="12" fill={FILLS[part.use]} />
-        ))}
-      </svg>
-      <dl className="grid grid-cols-[1fr_auto] gap-x-3">
-        {parts.map((part, i) => (
-          <div key={i} className={`contents ${part.use === 'free' ? 'font-semibold' : ''}`}>
-            <dt className="min-w-0 truncate">{part.name}</dt>
-            <dd className="text-right font-mono text-sm">{inBinary(part.bytes)}</dd>
-          </div>
-        ))}
-        {usable !== undefined && (
-          <>
-            <dt className="border-t border-hair">Usable in all</dt>
-            <dd className="border-t border-hair text-right font-mono text-sm">{inBoth(usable)}</dd>
-          </>
-        )}
-        <Landing placed={placed} />
-      </dl>
+    <section aria-label="Where the bytes go" className="mt-0.5">
+      <Fold
+        name="bytes"
+        title={`Where the ${inBinary(total)} go`}
+        said={usable === undefined ? title : `${inBinary(usable)} of them for files`}
+      >
+        <div className="col-span-2">
+          <h3 className="text-soft">{title}</h3>
+          {fat?.ok && <p className="text-sm text-soft">{bordersText(fat.value)}</p>}
+          <svg viewBox={`0 0 ${WIDTH} 12`} className="my-1 h-3 w-full" preserveAspectRatio="none" aria-hidden="true">
+            {parts.map((part, i) => (
+              <rect key={i} x={lefts[i]} width={widths[i]} height="12" fill={FILLS[part.use]} />
+            ))}
+          </svg>
+          <dl className="grid grid-cols-[1fr_auto] gap-x-3">
+            {parts.map((part, i) => (
+              <div key={i} className={`contents ${part.use === 'free' ? 'font-semibold' : ''}`}>
+                <dt className="min-w-0 truncate">{part.name}</dt>
+                <dd className="text-right font-mono text-sm">{inBinary(part.bytes)}</dd>
+              </div>
+            ))}
+            {usable !== undefined && (
+              <>
+                <dt className="border-t border-hair">Usable in all</dt>
+                <dd className="border-t border-hair text-right font-mono text-sm">{inBoth(usable)}</dd>
+              </>
+            )}
+            <Landing placed={placed} />
+          </dl>
+        </div>
+      </Fold>
     </section>
   );
 }

@@ -1,27 +1,52 @@
 'use client';
 
+import { useState } from 'react';
+import type { ContentKind } from '@/core/filesystems/shapes';
 import type { PartitionSlot } from '@/core/layout/document';
 import { Choice } from '../../kit/Choice';
-import { CHOICES, type Chosen, chosenOf, contentPatch } from '../state/content-edit';
+import { contentPatch, fittingKinds, KIND_CHOICES } from '../state/content-edit';
 import { useDesigner } from '../state/context';
 import { useSlotEditing } from '../state/editing';
 
-/** What is made in a partition, or put into it. */
+/** Whether all kinds were asked for, for as long as the page lives: on every screen that shows the choice. */
+let wasAsked = false;
+
+/** What is made in a partition, or put into it: the few kinds that fit its role first, the others on demand. */
 export function ContentChoice({ slot }: { slot: PartitionSlot }) {
   const layout = useDesigner((state) => state.document);
   const { change } = useSlotEditing(slot.id);
-  const chosen = chosenOf(slot);
+  const [isAll, setAll] = useState(() => wasAsked);
+  const chosen = slot.content?.kind ?? 'left';
+  const fitting = fittingKinds(slot.role);
+  const shown = KIND_CHOICES.filter(
+    // Files are supplied among the contents: they are shown only while they are there.
+    ({ value, isSupplied }) => value === chosen || (!isSupplied && (isAll || fitting.includes(value))),
+  );
+  const rank = (kind: ContentKind) => (fitting.includes(kind) ? fitting.indexOf(kind) : fitting.length);
   return (
     <>
-      <span className="text-soft">Content</span>
-      <Choice<Chosen>
-        label="File system"
-        dense
-        value={chosen}
-        // Files are supplied among the contents: they are shown only while they are there.
-        options={CHOICES.filter(({ value, isSupplied }) => !isSupplied || value === chosen)}
-        onChange={(kind) => change(contentPatch(layout, slot, kind))}
-      />
+      <span className="self-start pt-1 text-soft">Inside</span>
+      <div className="flex flex-wrap items-center gap-1.5">
+        <Choice<ContentKind>
+          label="What is inside"
+          dense
+          value={chosen}
+          options={[...shown].sort((a, b) => rank(a.value) - rank(b.value))}
+          onChange={(kind) => change(contentPatch(layout, slot, kind))}
+        />
+        {!isAll && (
+          <button
+            type="button"
+            onClick={() => {
+              wasAsked = true;
+              setAll(true);
+            }}
+            className="rounded-sm text-sm text-soft underline decoration-line underline-offset-2 hover:text-ink"
+          >
+            other kinds
+          </button>
+        )}
+      </div>
     </>
   );
 }

@@ -178,13 +178,13 @@ function FilesLine({ slot, isFat }: { readonly slot: PartitionSlot; readonly isF
   const text = !filling
     ? 'Put in an image or a file'
     : !sums
-      ? 'Files: being read …'
+      ? 'being read …'
       : sums.files === 0
-        ? 'No files yet'
+        ? 'none yet'
         : `${counted(sums.files, 'file')}, ${inBinary(sums.bytes)}`;
   return (
     <>
-      <span className="text-soft">Inside</span>
+      <span className="text-soft">Files</span>
       <p className="flex flex-wrap items-center gap-1.5">
         <span>{text}</span>
         <Link className={buttonClass()} href={`/layouts/${id}/contents?slot=${slot.id}`}>

@@ -2,23 +2,14 @@
 
 import type { PartitionSlot } from '@/core/layout/document';
 import { activateOnly } from '@/core/layout/edits';
-import { TYPE_CODE } from '@/core/layout/vocabulary';
 import type { Placed } from '@/core/placement/placement';
 import { type Attribute, ATTRIBUTES, isGuid } from '@/core/tables/gpt';
-import { knownTypes, typeName } from '@/core/tables/types';
+import { knownTypes, nameOfType, typeMeant, typeName } from '@/core/tables/types';
 import { Choice, SeveralChoice } from '../../kit/Choice';
+import { Fold } from '../../kit/Fold';
 import { type Echo, TextField } from '../../kit/TextField';
 import { useDesigner } from '../state/context';
 import { useSlotEditing } from '../state/editing';
-
-/** A type as typed: its code or GUID, or the name of a known one. */
-function typeMeant(draft: string, table: 'mbr' | 'gpt'): string | undefined {
-  const text = draft.trim();
-  const known = knownTypes(table).find((one) => one.name.toLowerCase() === text.toLowerCase());
-  if (known) return known.type;
-  if (table === 'mbr') return TYPE_CODE.test(text.toUpperCase()) ? text.toUpperCase() : undefined;
-  return isGuid(text.toLowerCase()) ? text.toLowerCase() : undefined;
-}
 
 function typeEcho(table: 'mbr' | 'gpt'): (draft: string) => Echo | undefined {
   return (draft) => {
@@ -27,9 +18,12 @@ function typeEcho(table: 'mbr' | 'gpt'): (draft: string) => Echo | undefined {
     if (type === undefined)
       return {
         wrong: true,
-        text: table === 'mbr' ? 'Two hexadecimal digits, 01 to FF, or a name.' : 'A GUID, or a name as in the list.',
+        text:
+          table === 'mbr'
+            ? 'A name, as in Linux or LVM, or two hexadecimal digits.'
+            : 'A name, as in Linux data or LVM, a code, or a GUID.',
       };
-    return { wrong: false, text: `${typeName(type)}; leave it empty for the type by rule` };
+    return { wrong: false, text: `${nameOfType(type) ?? 'no type that is known'} · ${type}; empty: by rule` };
   };
 }
 
@@ -74,6 +68,10 @@ function GptFields({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
   );
 }
 
+function entryText({ partitionId, attributes = [] }: PartitionSlot): string {
+  return [partitionId ? 'id as said' : 'id by rule', ...attributes].join(', ');
+}
+
 function ActiveMark({ slot }: { slot: PartitionSlot }) {
   const layout = useDesigner((state) => state.document);
   const { change, commit } = useSlotEditing(slot.id);
@@ -108,13 +106,17 @@ export function EntryFields({ placed }: { placed: Placed & { slot: PartitionSlot
       <TextField
         label="Type"
         mono
-        value={slot.type ?? ''}
+        value={slot.type === undefined ? '' : (nameOfType(slot.type) ?? slot.type)}
         placeholder={`${entry ? typeName(entry.type) : ''}, by rule`}
-        suggestions={knownTypes(kind).map((one) => ({ value: kind === 'mbr' ? one.type : one.name, text: one.name }))}
+        suggestions={knownTypes(kind).map(({ type, name }) => ({ value: name, text: type }))}
         echo={typeEcho(kind)}
         onCommit={(text) => change({ type: typeMeant(text, kind) })}
       />
-      {kind === 'gpt' && <GptFields placed={placed} />}
+      {kind === 'gpt' && (
+        <Fold title="Id and attributes" said={entryText(slot)}>
+          <GptFields placed={placed} />
+        </Fold>
+      )}
     </>
   );
 }

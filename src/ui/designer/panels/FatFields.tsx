@@ -10,9 +10,11 @@ import { fatQuestion } from '@/core/filesystems/fat/kind';
 import { madeAs } from '@/core/filesystems/kinds';
 import { siteIn } from '@/core/placement/site';
 import type { Placed } from '@/core/placement/placement';
-import { grouped, inBinary } from '@/core/quantity/units';
+import { grouped, inBinary, sectorCount } from '@/core/quantity/units';
 import { Choice, type Option } from '../../kit/Choice';
+import { Fold } from '../../kit/Fold';
 import { type Echo, TextField } from '../../kit/TextField';
+import { contentPatch, type FatChoice, VARIANT_CHOICES, variantChosen } from '../state/content-edit';
 import { useDesigner } from '../state/context';
 import { useSlotEditing } from '../state/editing';
 
@@ -48,7 +50,7 @@ function rootEcho(sectorSize: number, made: number): (draft: string) => Echo {
     const n = Number(draft);
     if (!Number.isInteger(n) || n < 1 || n > 65_535) return { wrong: true, text: 'A whole number from 1 to 65,535.' };
     const sectors = (n * 32) / sectorSize;
-    return { wrong: false, text: `${Number.isInteger(sectors) ? grouped(sectors) : sectors.toFixed(2)} sectors` };
+    return { wrong: false, text: Number.isInteger(sectors) ? sectorCount(sectors) : `${sectors.toFixed(2)} sectors` };
   };
 }
 
@@ -59,6 +61,13 @@ function whyNot(question: FatQuestion): string | undefined {
   const { clusters, variant } = found.error;
   const would = variantOf(clusters);
   return `${grouped(clusters)} clusters: ${would ? `that is FAT${would}` : 'none'}, not FAT${variant}`;
+}
+
+function clustersText(placed: Placed): string {
+  const made = madeAs(placed, 'fat');
+  return made?.ok
+    ? `${inBinary(made.value.clusterBytes)} × ${grouped(made.value.clusters)} clusters`
+    : 'no such volume of this size';
 }
 
 /** Choices of the cluster size: by the size of the volume, or any that is legal here. */
@@ -79,7 +88,6 @@ function ClusterChoice({ placed, content }: Props) {
       !size.disabled || size.value === chosen || [sizes[i - 1], sizes[i + 1]].some((one) => one && !one.disabled),
   );
   const automatic = fatGeometry(question);
-  const made = madeAs(placed, 'fat');
   return (
     <>
       <span className="self-start pt-1 text-soft">Cluster</span>
@@ -92,9 +100,7 @@ function ClusterChoice({ placed, content }: Props) {
           onChange={(value) => change({ content: { ...content, cluster: value === 'auto' ? undefined : value } })}
         />
         <p className="mt-0.5 text-sm text-soft">
-          {made?.ok
-            ? `${inBinary(made.value.clusterBytes)} × ${grouped(made.value.clusters)} clusters`
-            : 'no such volume of this size'}
+          {clustersText(placed)}
           {chosen && automatic.ok ? `; by size ${inBinary(automatic.value.clusterBytes)}` : ''}
         </p>
       </div>
@@ -143,12 +149,19 @@ function SmallFatFields({ placed, content }: Props) {
 
 /** Everything about a FAT volume that can be chosen. */
 export function FatFields({ placed, content }: Props) {
+  const layout = useDesigner((state) => state.document);
   const { change } = useSlotEditing(placed.slot.id);
   const set = (patch: Partial<ContentOf<'fat'>>) => change({ content: { ...content, ...patch } });
   return (
     <>
-      <ClusterChoice placed={placed} content={content} />
-      <SmallFatFields placed={placed} content={content} />
+      <span className="text-soft">Variant</span>
+      <Choice<FatChoice>
+        label="FAT variant"
+        dense
+        value={variantChosen(content)}
+        options={VARIANT_CHOICES}
+        onChange={(chosen) => change(contentPatch(layout, placed.slot, chosen))}
+      />
       <TextField
         label="Label"
         mono
@@ -156,13 +169,17 @@ export function FatFields({ placed, content }: Props) {
         echo={labelEcho}
         onCommit={(label) => set({ label: label === '' ? undefined : label })}
       />
-      <TextField
-        label="Volume id"
-        mono
-        value={content.volumeId}
-        echo={volumeIdEcho}
-        onCommit={(volumeId) => set({ volumeId })}
-      />
+      <Fold title="Clusters and id" said={clustersText(placed)}>
+        <ClusterChoice placed={placed} content={content} />
+        <SmallFatFields placed={placed} content={content} />
+        <TextField
+          label="Volume id"
+          mono
+          value={content.volumeId}
+          echo={volumeIdEcho}
+          onCommit={(volumeId) => set({ volumeId })}
+        />
+      </Fold>
     </>
   );
 }

@@ -9,6 +9,7 @@ import { writeLine } from '@/core/layout/line-write';
 import { useDraft } from '../../kit/drafts';
 import { Pointed } from '../../kit/size-echo';
 import { useDesigner } from '../state/context';
+import { focusColumn } from '../state/focus';
 import { useSizeFacts, LINE_FIELD } from '../state/editing';
 
 /** Reading a line, what it means, and how it could go on: they come a moment after the field. */
@@ -78,11 +79,11 @@ export function LineField({ slot }: { slot: Slot }) {
   const text = draft ?? canonical;
   const facts = useSizeFacts();
   const reading = useReading();
-  const read = reading?.readLine(text);
+  const read = reading?.readLine(text, layout.table.kind);
   const isBad = read?.ok === false;
   const offered = (draft !== undefined && reading?.completions(text, text.length, layout)) || [];
   const meant = (line: string, { readLine, slotOf }: Reading) => {
-    const parsed = readLine(line);
+    const parsed = readLine(line, layout.table.kind);
     return parsed.ok ? slotOf(parsed.value, slot.id, derivedVolumeId(layout, slot.id), slot) : undefined;
   };
   const type = (next: string) => {
@@ -101,12 +102,14 @@ export function LineField({ slot }: { slot: Slot }) {
     keep(undefined);
     preview(undefined);
   };
-  const finish = async () => {
-    if (draft === undefined) return;
+  /** Gives what is typed; false where it cannot be read. */
+  const finish = async (): Promise<boolean> => {
+    if (draft === undefined) return true;
     const changed = meant(text, reading ?? (await loaded()));
-    if (!changed) return;
+    if (!changed) return false;
     drop();
     if (writeLine(changed) !== canonical) commit({ do: 'put slot', slot: changed });
+    return true;
   };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
     const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
@@ -116,7 +119,7 @@ export function LineField({ slot }: { slot: Slot }) {
     } else if (event.key === 'Enter') {
       event.preventDefault();
       if (chosen >= 0) take(chosen);
-      else void finish();
+      else void finish().then((isTaken) => isTaken && focusColumn());
     } else if (event.key === 'Escape') {
       event.stopPropagation();
       drop();
@@ -129,39 +132,41 @@ export function LineField({ slot }: { slot: Slot }) {
   });
   useEffect(() => () => onVanish(), []);
   return (
-    <div className="mt-2 border-t border-hair pt-2">
-      <label htmlFor={LINE_FIELD} className="text-soft">
+    <div className="mt-2 grid grid-cols-[76px_1fr] gap-x-2.5 border-t border-hair pt-2">
+      <label htmlFor={LINE_FIELD} className="pt-0.5 text-soft">
         In one line
       </label>
-      <input
-        id={LINE_FIELD}
-        role="combobox"
-        aria-expanded={offered.length > 0}
-        aria-controls={list}
-        aria-autocomplete="list"
-        aria-activedescendant={chosen >= 0 ? `${list}-${chosen}` : undefined}
-        aria-invalid={isBad}
-        aria-describedby={`${list}-echo`}
-        value={text}
-        spellCheck={false}
-        autoComplete="off"
-        onChange={(event) => type(event.target.value)}
-        onBlur={() => void finish()}
-        onKeyDown={onKeyDown}
-        className={`mt-0.5 w-full rounded-[5px] border bg-paper px-2 py-[2px] font-mono text-sm ${isBad ? 'border-stop' : 'border-edge'}`}
-      />
-      <Offered list={list} texts={offered.map((one) => one.text)} chosen={chosen} onTake={take} />
-      <p
-        id={`${list}-echo`}
-        aria-live="polite"
-        className={`mt-0.5 text-sm empty:hidden ${isBad ? 'text-stop' : 'text-soft'}`}
-      >
-        {draft === undefined || !read ? null : read.ok ? (
-          reading?.describeLine(read.value, sectorSize, facts)
-        ) : (
-          <Pointed text={text} error={read.error} />
-        )}
-      </p>
+      <div className="min-w-0">
+        <input
+          id={LINE_FIELD}
+          role="combobox"
+          aria-expanded={offered.length > 0}
+          aria-controls={list}
+          aria-autocomplete="list"
+          aria-activedescendant={chosen >= 0 ? `${list}-${chosen}` : undefined}
+          aria-invalid={isBad}
+          aria-describedby={`${list}-echo`}
+          value={text}
+          spellCheck={false}
+          autoComplete="off"
+          onChange={(event) => type(event.target.value)}
+          onBlur={() => void finish()}
+          onKeyDown={onKeyDown}
+          className={`w-full rounded-[5px] border bg-paper px-2 py-[2px] font-mono text-sm ${isBad ? 'border-stop' : 'border-edge'}`}
+        />
+        <Offered list={list} texts={offered.map((one) => one.text)} chosen={chosen} onTake={take} />
+        <p
+          id={`${list}-echo`}
+          aria-live="polite"
+          className={`mt-0.5 text-sm empty:hidden ${isBad ? 'text-stop' : 'text-soft'}`}
+        >
+          {draft === undefined || !read ? null : read.ok ? (
+            reading?.describeLine(read.value, sectorSize, facts)
+          ) : (
+            <Pointed text={text} error={read.error} />
+          )}
+        </p>
+      </div>
     </div>
   );
 }

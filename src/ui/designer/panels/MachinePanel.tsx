@@ -12,6 +12,7 @@ import {
   BOOTS,
   type Boots,
   type Loader,
+  type LoaderBringer,
   LOADERS,
   SLOT_NAME_LIMIT,
   TABLE_NAMES,
@@ -258,6 +259,18 @@ function FirmwareFields({ boots, machine, change }: FieldProps & { readonly boot
               { value: 'unknown', text: 'not said' },
             ]}
             onChange={(loader) => change({ loader: loader === 'unknown' ? undefined : loader })}
+          />
+          <span className="text-soft">Brought by</span>
+          <Choice<LoaderBringer | 'unknown'>
+            label="Who brings the loader of the BIOS"
+            dense
+            value={machine.loaderFrom ?? 'unknown'}
+            options={[
+              { value: 'installer', text: 'an installer' },
+              { value: 'file', text: 'a file' },
+              { value: 'unknown', text: 'not said' },
+            ]}
+            onChange={(from) => change({ loaderFrom: from === 'unknown' ? undefined : from })}
           />
           <span className="text-soft">BIOS reads</span>
           <Select<BiosLimit | ''>

@@ -6,6 +6,7 @@ import { describeRange, type Typed, typedEdit, typedRange } from '@/core/placeme
 import { grouped } from '@/core/quantity/units';
 import { Button } from '../../kit/Button';
 import { SeveralChoice } from '../../kit/Choice';
+import { Fold } from '../../kit/Fold';
 import { exactEcho, Pointed } from '../../kit/size-echo';
 import { type Echo, TextField } from '../../kit/TextField';
 import { useDesigner } from '../state/context';
@@ -42,6 +43,15 @@ function TypedField({ placed, which, label, value }: { placed: Placed; which: Ty
   );
 }
 
+function grainText(slot: PartitionSlot | FreeSlot): string {
+  const marks = [
+    slot.grain ?? 'that of the layout',
+    ...(slot.endsOnGrain ? ['ends on it'] : []),
+    ...(slot.kind === 'partition' && slot.logical ? ['logical'] : []),
+  ];
+  return marks.join(', ');
+}
+
 /** Where a slot stands, in sectors: each of the three can be typed, in sectors or units. */
 export function PlaceFields({ placed }: { placed: Placed & { slot: PartitionSlot | FreeSlot } }) {
   const layout = useDesigner((state) => state.document);
@@ -69,7 +79,7 @@ export function PlaceFields({ placed }: { placed: Placed & { slot: PartitionSlot
           </Button>
         </p>
       )}
-      <div className="mt-1.5 grid grid-cols-[76px_1fr] items-center gap-x-2.5 gap-y-1.5">
+      <Fold title="Grain" said={grainText(slot)}>
         <TextField
           label="Grain"
           mono
@@ -96,7 +106,7 @@ export function PlaceFields({ placed }: { placed: Placed & { slot: PartitionSlot
             })
           }
         />
-      </div>
+      </Fold>
     </div>
   );
 }

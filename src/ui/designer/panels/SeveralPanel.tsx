@@ -1,7 +1,8 @@
 'use client';
 
 import { movingSeveral } from '../state/several';
-import type { Edit } from '@/core/layout/edits';
+import { type Edit, roleEdits } from '@/core/layout/edits';
+import { isPartition } from '@/core/placement/placement';
 import { type Role, ROLES } from '@/core/layout/vocabulary';
 import { counted, inBoth, sectorCount } from '@/core/quantity/units';
 import { Button } from '../../kit/Button';
@@ -18,7 +19,7 @@ export function SeveralPanel({ ids }: { ids: readonly string[] }) {
   const commit = useDesigner((state) => state.commit);
   const chosen = placed.filter(({ slot }) => ids.includes(slot.id));
   const sectors = chosen.reduce((sum, one) => sum + one.sectors, 0);
-  const partitions = chosen.filter(({ slot }) => slot.kind === 'partition');
+  const partitions = chosen.filter(isPartition);
   const order = layout.slots.map((slot) => slot.id);
   const all = (edit: (id: string) => Edit): Edit => ({ do: 'several', edits: ids.map(edit) });
   const move = (step: 1 | -1) => {
@@ -54,7 +55,11 @@ export function SeveralPanel({ ids }: { ids: readonly string[] }) {
               role !== 'mixed' &&
               commit({
                 do: 'several',
-                edits: partitions.map(({ slot }): Edit => ({ do: 'change slot', id: slot.id, patch: { role } })),
+                edits: roleEdits(
+                  layout,
+                  partitions.map(({ slot }) => slot),
+                  role,
+                ),
               })
             }
           />

@@ -1,14 +1,13 @@
 'use client';
 
 import dynamic from 'next/dynamic';
-import type { DesignerSelection } from '../state/selection';
 import type { DesignerState } from '../state/designer';
-import { useAdding } from '../state/actions';
+import { addSlot } from '../state/actions';
 import type { FreeSlot, PartitionSlot, RawSlot } from '@/core/layout/document';
 import { isRaw, type Placed, type Stratum } from '@/core/placement/placement';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { Button } from '../../kit/Button';
-import { useDesigner } from '../state/context';
+import { useDesigner, useDesignerNow } from '../state/context';
 import { DraftPlace } from '../../kit/drafts';
 import { LayoutPanel } from './LayoutPanel';
 import { FreePanel, PartitionPanel, RawPanel } from './SlotPanel';
@@ -23,12 +22,6 @@ const LinesPanel = dynamic(() => import('./LinesPanel').then((file) => file.Line
 const TablePanel = dynamic(() => import('./TablePanel').then((file) => file.TablePanel), { loading: () => null });
 const ChartPanel = dynamic(() => import('./ChartPanel').then((file) => file.ChartPanel), { loading: () => null });
 
-/** The slot right above a depth: what is added in a gap comes behind it. */
-function slotAbove(strata: readonly Stratum[], start: number): DesignerSelection {
-  const above = strata.filter((one) => one.kind === 'slot' && one.start < start).at(-1);
-  return above?.kind === 'slot' ? { kind: 'slot', id: above.placed.slot.id } : { kind: 'layout' };
-}
-
 const GAP_TITLES: Readonly<Record<Extract<Stratum, { kind: 'gap' }>['cause'], string>> = {
   grain: 'Lost to the grain',
   closed: 'Closed to partitions',
@@ -38,8 +31,8 @@ const GAP_TITLES: Readonly<Record<Extract<Stratum, { kind: 'gap' }>['cause'], st
 };
 
 function GapPanel({ stratum }: { stratum: Extract<Stratum, { kind: 'gap' }> }) {
-  const { sectorSize, strata } = useDesigner((state) => state.placement);
-  const add = useAdding();
+  const sectorSize = useDesigner((state) => state.placement.sectorSize);
+  const now = useDesignerNow();
   return (
     <>
       <PanelHead
@@ -48,10 +41,10 @@ function GapPanel({ stratum }: { stratum: Extract<Stratum, { kind: 'gap' }> }) {
       />
       <p className="mt-2 border-t border-hair pt-2">{inBoth(stratum.sectors * sectorSize)}.</p>
       <p className="mt-2">{stratum.text}</p>
-      {stratum.cause === 'unclaimed' && (
+      {stratum.cause !== 'grain' && stratum.cause !== 'closed' && (
         <p className="mt-3 flex gap-1.5">
-          <Button onClick={() => add('partition', slotAbove(strata, stratum.start))}>Add a partition here</Button>
-          <Button onClick={() => add('free', slotAbove(strata, stratum.start))}>Keep it free on purpose</Button>
+          <Button onClick={() => addSlot(now(), 'partition')}>Add a partition here</Button>
+          <Button onClick={() => addSlot(now(), 'free')}>Keep it free on purpose</Button>
         </p>
       )}
     </>
@@ -79,7 +72,13 @@ function panelFor({ selection, placement }: Pick<DesignerState, 'selection' | 'p
     case 'history':
       return <HistoryPanel />;
     case 'lines':
-      return <LinesPanel key={selection.begun} {...(selection.begun !== undefined && { begun: selection.begun })} />;
+      return (
+        <LinesPanel
+          key={selection.begun}
+          {...(selection.begun !== undefined && { begun: selection.begun })}
+          {...(selection.behind && { behind: selection.behind })}
+        />
+      );
     case 'several':
       return <SeveralPanel ids={selection.ids} />;
     case 'chart':
@@ -103,10 +102,21 @@ export function SidePanel() {
   const placement = useDesigner((state) => state.placement);
   const id = useDesigner((state) => state.view.id);
   const notify = useDesigner((state) => state.notify);
+  const fold = useDesigner((state) => state.fold);
   const selected =
     selection.kind === 'slot' ? placement.placed.find(({ slot }) => slot.id === selection.id) : undefined;
   return (
-    <aside aria-label="Properties" className="overflow-y-auto border-l border-line bg-card px-4 py-3">
+    <aside aria-label="Properties" className="relative overflow-y-auto border-l border-line bg-card px-4 py-3">
+      <button
+        type="button"
+        onClick={() => fold(true)}
+        aria-label="Fold the properties away"
+        title="Fold the properties away"
+        aria-expanded
+        className="absolute top-2 right-2 rounded-sm px-1.5 text-soft hover:text-ink"
+      >
+        ▸
+      </button>
       <DraftPlace
         name={`${id}:${selected ? selected.slot.id : selection.kind}`}
         of={selected?.slot.name ?? 'the layout'}

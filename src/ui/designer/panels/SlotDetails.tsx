@@ -2,9 +2,11 @@
 
 import { MOUNT_POINT, type Role, ROLES } from '@/core/layout/vocabulary';
 import type { PartitionSlot, Slot } from '@/core/layout/document';
+import { roleEdit } from '@/core/layout/edits';
 import type { Placed } from '@/core/placement/placement';
 import { Choice, type Option } from '../../kit/Choice';
 import { type Echo, TextField } from '../../kit/TextField';
+import { useDesigner } from '../state/context';
 import { useSlotEditing } from '../state/editing';
 import { Breakdown } from './Breakdown';
 import { ContentChoice } from './ContentChoice';
@@ -28,11 +30,18 @@ function mountEcho(draft: string): Echo | undefined {
 /** Role, entry and mount point of a partition, below its size. */
 export function PartitionFields({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
   const { slot } = placed;
-  const { change } = useSlotEditing(slot.id);
+  const layout = useDesigner((state) => state.document);
+  const { change, commit } = useSlotEditing(slot.id);
   return (
     <>
       <span className="text-soft">Role</span>
-      <Choice label="Role" dense value={slot.role} options={ROLE_OPTIONS} onChange={(role) => change({ role })} />
+      <Choice
+        label="Role"
+        dense
+        value={slot.role}
+        options={ROLE_OPTIONS}
+        onChange={(role) => commit(roleEdit(layout, slot, role))}
+      />
       <EntryFields placed={placed} />
       <TextField
         label="Mounts at"

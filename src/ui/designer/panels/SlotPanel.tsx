@@ -2,6 +2,7 @@
 
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
+import { sizeExamples } from '@/core/findings/layout/size-examples';
 import { preparedBytes } from '@/core/layout/contents';
 import type { FreeSlot, PartitionSlot, RawSlot, Slot } from '@/core/layout/document';
 import { SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
@@ -23,6 +24,7 @@ const PartitionContent = dynamic(() => import('./SlotDetails').then((file) => fi
   loading: () => null,
 });
 const SlotFoot = dynamic(() => import('./SlotDetails').then((file) => file.SlotFoot), { loading: () => null });
+const SizeCard = dynamic(() => import('./SizeCard').then((file) => file.SizeCard), { loading: () => null });
 const PlaceFields = dynamic(() => import('./PlaceFields').then((file) => file.PlaceFields), { loading: () => null });
 
 function NameField({ slot }: { slot: Slot }) {
@@ -40,6 +42,7 @@ function NameField({ slot }: { slot: Slot }) {
 function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | FreeSlot } }) {
   const sectorSize = useDesigner((state) => state.placement.sectorSize);
   const { slot } = placed;
+  const base = useDesigner((state) => state.base);
   const settled = useSettled(slot);
   const { change, draft } = useSlotEditing(slot.id);
   const facts = { ...useSizeFacts(), image: preparedBytes(slot) };
@@ -52,7 +55,8 @@ function SizeAndName({ placed }: { placed: Placed & { slot: PartitionSlot | Free
         mono
         value={slot.size}
         settled={settled.size}
-        echo={sizeEcho(sectorSize, facts)}
+        echo={sizeEcho(sectorSize, facts, () => sizeExamples(base, slot.id))}
+        help={{ name: 'How sizes are said', card: () => <SizeCard /> }}
         onDraft={(size) => draft(size === undefined ? undefined : { size })}
         onCommit={(size) => change({ size: size.trim() })}
       />

@@ -200,7 +200,7 @@ function GptShapeFields() {
         echo={exactEcho(sectorSize, { empty: 'in sector 2, as usual; elsewhere to leave room for a loader' })}
         onCommit={(text) => change({ array: text.trim() === '' ? undefined : text.trim() })}
       />
-      <span className="self-start pt-1 text-soft">In an MBR too</span>
+      <span className="self-start pt-1 text-soft">Also in MBR</span>
       <SeveralChoice
         label="Partitions that an MBR shows too"
         dense

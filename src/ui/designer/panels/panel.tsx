@@ -4,7 +4,7 @@ import type { Placed } from '@/core/placement/placement';
 /** Heading of the panel at the side. */
 export function PanelHead({ title, detail }: { title: string; detail: ReactNode }) {
   return (
-    <div>
+    <div className="pr-6">
       <h2 className="truncate text-base font-semibold">{title}</h2>
       <p className="text-soft">{detail}</p>
     </div>

@@ -1,31 +1,57 @@
 /** What choosing a content means for a partition. */
 import { isFillable, kindNamed, KINDS } from '@/core/filesystems/kinds';
-import type { Content, ContentKind } from '@/core/filesystems/shapes';
+import type { Content, ContentKind, ContentOf } from '@/core/filesystems/shapes';
 import { fillingOf } from '@/core/layout/contents';
 import type { Layout, PartitionSlot } from '@/core/layout/document';
+import type { Role } from '@/core/layout/vocabulary';
 import { freshContent, type SlotPatch } from '@/core/layout/edits';
 
 /** Variants of FAT that can be chosen; `fat` leaves it to the size. */
 const VARIANTS = { fat: undefined, fat12: 12, fat16: 16, fat32: 32 } as const;
 
+/** A variant of FAT, as it is chosen. */
+export type FatChoice = keyof typeof VARIANTS;
+
 /** What a person can choose for a partition; images and other files are supplied among the contents. */
 export type Chosen = ContentKind | keyof typeof VARIANTS;
 
-/** Everything that can be chosen, and its name; what can only be supplied comes last. */
-export const CHOICES: readonly { readonly value: Chosen; readonly text: string; readonly isSupplied: boolean }[] = (
-  Object.keys(KINDS) as ContentKind[]
-).flatMap((kind): { value: Chosen; text: string; isSupplied: boolean }[] => {
+/** Every kind of content, and what it is called; what can only be supplied comes last. */
+export const KIND_CHOICES: readonly {
+  readonly value: ContentKind;
+  readonly text: string;
+  readonly isSupplied: boolean;
+}[] = (Object.keys(KINDS) as ContentKind[]).map((kind) => {
   const { word, fresh } = kindNamed(kind);
-  if (kind === 'fat')
-    return Object.keys(VARIANTS).map((one) => ({ value: one as Chosen, text: one.toUpperCase(), isSupplied: false }));
-  if (!fresh) return [{ value: kind, text: `${/^[aeiou]/.test(word) ? 'an' : 'a'} ${word}`, isSupplied: true }];
-  return [{ value: kind, text: kind === 'left' ? 'left' : word, isSupplied: false }];
+  const text = kind === 'fat' ? 'FAT' : kind === 'left' ? 'left to its system' : word;
+  if (!fresh) return { value: kind, text: `${/^[aeiou]/.test(word) ? 'an' : 'a'} ${word}`, isSupplied: true };
+  return { value: kind, text, isSupplied: false };
 });
 
-/** What a partition holds now. */
-export function chosenOf({ content }: PartitionSlot): Chosen {
-  if (content?.kind !== 'fat') return content?.kind ?? 'left';
-  return content.variant === undefined ? 'fat' : `fat${content.variant}`;
+const FITTING: Readonly<Record<Role, readonly ContentKind[]>> = {
+  esp: ['fat'],
+  boot: ['fat', 'left'],
+  'bios-boot': ['left'],
+  system: ['left'],
+  data: ['left', 'fat', 'exfat'],
+  swap: ['swap', 'left'],
+};
+
+/** The few kinds that a partition of this role usually holds, the most usual first. */
+export function fittingKinds(role: Role): readonly ContentKind[] {
+  return FITTING[role];
+}
+
+/** The variants of FAT to choose from. */
+export const VARIANT_CHOICES: readonly { readonly value: FatChoice; readonly text: string }[] = [
+  { value: 'fat', text: 'by size' },
+  { value: 'fat12', text: 'FAT12' },
+  { value: 'fat16', text: 'FAT16' },
+  { value: 'fat32', text: 'FAT32' },
+];
+
+/** Which of them a FAT is. */
+export function variantChosen({ variant }: ContentOf<'fat'>): FatChoice {
+  return variant === undefined ? 'fat' : `fat${variant}`;
 }
 
 /** Nothing said of a partition; one that is swap would be made swap then. */

@@ -27,6 +27,8 @@ export interface DesignerState {
   readonly base: Placement;
   readonly selection: DesignerSelection;
   readonly scale: Scale;
+  /** The properties at the side are put aside, so that the column has the window. */
+  readonly isFolded: boolean;
   readonly save: SaveState;
   /** Something to tell once, for instance that a change was refused. */
   readonly notice: string | undefined;
@@ -35,6 +37,7 @@ export interface DesignerState {
   readonly now: () => DesignerState;
   readonly select: (selection: DesignerSelection) => void;
   readonly setScale: (scale: Scale) => void;
+  readonly fold: (isFolded: boolean) => void;
   /** Shows an unfinished gesture, or ends showing it. */
   readonly preview: (edit: Edit | undefined) => void;
   /** A finished gesture. */

@@ -1,5 +1,6 @@
 /** What is selected on the screen, and what follows from it. */
 import type { Layout } from '@/core/layout/document';
+import type { Behind } from '@/core/layout/pasted';
 
 /** What the panel at the side is about. */
 export type DesignerSelection =
@@ -13,7 +14,7 @@ export type DesignerSelection =
   /** Several slots at once; the last one was chosen last. */
   | { readonly kind: 'several'; readonly ids: readonly string[] }
   /** Slots as lines of text, with what was pasted and could not be read. */
-  | { readonly kind: 'lines'; readonly begun?: string }
+  | { readonly kind: 'lines'; readonly begun?: string; readonly behind?: readonly Behind[] }
   | { readonly kind: 'chart' }
   | { readonly kind: 'gap'; readonly start: number };
 

@@ -48,11 +48,13 @@ export function createDesigner(view: LayoutView, later = afterAWhile, home = her
     base: first.placement,
     selection: { kind: 'layout' },
     scale: 'legible',
+    isFolded: false,
     save: { kind: 'saved' },
     notice: undefined,
     now: () => queue.heir()?.getState().now() ?? get(),
     select: (selection) => set({ selection }),
     setScale: (scale) => set({ scale }),
+    fold: (isFolded) => set({ isFolded }),
     preview: (edit) => {
       const document = documentOf(get());
       const next = edit ? tryEdit(document, edit) : computed(document);

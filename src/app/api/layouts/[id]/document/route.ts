@@ -7,10 +7,11 @@ import { documentText } from '@/server/layouts';
 export async function GET(_: Request, { params }: { params: Promise<object> }) {
   try {
     const { id } = await readPath(params, LayoutPath);
-    return new Response(await documentText(currentContext(), id), {
+    const { text, name } = await documentText(currentContext(), id);
+    return new Response(text, {
       headers: {
         'content-type': 'application/json; charset=utf-8',
-        'content-disposition': `attachment; filename="${id}.loess.json"`,
+        'content-disposition': `attachment; filename="${name}.loess.json"`,
         'cache-control': 'no-store',
       },
     });

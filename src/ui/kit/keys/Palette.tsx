@@ -2,15 +2,8 @@
 
 import { Command } from 'cmdk';
 import { type RefObject, useState } from 'react';
-import { Key } from '../../kit/Key';
-
-/** Something that can be asked for by name. */
-export interface Order {
-  readonly name: string;
-  readonly group: string;
-  readonly keys?: string;
-  readonly run: () => void;
-}
+import { Key } from '../Key';
+import type { Order } from './screen';
 
 /** All orders by name: type a part of one, Enter runs it. */
 export function Palette({
@@ -33,7 +26,7 @@ export function Palette({
       onOpenChange={onOpenChange}
       label="Orders"
       overlayClassName="fixed inset-0 z-40 bg-black/35"
-      contentClassName="fixed top-[12%] left-1/2 z-50 w-[560px] -translate-x-1/2 overflow-hidden rounded-[8px] border border-edge bg-card shadow-xl"
+      contentClassName="fixed top-[12%] left-1/2 z-50 w-[min(560px,calc(100vw-24px))] -translate-x-1/2 overflow-hidden rounded-[8px] border border-edge bg-card shadow-xl"
     >
       <Command.Input
         value={text}
@@ -44,7 +37,7 @@ export function Palette({
         }}
         placeholder="What is to be done?"
         aria-label="What is to be done?"
-        className="w-full border-b border-line bg-card px-4 py-2.5 outline-none"
+        className="w-full border-b border-line bg-card px-4 py-2.5 focus-visible:-outline-offset-2"
       />
       <Command.List className="max-h-[380px] overflow-y-auto p-1.5" aria-label="Orders">
         <Command.Empty className="px-3 py-2 text-soft">Nothing of that name.</Command.Empty>
@@ -64,7 +57,7 @@ export function Palette({
                     onOpenChange(false);
                     one.run();
                   }}
-                  className="flex cursor-default items-center justify-between rounded px-2 py-1 data-[selected=true]:bg-selected"
+                  className="flex cursor-default items-center justify-between rounded px-2 py-1 data-[selected=true]:bg-selected data-[selected=true]:outline-2 data-[selected=true]:-outline-offset-2 data-[selected=true]:outline-clay"
                 >
                   {one.name} {one.keys && <Key>{one.keys}</Key>}
                 </Command.Item>

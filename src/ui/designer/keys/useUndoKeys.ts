@@ -1,17 +1,8 @@
 'use client';
 
 import { useEffect } from 'react';
+import { isTaken } from '../../kit/keys/letters';
 import { useDesigner } from '../state/context';
-
-/** True while a person types into a field, where letters are no shortcuts. */
-function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable);
-}
-
-/** True where a key belongs to something else: a field, a dialog, a menu. */
-export function isTaken(event: Event): boolean {
-  return isTyping(event.target) || document.querySelector('[role="dialog"], [role="menu"]') !== null;
-}
 
 /** Undo and redo by keys, on every screen that changes the layout. */
 export function useUndoKeys() {

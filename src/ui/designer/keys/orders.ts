@@ -1,34 +1,19 @@
-'use client';
-
-import { slotQuery } from '../state/selection';
-import { useRouter } from 'next/navigation';
 import type { TableKind } from '@/core/layout/vocabulary';
 import { translation } from '@/core/layout/translate';
+import type { Order } from '../../kit/keys/screen';
+import { addSlot, openLedger } from '../state/actions';
 import { copiedText, copyText, linesOf } from '../state/clipboard';
-import { useDesigner, useDesignerNow } from '../state/context';
-import type { Order } from './Palette';
-import type { NewKind } from '../state/adding';
+import type { DesignerState } from '../state/designer';
+import { slotQuery } from '../state/selection';
 
 /** The placement as text comes with its first use. */
 const tabular = () => import('@/core/placement/tabular');
 
-/** Everything that the palette offers, as it is now. */
-export function useOrders({
-  add,
-  openLedger,
-  showSheet,
-}: {
-  add: (kind: NewKind) => void;
-  openLedger: () => void;
-  showSheet: () => void;
-}): Order[] {
-  const router = useRouter();
-  const layout = useDesigner((state) => state.document);
-  const placement = useDesigner((state) => state.placement);
-  const { id } = useDesigner((state) => state.view);
-  const slot = useDesigner((state) => slotQuery(state.selection));
-  const scale = useDesigner((state) => state.scale);
-  const { select, setScale, commit, undo, redo, notify } = useDesignerNow()();
+/** Everything that the palette offers in a designer, as it is now; `go` leads to another screen. */
+export function ordersOf(state: DesignerState, go: (path: string) => void): Order[] {
+  const { document: layout, placement, scale, select, setScale, commit, undo, redo, notify } = state;
+  const { id } = state.view;
+  const slot = slotQuery(state.selection);
   const copy = (text: string, what: string) => void copyText(text).then((done) => notify(copiedText(what, done)));
   const table = (kind: TableKind, name: string): Order => ({
     name,
@@ -42,13 +27,13 @@ export function useOrders({
   const page = (name: string, to: string, keys?: string): Order => ({
     name,
     group: 'Screens',
-    run: () => router.push(to),
+    run: () => go(to),
     ...(keys && { keys }),
   });
   return [
-    { name: 'Add a partition', group: 'Slots', keys: 'N', run: () => add('partition') },
-    { name: 'Add a raw range', group: 'Slots', keys: 'R', run: () => add('raw') },
-    { name: 'Add free space on purpose', group: 'Slots', keys: 'F', run: () => add('free') },
+    { name: 'Add a partition', group: 'Slots', keys: 'A', run: () => addSlot(state, 'partition') },
+    { name: 'Add a raw range', group: 'Slots', keys: 'R', run: () => addSlot(state, 'raw') },
+    { name: 'Add free space on purpose', group: 'Slots', keys: 'F', run: () => addSlot(state, 'free') },
     { name: 'Add slots as lines of text', group: 'Slots', keys: 'P', run: () => select({ kind: 'lines' }) },
     ...layout.slots.map((slot): Order => ({
       name: `Go to ${slot.name}`,
@@ -59,7 +44,7 @@ export function useOrders({
     { name: 'Machine, firmware and board', group: 'Panels', keys: 'M', run: () => select({ kind: 'machine' }) },
     { name: 'Table and its entries', group: 'Panels', keys: 'T', run: () => select({ kind: 'table' }) },
     { name: 'Revisions', group: 'Panels', keys: 'H', run: () => select({ kind: 'history' }) },
-    { name: 'Ledger of what is selected', group: 'Panels', keys: 'L', run: openLedger },
+    { name: 'Ledger of what is selected', group: 'Panels', keys: 'L', run: () => openLedger(state) },
     { name: 'How the space divides, as a chart', group: 'Panels', keys: 'C', run: () => select({ kind: 'chart' }) },
     ...(layout.table.kind === 'mbr' ? [] : [table('mbr', 'Change to an MBR')]),
     ...(layout.table.kind === 'gpt' ? [] : [table('gpt', 'Change to a GPT')]),
@@ -89,19 +74,20 @@ export function useOrders({
     { name: 'Undo', group: 'Steps', keys: 'Ctrl Z', run: undo },
     { name: 'Redo', group: 'Steps', keys: 'Ctrl Shift Z', run: redo },
     {
+      name: state.isFolded ? 'Show the properties' : 'Fold the properties away',
+      group: 'Panels',
+      run: () => state.fold(!state.isFolded),
+    },
+    {
       name: scale === 'true' ? 'Legible scale' : 'True scale',
       group: 'Steps',
       keys: 'S',
       run: () => setScale(scale === 'true' ? 'legible' : 'true'),
     },
-    { name: 'All keys', group: 'Steps', keys: '?', run: showSheet },
     page('What goes in: files, loaders, boot code', `/layouts/${id}/contents${slot}`, 'W'),
     page('Study the variants of a FAT', `/layouts/${id}/study${slot}`, 'V'),
     page('Fit on several media', `/layouts/${id}/fit`, 'I'),
     page('Compare revisions', `/layouts/${id}/compare`),
     page('Build an image', `/layouts/${id}/build`, 'B'),
-    page('To the shelf', '/'),
-    page('To the bench', '/bench'),
-    page('Start a new layout with questions', '/new'),
   ];
 }

@@ -1,8 +1,10 @@
 /** Dragging a boundary in a layout of 24 slots, in Chromium: how long tasks and frames take, against the idle page. */
-import { chromium, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import type { LayoutView } from '@/contract/layouts';
 import type { Layout, Slot } from '@/core/layout/document';
+import { launched } from './browser';
 import { median, type Row } from './row';
+import { BASE, post } from './server';
 
 /** Times that the boundary is dragged. */
 const RUNS = 3;
@@ -62,19 +64,11 @@ function seen(page: Page): Promise<{ frames: number[]; tasks: number[] }> {
 }
 
 /** Frames and long tasks of the page while nothing happens, and while a boundary is dragged. */
-export async function benchDragging(base: string): Promise<Row[]> {
-  const made = await fetch(`${base}/api/layouts`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ document: twentyFour(), note: 'bench' }),
-  });
-  const { id } = (await made.json()) as LayoutView;
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu'],
-  });
+export async function benchDragging(): Promise<Row[]> {
+  const { id } = await post<LayoutView>('/api/layouts', { document: twentyFour(), note: 'bench' });
+  const browser = await launched();
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await page.goto(`${base}/layouts/${id}`, { waitUntil: 'networkidle' });
+  await page.goto(`${BASE}/layouts/${id}`, { waitUntil: 'networkidle' });
   await page.waitForTimeout(1500);
   await watch(page);
   await page.waitForTimeout((FRAMES * 1000) / 60);

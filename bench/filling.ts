@@ -11,7 +11,7 @@ import { writeImage } from '@/files/image-file';
 import { contentsFor, storedPath } from '@/files/stored';
 import { answerStudy } from '../src/workers/study';
 import { median, type Row } from './row';
-import { buildOnServer, peakMemory, started } from './server';
+import { buildOnServer, peakMemory, serving } from './server';
 import path from 'node:path';
 
 const RUNS = 3;
@@ -80,10 +80,9 @@ async function benchLarge(folder: string): Promise<Row[]> {
   const listFile = path.join(data, 'list');
   writeFileSync(listFile, list);
   execFileSync('sync', ['-f', data]);
-  const server = await started(data);
   const ours: number[] = [];
   const references: number[] = [];
-  try {
+  return serving(data, async (server) => {
     for (let i = 0; i < RUNS; i++) {
       references.push(reference('one', listFile, path.join(data, 'reference.img')));
       const build = await buildOnServer({ ...layoutOf('5 GiB', tree), name: `Filled ${i}` });
@@ -106,10 +105,7 @@ async function benchLarge(folder: string): Promise<Row[]> {
         detail: 'VmHWM, children included',
       },
     ];
-  } finally {
-    server.kill('SIGKILL');
-    rmSync(data, { recursive: true, force: true });
-  }
+  });
 }
 
 /** 50,000 files of 1 to 16 KiB in 200 folders. */

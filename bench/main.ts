@@ -2,6 +2,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import path from 'node:path';
+import { benchAnswering } from './answering';
 import { benchBuilding } from './building';
 import { benchDesigning } from './designing';
 import { benchFilling } from './filling';
@@ -35,6 +36,7 @@ const SECTIONS: Record<string, () => Row[] | Promise<Row[]>> = {
   surveying: () => benchSurveying(RESULTS),
   terminal: benchTerminal,
   serving: () => benchServing(RESULTS),
+  answering: () => benchAnswering(RESULTS),
 };
 
 async function main(): Promise<void> {

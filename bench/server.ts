@@ -1,6 +1,6 @@
 /** A server of its own for measurements: started on a data folder, asked over the wire, its memory read from the system. */
 import { type ChildProcess, spawn } from 'node:child_process';
-import { readdirSync, readFileSync } from 'node:fs';
+import { readdirSync, readFileSync, rmSync } from 'node:fs';
 import type { BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
@@ -34,7 +34,8 @@ export function peakMemory(pid: number): number {
   return (kilobytes.reduce((sum, n) => sum + n, 0) * 1024) / 1e6;
 }
 
-async function post<T>(url: string, body: unknown): Promise<T> {
+/** Posts JSON and reads the answer. */
+export async function post<T>(url: string, body: unknown): Promise<T> {
   const response = await fetch(BASE + url, { method: 'POST', body: JSON.stringify(body) });
   if (!response.ok) throw new Error(await response.text());
   return (await response.json()) as T;
@@ -52,8 +53,19 @@ export async function buildOnServer(document: Layout): Promise<BuildView> {
   }
 }
 
+/** Runs measurements against a server on a data folder, which is gone afterwards. */
+export async function serving<T>(data: string, work: (server: ChildProcess) => Promise<T>): Promise<T> {
+  const server = await started(data);
+  try {
+    return await work(server);
+  } finally {
+    server.kill('SIGKILL');
+    rmSync(data, { recursive: true, force: true });
+  }
+}
+
 /** Starts a server on a data folder. */
-export async function started(data: string): Promise<ChildProcess> {
+async function started(data: string): Promise<ChildProcess> {
   const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data };
   const server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
   await new Promise<void>((resolve) => {

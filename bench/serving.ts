@@ -1,12 +1,12 @@
 /** Memory of the server while it builds and sends a 32 GB image, and the script of the designer's first load. */
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync } from 'node:fs';
 import { get } from 'node:http';
 import path from 'node:path';
-import { chromium } from '@playwright/test';
 import type { LayoutView } from '@/contract/layouts';
 import { benchDragging } from './dragging';
+import { launched } from './browser';
 import type { Row } from './row';
-import { BASE, buildOnServer, peakMemory, started } from './server';
+import { BASE, buildOnServer, peakMemory, serving } from './server';
 
 function download(url: string): Promise<number> {
   return new Promise((resolve, reject) => {
@@ -29,10 +29,7 @@ async function imageOf32GB(): Promise<string> {
 }
 
 async function firstLoad(): Promise<number> {
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu'],
-  });
+  const browser = await launched();
   const page = await browser.newPage();
   const sizes: Promise<number>[] = [];
   page.on('requestfinished', (request) => {
@@ -45,9 +42,7 @@ async function firstLoad(): Promise<number> {
 }
 
 export async function benchServing(folder: string): Promise<Row[]> {
-  const data = mkdtempSync(path.join(folder, 'bench-data-'));
-  const server = await started(data);
-  try {
+  return serving(mkdtempSync(path.join(folder, 'bench-data-')), async (server) => {
     const id = await imageOf32GB();
     const before = performance.now();
     const raw = await download(`/api/images/${id}?as=raw`);
@@ -57,7 +52,7 @@ export async function benchServing(folder: string): Promise<Row[]> {
     const gzipSeconds = (performance.now() - between) / 1000;
     const memory = peakMemory(server.pid!);
     const script = await firstLoad();
-    const dragging = await benchDragging(BASE);
+    const dragging = await benchDragging();
     return [
       {
         name: 'server: peak memory, building and sending 32 GB',
@@ -75,8 +70,5 @@ export async function benchServing(folder: string): Promise<Row[]> {
       },
       ...dragging,
     ];
-  } finally {
-    server.kill('SIGKILL');
-    rmSync(data, { recursive: true, force: true });
-  }
+  });
 }

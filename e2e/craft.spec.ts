@@ -1,8 +1,6 @@
 /** The designing craft: questions, tables, lines, order, fit, comparison, and a whole design by keyboard. */
 import type { Page } from '@playwright/test';
-import { documentOf, expect, newLayout, saved, sizesOf, test } from './fixtures';
-
-const slot = (page: Page, name: string) => page.getByRole('option', { name: new RegExp(`^${name},`) });
+import { documentOf, expect, newLayout, saved, sizesOf, slotRow, test } from './fixtures';
 
 /** Asks the palette for something by name; it may still be on its way while the name is typed. */
 async function order(page: Page, name: string): Promise<void> {
@@ -103,7 +101,7 @@ test('changing the table translates, makes slots past the fourth logical, says s
   await open(page, id);
   await expect(page.getByText('E would be entry 5 of sector 0')).toBeVisible();
   await page.getByRole('button', { name: 'Make all from the fourth on logical' }).click();
-  await expect(slot(page, 'E')).toContainText('6 E logical');
+  await expect(slotRow(page, 'E')).toContainText('6 E logical');
   await expect(page.getByRole('option', { name: /^Table: Record of partition 5/ })).toBeVisible();
   await page.keyboard.press('t');
   await expect(page.getByText('container of 2')).toBeVisible();
@@ -111,7 +109,7 @@ test('changing the table translates, makes slots past the fourth logical, says s
   await expect(page.getByText(/The records of 2 logical partitions stand directly before them/)).toBeVisible();
   await page.getByRole('radio', { name: 'GPT' }).click();
   await expect(page.getByRole('alert').filter({ hasText: 'is a partition like the others' })).toBeVisible();
-  await expect(slot(page, 'E')).toContainText('5 E');
+  await expect(slotRow(page, 'E')).toContainText('5 E');
   await page.getByRole('radio', { name: 'MBR' }).click();
   await expect(page.getByRole('alert').filter({ hasText: 'becomes a logical partition' })).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
@@ -137,7 +135,7 @@ test('a loader that collides with the entries of a GPT gets its place', async ({
 test('a slot in one line: completed, echoed, pointed at, and taken over', async ({ page, request }) => {
   const id = await newLayout(request, 'One line');
   await open(page, id);
-  await slot(page, 'One').click();
+  await slotRow(page, 'One').click();
   await page.keyboard.press('/');
   const line = page.getByRole('combobox', { name: 'In one line' });
   await expect(line).toHaveValue('One: 200 MiB, system');
@@ -167,14 +165,14 @@ test('start, last sector and length are typed; the others follow; a pinned slot 
 }) => {
   const id = await newLayout(request, 'Typed places');
   await open(page, id);
-  await slot(page, 'Two').click();
+  await slotRow(page, 'Two').click();
   await page.getByLabel('Start', { exact: true }).fill('500 MiB');
   await expect(page.getByText('sectors 1,024,000 – 1,638,399, 614,400 sectors')).toBeVisible();
   await page.getByLabel('Start', { exact: true }).press('Enter');
   await page.getByLabel('Last sector').fill('1228799');
   await page.getByLabel('Last sector').press('Enter');
   await expect.poll(() => sizesOf(request, id)).toContain('Two 100 MiB');
-  await expect(slot(page, 'Two')).toContainText('pinned');
+  await expect(slotRow(page, 'Two')).toContainText('pinned');
   await page.getByRole('button', { name: 'Let it follow' }).click();
   await saved(page);
   expect((await documentOf(request, id)).slots[1]).not.toHaveProperty('at');
@@ -205,7 +203,7 @@ test('several slots are chosen with the keyboard, moved, copied into another lay
   const id = await newLayout(request, 'Several');
   const other = await newLayout(request, 'Several, other', []);
   await open(page, id);
-  await slot(page, 'One').click();
+  await slotRow(page, 'One').click();
   await page.getByRole('listbox').focus();
   await page.keyboard.press('Shift+ArrowDown');
   await expect(page.getByRole('heading', { name: '2 slots' })).toBeVisible();
@@ -231,8 +229,8 @@ test('several slots are chosen with the keyboard, moved, copied into another lay
 test('a row is dragged into another order', async ({ page, request }) => {
   const id = await newLayout(request, 'Order');
   await open(page, id);
-  const three = (await slot(page, 'Three').boundingBox())!;
-  await slot(page, 'One').dragTo(slot(page, 'Three'), { targetPosition: { x: 60, y: three.height - 6 } });
+  const three = (await slotRow(page, 'Three').boundingBox())!;
+  await slotRow(page, 'One').dragTo(slotRow(page, 'Three'), { targetPosition: { x: 60, y: three.height - 6 } });
   await expect.poll(() => sizesOf(request, id)).toEqual(['Two 300 MiB', 'Three rest', 'One 200 MiB']);
 });
 
@@ -240,7 +238,7 @@ test('the palette runs what is asked for by name', async ({ page, request }) => 
   const id = await newLayout(request, 'Palette');
   await open(page, id);
   await order(page, 'go to two');
-  await expect(slot(page, 'Two')).toHaveAttribute('aria-selected', 'true');
+  await expect(slotRow(page, 'Two')).toHaveAttribute('aria-selected', 'true');
   await order(page, 'change to a gpt');
   await expect.poll(async () => (await documentOf(request, id)).table.kind).toBe('gpt');
   await order(page, 'chart');
@@ -265,7 +263,7 @@ test('fit: what grows, what breaks, the smallest medium; one more is added, one 
 test('revisions get names, and any two are compared', async ({ page, request }) => {
   const id = await newLayout(request, 'Named');
   await open(page, id);
-  await slot(page, 'One').click();
+  await slotRow(page, 'One').click();
   await page.getByLabel('Size', { exact: true }).fill('250 MiB');
   await page.getByLabel('Size', { exact: true }).press('Enter');
   await saved(page);

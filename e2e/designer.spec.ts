@@ -1,14 +1,12 @@
 /** Designing: with the mouse, by typing, and by keyboard alone. */
 import type { Page } from '@playwright/test';
-import { documentOf, expect, newLayout, saved, sizesOf, test, unfold } from './fixtures';
+import { documentOf, expect, newLayout, saved, sizesOf, slotRow, test, unfold } from './fixtures';
 
 /** Opens a designer and waits until it is alive, not only painted. */
 async function open(page: Page, id: string): Promise<void> {
   await page.goto(`/layouts/${id}`, { waitUntil: 'networkidle' });
   await saved(page);
 }
-
-const slot = (page: Page, name: string) => page.getByRole('option', { name: new RegExp(`^${name},`) });
 
 test.describe('a boundary', () => {
   test('is dragged: sizes snap to the grain, both are shown in both families, one revision', async ({
@@ -47,11 +45,11 @@ test.describe('a boundary', () => {
     await page.mouse.move(box.x + 44, box.y + 8);
     await expect(handle).toHaveAttribute('aria-valuetext', /: 10 MiB ≈ 10\.48 MB above/);
     await page.mouse.move(box.x + 40, box.y + 48, { steps: 4 });
-    await expect(slot(page, 'One')).not.toContainText('10 MiB');
+    await expect(slotRow(page, 'One')).not.toContainText('10 MiB');
     await page.keyboard.press('Escape');
     await page.mouse.move(box.x + 40, box.y + 58);
     await page.mouse.up();
-    await expect(slot(page, 'One')).toContainText('10 MiB');
+    await expect(slotRow(page, 'One')).toContainText('10 MiB');
     expect(await saved(page)).toBe(1);
   });
 
@@ -60,10 +58,10 @@ test.describe('a boundary', () => {
     await open(page, id);
     await page.getByRole('separator', { name: 'Boundary below One' }).focus();
     await page.keyboard.down('ArrowDown');
-    await expect(slot(page, 'One')).toContainText('201 MiB');
+    await expect(slotRow(page, 'One')).toContainText('201 MiB');
     await page.keyboard.press('Escape');
     await page.keyboard.up('ArrowDown');
-    await expect(slot(page, 'One')).toContainText('200 MiB');
+    await expect(slotRow(page, 'One')).toContainText('200 MiB');
     expect(await saved(page)).toBe(1);
   });
 
@@ -85,16 +83,16 @@ test('a size is typed: its meaning is echoed, errors point at the character, Esc
 }) => {
   const id = await newLayout(request, 'Typing');
   await open(page, id);
-  await slot(page, 'One').click();
+  await slotRow(page, 'One').click();
   const size = page.getByLabel('Size', { exact: true });
   await size.fill('1.5 GiX');
   await expect(page.locator('mark')).toHaveText('GiX');
   await expect(size).toHaveAttribute('aria-invalid', 'true');
   await size.fill('300 × 1 MiB');
   await expect(page.getByText('314,572,800 bytes · 300 MiB ≈ 314.5 MB · 614,400 sectors')).toBeVisible();
-  await expect(slot(page, 'One')).toContainText('614,400 sec');
+  await expect(slotRow(page, 'One')).toContainText('614,400 sec');
   await size.press('Escape');
-  await expect(slot(page, 'One')).toContainText('409,600 sec');
+  await expect(slotRow(page, 'One')).toContainText('409,600 sec');
   await size.fill('64 MiB');
   await size.press('Enter');
   await expect.poll(() => sizesOf(request, id)).toContain('One 64 MiB');
@@ -104,7 +102,7 @@ test('a size is typed: its meaning is echoed, errors point at the character, Esc
 test('undo and redo have no limit and survive a reload', async ({ page, request }) => {
   const id = await newLayout(request, 'Undo');
   await open(page, id);
-  await slot(page, 'One').click();
+  await slotRow(page, 'One').click();
   const size = page.getByLabel('Size', { exact: true });
   for (const text of ['10 MiB', '20 MiB', '30 MiB']) {
     await size.fill(text);
@@ -119,7 +117,7 @@ test('undo and redo have no limit and survive a reload', async ({ page, request 
   await expect.poll(() => sizesOf(request, id)).toContain('One 10 MiB');
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled();
-  await expect(slot(page, 'One')).toContainText('200 MiB');
+  await expect(slotRow(page, 'One')).toContainText('200 MiB');
   await page.reload();
   for (let i = 0; i < 3; i++) await page.keyboard.press('Control+Shift+z');
   await expect.poll(() => sizesOf(request, id)).toContain('One 30 MiB');
@@ -203,7 +201,7 @@ test('slots of each kind are added from the menu and changed in the panel', asyn
   await expect
     .poll(() => sizesOf(request, id))
     .toEqual(['Loader range 500 KiB', 'Free on purpose 256 MiB', 'One 200 MiB', 'Two 300 MiB', 'Three rest']);
-  await slot(page, 'Two').click();
+  await slotRow(page, 'Two').click();
   await page.getByLabel('Name', { exact: true }).fill('Log');
   await page.getByLabel('Mounts at').fill('/var/tide');
   await page.getByRole('radio', { name: 'active', exact: true }).click();
@@ -241,7 +239,7 @@ test('medium, starting and table are changed in the panel', async ({ page, reque
   await page.getByRole('checkbox', { name: 'BIOS', exact: true }).click();
   await expect(page.getByText('440 bytes of code in sector 0 are all zero')).toBeVisible();
   await page.getByRole('button', { name: 'Mark One active' }).click();
-  await expect(slot(page, 'One')).toContainText('active');
+  await expect(slotRow(page, 'One')).toContainText('active');
   await page.getByRole('option', { name: /^Table: Sector 0/ }).click();
   await page.getByLabel('Signature').fill('0badcafe');
   await page.getByLabel('Signature').press('Enter');
@@ -276,7 +274,7 @@ test('a change made in another browser is not lost, and neither is this one', as
   const slots = document.slots.map((one) => (one.name === 'Two' ? { ...one, size: '111 MiB' } : one));
   const change = { base: 1, document: { ...document, slots }, note: 'Elsewhere' };
   expect((await request.post(`/api/layouts/${id}/revisions`, { data: change })).status()).toBe(201);
-  await slot(page, 'One').click();
+  await slotRow(page, 'One').click();
   await page.getByLabel('Size', { exact: true }).fill('222 MiB');
   await page.getByLabel('Size', { exact: true }).press('Enter');
   await expect(page.getByText('changed in another window')).toBeVisible();

@@ -94,3 +94,6 @@ export async function unfold(page: Page, title: string): Promise<void> {
   const fold = page.locator('details').filter({ has: page.getByText(title, { exact: true }) });
   if ((await fold.getAttribute('open')) === null) await fold.locator('summary').click();
 }
+
+/** The row of a slot in the column, by its name. */
+export const slotRow = (page: Page, name: string) => page.getByRole('option', { name: new RegExp(`^${name},`) });

@@ -6,7 +6,7 @@ import { createClient } from '@libsql/client';
 import type { Page } from '@playwright/test';
 import type { Holdings } from '../src/contract/keeping';
 import type { TreeView } from '../src/contract/contents';
-import { documentOf, expect, newLayout, saved, sizesOf, test } from './fixtures';
+import { documentOf, expect, newLayout, saved, sizesOf, slotRow, test } from './fixtures';
 
 const VOLUME = {
   id: 'boot',
@@ -17,11 +17,10 @@ const VOLUME = {
   content: { kind: 'fat', variant: 32, volumeId: '7A1D-10C5' },
 } as const;
 
-const slot = (page: Page, name: string) => page.getByRole('option', { name: new RegExp(`^${name},`) });
 const size = (page: Page) => page.getByLabel('Size', { exact: true });
 
 async function resize(page: Page, name: string, to: string): Promise<void> {
-  await slot(page, name).click();
+  await slotRow(page, name).click();
   await size(page).fill(to);
   await size(page).press('Enter');
 }
@@ -103,13 +102,13 @@ test.describe('designing loses nothing', () => {
     await resize(page, 'One', '111 MiB');
     await resize(page, 'One', '222 MiB');
     await page.keyboard.press('Escape');
-    await slot(page, 'One').focus();
+    await slotRow(page, 'One').focus();
     await page.keyboard.press('Control+z');
     await expect(page.getByText(/not saved yet/)).toBeVisible();
     await page.unroute(/\/(revisions|head)$/);
     await page.reload();
     await saved(page);
-    await slot(page, 'One').click();
+    await slotRow(page, 'One').click();
     await expect(size(page)).toHaveValue('111 MiB');
     expect(await sizesOf(request, id)).toEqual(['One 111 MiB', 'Two 300 MiB', 'Three rest']);
   });
@@ -121,7 +120,7 @@ test.describe('designing loses nothing', () => {
     await other.goto(`/layouts/${id}`, { waitUntil: 'networkidle' });
     await resize(page, 'Two', '123 MiB');
     await saved(page);
-    await expect(slot(other, 'Two')).toContainText('123 MiB');
+    await expect(slotRow(other, 'Two')).toContainText('123 MiB');
     await expect(other.getByText('revision 2, saved')).toBeVisible();
     await other.close();
   });
@@ -132,19 +131,19 @@ test.describe('designing loses nothing', () => {
   }) => {
     const id = await newLayout(request, 'Half typed');
     await page.goto(`/layouts/${id}`);
-    await slot(page, 'One').click();
+    await slotRow(page, 'One').click();
     await size(page).fill('12 something');
-    await slot(page, 'Two').click();
+    await slotRow(page, 'Two').click();
     await expect(page.getByText(/“12 something” in the field “Size” of One cannot be read/)).toBeVisible();
     await expect(size(page)).toHaveValue('300 MiB');
-    await slot(page, 'One').click();
+    await slotRow(page, 'One').click();
     await expect(size(page)).toHaveValue('12 something');
     await page.reload();
-    await slot(page, 'One').click();
+    await slotRow(page, 'One').click();
     await expect(size(page)).toHaveValue('12 something');
     await size(page).press('Escape');
-    await slot(page, 'Two').click();
-    await slot(page, 'One').click();
+    await slotRow(page, 'Two').click();
+    await slotRow(page, 'One').click();
     await expect(size(page)).toHaveValue('200 MiB');
   });
 
@@ -296,7 +295,7 @@ test(`${SEQUENCES} random sequences of work in windows that are killed at random
         return (luck === 1 ? route.abort() : route.continue()).catch(() => undefined);
       });
       await page.goto(`/layouts/${id}`, { waitUntil: 'load' });
-      await slot(page, 'One').click();
+      await slotRow(page, 'One').click();
       await expect(size(page)).toBeVisible();
       return page;
     };
@@ -325,7 +324,7 @@ test(`${SEQUENCES} random sequences of work in windows that are killed at random
       await page.close();
       page = await open();
       // What it showed before it was killed, it shows again, whatever the server has.
-      await expect(slot(page, 'One')).toContainText(now);
+      await expect(slotRow(page, 'One')).toContainText(now);
     }
     await saved(page);
     expect((await sizesOf(request, id))[0], `sequence ${seed}`).toBe(`One ${now}`);

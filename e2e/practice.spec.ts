@@ -1,9 +1,8 @@
-/** The work as practitioners do it: how it is said, by which keys, in which windows, and with how many gestures. */
+/** The work as practitioners do it: how it is said, by which keys, and in which windows. */
 import type { Locator, Page } from '@playwright/test';
-import { documentOf, expect, newLayout, saved, sizesOf, test } from './fixtures';
+import { documentOf, expect, newLayout, saved, sizesOf, slotRow, test } from './fixtures';
 
 const open = (page: Page, id: string) => page.goto(`/layouts/${id}`);
-const slot = (page: Page, name: string) => page.getByRole('option', { name: new RegExp(`^${name},`) });
 const sizeField = (page: Page) => page.getByLabel('Size', { exact: true });
 
 /** Pastes a text where the focus is. */
@@ -22,7 +21,7 @@ test.describe('as people say it', () => {
   }) => {
     const id = await newLayout(request, 'Said');
     await open(page, id);
-    await slot(page, 'Three').click();
+    await slotRow(page, 'Three').click();
     for (const [said, written] of [
       ['up to 300 MiB', 'rest, at most 300 MiB'],
       ['as large as One', 'same as One'],
@@ -45,7 +44,7 @@ test.describe('as people say it', () => {
   test('types by name, by code and by GUID', async ({ page, request }) => {
     const id = await newLayout(request, 'Typed');
     await open(page, id);
-    await slot(page, 'Three').click();
+    await slotRow(page, 'Three').click();
     const type = page.getByLabel('Type', { exact: true });
     for (const said of ['Linux LVM', '0x8e', 'E6D6D379-F507-44C2-A23C-238F2A3DF928']) {
       await type.fill(said);
@@ -81,7 +80,7 @@ test.describe('as people say it', () => {
   }) => {
     const id = await newLayout(request, 'Pasted');
     await open(page, id);
-    await slot(page, 'One').click();
+    await slotRow(page, 'One').click();
     await page.getByRole('listbox').focus();
     await paste(page, 'A: 10 MiB\nB: 10 parsecs\nC: 10 MiB');
     await expect(page.getByText('1 line cannot be read; it stays here and holds its place.')).toBeVisible();
@@ -228,7 +227,7 @@ test.describe('keys', () => {
   test('arrow keys choose, Enter gives the focus back, and Ctrl Z undoes', async ({ page, request }) => {
     const id = await newLayout(request, 'Arrows');
     await open(page, id);
-    await slot(page, 'Two').click();
+    await slotRow(page, 'Two').click();
     await page.getByRole('radio', { name: 'data', exact: true }).focus();
     await page.keyboard.press('ArrowLeft');
     await expect(page.getByRole('radio', { name: 'system', exact: true })).toBeChecked();
@@ -383,7 +382,7 @@ test.describe('in small windows', () => {
     await page.setViewportSize({ width: 1024, height: 640 });
     const id = await newLayout(request, 'Folded');
     await open(page, id);
-    await slot(page, 'One').click();
+    await slotRow(page, 'One').click();
     await page.getByRole('button', { name: 'Fold the properties away' }).click();
     await expect(sizeField(page)).toHaveCount(0);
     await page.getByRole('listbox').focus();
@@ -397,116 +396,4 @@ test.describe('in small windows', () => {
     await expect(page.getByText('Designing wants a window of 1,024 points')).toBeVisible();
     await expect(page.getByText('512 MiB').first()).toBeVisible();
   });
-});
-
-/** Hands that count what they do: a click, a key, a field that is filled, a file that is chosen. */
-class Hands {
-  gestures = 0;
-  constructor(readonly page: Page) {}
-  async click(target: Locator): Promise<void> {
-    this.gestures += 1;
-    await target.click();
-  }
-  async fill(target: Locator, text: string): Promise<void> {
-    this.gestures += 1;
-    await target.fill(text);
-  }
-  async choose(target: Locator, name: string): Promise<void> {
-    this.gestures += 1;
-    await target.setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from('time,level\n') });
-  }
-  async key(key: string): Promise<void> {
-    this.gestures += 1;
-    await this.page.keyboard.press(key);
-  }
-  link = (name: string | RegExp) => this.page.getByRole('link', { name }).first();
-  /** A start on the shelf; layouts that were made from it have its name too. */
-  start = (name: RegExp) => this.page.getByRole('complementary', { name: 'New layout' }).getByRole('link', { name });
-  button = (name: string | RegExp) => this.page.getByRole('button', { name });
-  /** From the designer to an image that was read back. */
-  async build(): Promise<void> {
-    await this.click(this.link('Build image'));
-    await this.click(this.button(/Build revision/));
-    await expect(this.page.getByText('done, read back')).toBeVisible();
-  }
-}
-
-test.describe('from the shelf to a built image, in so many gestures', () => {
-  const jobs: [string, number, (hands: Hands) => Promise<void>][] = [
-    [
-      'a data disk',
-      8,
-      async (hands) => {
-        await hands.click(hands.start(/^Archive disk/));
-        await hands.fill(hands.page.getByLabel('Sold as'), '2000 GB');
-        await hands.click(hands.button('Make this layout'));
-        await hands.build();
-      },
-    ],
-    [
-      'a UEFI install disk',
-      12,
-      async (hands) => {
-        await hands.click(hands.start(/^Disk of a UEFI machine/));
-        await hands.fill(hands.page.getByLabel('Sold as'), '256 GB');
-        await hands.fill(hands.page.getByLabel('Memory', { exact: true }), '8 GiB');
-        await hands.click(hands.page.getByRole('radio', { name: 'an installer, later' }));
-        await hands.click(hands.button('Make this layout'));
-        await hands.build();
-      },
-    ],
-    [
-      'a BIOS stick with files',
-      18,
-      async (hands) => {
-        await hands.click(hands.start(/^Stick for every machine/));
-        await hands.click(hands.page.getByRole('radio', { name: 'a BIOS' }));
-        await hands.click(hands.page.getByRole('radio', { name: 'an installer, later' }));
-        await hands.fill(hands.page.getByLabel('Sold as'), '4 GB');
-        await hands.click(hands.button('Make this layout'));
-        await hands.click(hands.link('Contents'));
-        await hands.choose(hands.page.getByLabel('Files to put in'), 'BUOY07.CSV');
-        await expect(hands.page.getByText('BUOY07.CSV').first()).toBeVisible();
-        await hands.build();
-      },
-    ],
-    [
-      'a card for a board',
-      8,
-      async (hands) => {
-        await hands.click(hands.start(/^Card for a board/));
-        await hands.click(hands.button('Make this layout'));
-        await hands.build();
-      },
-    ],
-    [
-      'a FAT stick with a label',
-      10,
-      async (hands) => {
-        await hands.click(hands.start(/^Stick for every machine/));
-        await hands.click(hands.page.getByRole('radio', { name: 'nothing', exact: true }));
-        await hands.click(hands.button('Make this layout'));
-        await hands.click(slot(hands.page, 'Shared'));
-        await hands.fill(hands.page.getByLabel('Label'), 'TIDESHARE');
-        await hands.key('Enter');
-        await hands.build();
-      },
-    ],
-    [
-      'a small image',
-      5,
-      async (hands) => {
-        await hands.click(hands.button('An empty layout'));
-        await hands.click(hands.button('Add a partition over the whole medium'));
-        await hands.build();
-      },
-    ],
-  ];
-  for (const [name, most, work] of jobs)
-    test(`${name}: ${most} at most`, async ({ page }) => {
-      await page.goto('/');
-      const hands = new Hands(page);
-      await work(hands);
-      expect(hands.gestures).toBeLessThanOrEqual(most);
-    });
 });

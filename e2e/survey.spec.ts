@@ -1,8 +1,5 @@
 /** Reading what is there, tables and FAT in the designer, and risks that are taken. */
-import type { Page } from '@playwright/test';
-import { documentOf, expect, newLayout, saved, surveyOfDemo, test, unfold } from './fixtures';
-
-const slot = (page: Page, name: string) => page.getByRole('option', { name: new RegExp(`^${name},`) });
+import { documentOf, expect, newLayout, saved, slotRow, surveyOfDemo, test, unfold } from './fixtures';
 
 /** An image of 1 MiB with one entry that ends too far, and data behind sector 0. */
 function oddImage(): Buffer {
@@ -112,7 +109,7 @@ test('a GPT: chosen, named, marked with attributes, and opened in the ledger', a
   await page.getByRole('option', { name: /^Table: Sector 0/ }).click();
   await page.getByRole('radio', { name: 'GPT' }).click();
   await expect(page.getByText('Entries and header, copy')).toBeVisible();
-  await slot(page, 'One').click();
+  await slotRow(page, 'One').click();
   await unfold(page, 'Id and attributes');
   await page.getByRole('checkbox', { name: 'grow' }).click();
   await page.getByLabel('Type', { exact: true }).fill('Linux root, x86-64');
@@ -150,7 +147,7 @@ test('FAT of each variant: geometry while it is chosen, and a volume without a t
   );
   await page.goto(`/layouts/${id}`);
   await page.getByRole('button', { name: 'Let One take the rest' }).first().click();
-  await slot(page, 'One').click();
+  await slotRow(page, 'One').click();
   await unfold(page, 'Where the 99 MiB go');
   await expect(page.getByText('FAT16, 50,176 clusters')).toBeVisible();
   await expect(page.getByText('46,091 above the least, 15,348 below the most of FAT16')).toBeVisible();

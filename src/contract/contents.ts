@@ -18,6 +18,8 @@ export interface TreeView {
 export type TreeChange =
   | { readonly do: 'remove'; readonly path: string }
   | { readonly do: 'rename'; readonly path: string; readonly to: string }
+  /** Gives several other names, in their folders; leaves them out where no names are said. */
+  | { readonly do: 'mend'; readonly paths: readonly string[]; readonly names?: readonly string[] }
   | { readonly do: 'move'; readonly path: string; readonly before?: string }
   | { readonly do: 'folder'; readonly path: string }
   /** Puts in everything of another tree. */

@@ -121,6 +121,8 @@ describe('changes of a tree of files', () => {
   test.each([
     { do: 'remove', path: 'a' },
     { do: 'rename', path: 'a', to: 'b', into: SHA },
+    { do: 'mend', paths: ['a', 'b/c'], names: ['x', 'y'] },
+    { do: 'mend', paths: ['a'], into: SHA },
     { do: 'move', path: 'a', before: 'b' },
     { do: 'move', path: 'a' },
     { do: 'folder', path: 'a/b' },
@@ -135,6 +137,8 @@ describe('changes of a tree of files', () => {
     ['of an unknown kind', { do: 'burn', path: 'a' }, 'do'],
     ['of a kind that every object has', { do: 'constructor', path: 'a' }, 'do'],
     ['a rename to nothing', { do: 'rename', path: 'a' }, 'to'],
+    ['a path that is no text among several', { do: 'mend', paths: ['a', 1] }, 'paths'],
+    ['a name that is empty among several', { do: 'mend', paths: ['a'], names: [''] }, 'names'],
     ['a removal with a field of another kind', { do: 'remove', path: 'a', to: 'b' }, 'to'],
     ['attributes that are not said', { do: 'attributes', path: 'a' }, 'attributes'],
     ['attributes that are none', { do: 'attributes', path: 'a', attributes: ['shiny'] }, 'attributes'],

@@ -322,6 +322,8 @@ describe('taking in', () => {
     expect(await paths({ do: 'rename', path: 'a', to: 'c/d' })).toEqual(['c/d/x', 'c/d/y', 'b']);
     expect(await paths({ do: 'move', path: 'b', before: 'a' })).toEqual(['b', 'a/x', 'a/y']);
     expect(await paths({ do: 'folder', path: 'new' })).toEqual(['a/x', 'a/y', 'b', 'new']);
+    expect(await paths({ do: 'mend', paths: ['a/x', 'a', 'b'], names: ['z', 'c', 'd'] })).toEqual(['c/z', 'c/y', 'd']);
+    expect(await paths({ do: 'mend', paths: ['a/x', 'b'] })).toEqual(['a/y']);
     expect((await getTree(context, first.sha256!)).entries).toHaveLength(3);
     const nothing = await changeTree(
       context,
@@ -335,6 +337,12 @@ describe('taking in', () => {
       { do: 'rename', path: 'a', to: 'a/in' } as const,
       { do: 'rename', path: 'b', to: '../b' } as const,
       { do: 'folder', path: 'a' } as const,
+      { do: 'mend', paths: ['a', 'zz'] } as const,
+      { do: 'mend', paths: ['a'], names: ['b'] } as const,
+      { do: 'mend', paths: ['a/x', 'a/y'], names: ['z', 'z'] } as const,
+      { do: 'mend', paths: ['a/x'], names: [] } as const,
+      { do: 'mend', paths: ['a/x'], names: ['p/q'] } as const,
+      { do: 'mend', paths: ['a/x'], names: ['..'] } as const,
     ])
       await expect(changeTree(context, first.sha256!, change)).rejects.toMatchObject({
         status: expect.any(Number) as number,

@@ -9,6 +9,8 @@ import {
   treeText,
   withAttributes,
   withEntries,
+  pathsOf,
+  withNames,
   withMoved,
   withoutPath,
   withRenamed,
@@ -138,10 +140,30 @@ export async function addEntries(
   });
 }
 
+/** Several entries under other names, or left out: all or none. */
+function mended(tree: Tree, { paths, names }: Extract<TreeChange, { do: 'mend' }>): Tree {
+  if (names && names.length !== paths.length)
+    throw new Refusal(400, 'names-wrong', `${paths.length} paths need as many names, not ${names.length}.`, 'names');
+  const there = pathsOf(tree);
+  const missing = paths.find((path) => !there.has(path));
+  if (missing !== undefined) throw unknownPath(missing);
+  for (const name of names ?? [])
+    if (name.includes('/') || pathTrouble(name) !== undefined)
+      throw new Refusal(400, 'path-refused', `“${name.slice(0, 200)}” is no name of a file.`, 'names');
+  const after = withNames(tree, paths, names);
+  if (names && pathsOf(after).size < there.size)
+    throw new Refusal(409, 'path-taken', 'Two of these files or folders would have the same name.', 'names');
+  return after;
+}
+
+function unknownPath(path: string): Refusal {
+  return new Refusal(404, 'path-unknown', `There is no “${path.slice(0, 200)}” among these files.`, 'path');
+}
+
 function changed(tree: Tree, change: Exclude<TreeChange, { do: 'merge' }>): Tree {
+  if (change.do === 'mend') return mended(tree, change);
   const isThere = (path: string) => tree.some((one) => one.path === path || one.path.startsWith(`${path}/`));
-  if (change.do !== 'folder' && !isThere(change.path))
-    throw new Refusal(404, 'path-unknown', `There is no “${change.path.slice(0, 200)}” among these files.`, 'path');
+  if (change.do !== 'folder' && !isThere(change.path)) throw unknownPath(change.path);
   switch (change.do) {
     case 'remove':
       return withoutPath(tree, change.path);

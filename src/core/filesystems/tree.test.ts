@@ -9,7 +9,9 @@ import {
   treeText,
   withAttributes,
   withEntries,
+  pathsOf,
   withMoved,
+  withNames,
   withoutPath,
   withRenamed,
 } from './tree';
@@ -100,6 +102,13 @@ test('entries are taken away, renamed and moved with all that is in them', () =>
   expect(paths(withoutPath(tree, 'EFI'))).toEqual(['logs', 'STATION.CFG']);
   expect(paths(withoutPath(tree, 'EF'))).toEqual(paths(tree));
   expect(paths(withRenamed(tree, 'EFI', 'OLD/EFI'))[0]).toBe('OLD/EFI/BOOT/BOOTX64.EFI');
+  expect(paths(withNames(tree, ['EFI/BOOT', 'EFI', 'logs'], ['START', 'FIRM', 'old']))).toEqual([
+    'FIRM/START/BOOTX64.EFI',
+    'old',
+    'STATION.CFG',
+  ]);
+  expect(paths(withNames(tree, ['EFI/BOOT', 'STATION.CFG']))).toEqual(['logs']);
+  expect([...pathsOf(tree)]).toEqual(['EFI', 'EFI/BOOT', 'EFI/BOOT/BOOTX64.EFI', 'logs', 'STATION.CFG']);
   expect(paths(withMoved(tree, 'STATION.CFG', 'EFI'))).toEqual(['STATION.CFG', 'EFI/BOOT/BOOTX64.EFI', 'logs']);
   expect(paths(withMoved(tree, 'EFI', undefined))).toEqual(['logs', 'STATION.CFG', 'EFI/BOOT/BOOTX64.EFI']);
   expect(withAttributes(tree, 'logs', ['system'])[1]).toEqual({ kind: 'folder', path: 'logs', attributes: ['system'] });

@@ -188,6 +188,16 @@ export function filesOf(tree: Tree): TreeFile[] {
   return tree.filter((one): one is TreeFile => one.kind === 'file');
 }
 
+/** The paths of all files and folders, also of folders that only stand in the path of what is in them. */
+export function pathsOf(tree: Tree): ReadonlySet<string> {
+  const paths = new Set<string>();
+  for (const { path } of tree) {
+    for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1)) paths.add(path.slice(0, at));
+    paths.add(path);
+  }
+  return paths;
+}
+
 /** What a tree holds, summed up. */
 export function treeSums(tree: Tree): { readonly files: number; readonly folders: number; readonly bytes: number } {
   const files = filesOf(tree);
@@ -233,6 +243,24 @@ export function withoutPath(tree: Tree, path: string): Tree {
 /** The tree with a file or folder, and all that is in it, under another path. */
 export function withRenamed(tree: Tree, from: string, to: string): Tree {
   return tree.map((one) => (isIn(one.path, from) ? { ...one, path: to + one.path.slice(from.length) } : one));
+}
+
+/**
+ * The tree with other names for several files and folders, each of which stays in its folder; without
+ * `names` they are left out, with all that is in them. Every path is one of the tree as it was.
+ */
+export function withNames(tree: Tree, paths: readonly string[], names?: readonly string[]): Tree {
+  const named = new Map(paths.map((path, n) => [path, names?.[n]]));
+  return tree.flatMap((one) => {
+    const parts: string[] = [];
+    let above = '';
+    for (const part of one.path.split('/')) {
+      above = above === '' ? part : `${above}/${part}`;
+      if (named.has(above) && !names) return [];
+      parts.push(named.get(above) ?? part);
+    }
+    return [{ ...one, path: parts.join('/') }];
+  });
 }
 
 /** The tree with an entry, and all that is in it, moved ahead of another one; at the end without one. */

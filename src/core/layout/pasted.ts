@@ -27,6 +27,7 @@ export function addingLines(layout: Layout, lines: readonly ReadLine[], behind: 
     layout,
     good.map((one) => one.parsed!),
   );
+  const numbers = new Map(good.map((line, n) => [line, n]));
   const edits: Edit[] = [];
   const left: ReadLine[] = [];
   const waiting: Behind[] = [];
@@ -35,8 +36,8 @@ export function addingLines(layout: Layout, lines: readonly ReadLine[], behind: 
   const moved = new Map<Behind, string>();
   lines.forEach((line, i) => {
     const place = moved.get(behind[i]) ?? behind[i];
-    const n = good.indexOf(line);
-    if (n < 0) {
+    const n = numbers.get(line);
+    if (n === undefined) {
       left.push(line);
       // What goes to the end stands behind what is last now.
       waiting.push(place === undefined ? (so.slots.at(-1)?.id ?? null) : place);

@@ -122,6 +122,27 @@ class RenameBody extends TreeChangeBody {
   to!: string;
 }
 
+/** Gives several files or folders other names; leaves them out where no names are said. */
+class MendBody {
+  @IfGiven()
+  @Matches(SHA256)
+  into?: string;
+
+  @Equals('mend')
+  do!: 'mend';
+
+  @Length(1, PATH_LIMIT, { each: true })
+  @IsString({ each: true })
+  @IsArray()
+  paths!: string[];
+
+  @IfGiven()
+  @Length(1, PATH_LIMIT, { each: true })
+  @IsString({ each: true })
+  @IsArray()
+  names?: string[];
+}
+
 /** Puts a file or folder ahead of another one in their folder, or at its end. */
 class MoveInTreeBody extends TreeChangeBody {
   @Equals('move')
@@ -166,6 +187,7 @@ class MergeBody {
 export const TREE_CHANGES = {
   remove: RemoveBody,
   rename: RenameBody,
+  mend: MendBody,
   move: MoveInTreeBody,
   folder: FolderBody,
   attributes: AttributesBody,

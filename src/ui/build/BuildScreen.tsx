@@ -9,14 +9,13 @@ import { acceptingAll, openRisks } from '@/core/findings/layout/acceptance';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
 import { describeEdit } from '@/core/layout/describe';
 import { applyEdit } from '@/core/layout/edits';
-import { REASON_LIMIT } from '@/core/layout/vocabulary';
 import { COPY_LIMIT, sameInEveryCopy } from '@/core/layout/series';
 import { place } from '@/core/placement/place';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { saveRevision, startBuild } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
-import { AskReason } from '../kit/AskReason';
+import { type Accept, useAskReason } from '../kit/AskReason';
 import { Button, buttonClass } from '../kit/Button';
 import { FindingLine } from '../kit/FindingList';
 import { FactTable } from '../kit/Table';
@@ -44,43 +43,21 @@ function Plan({ portions }: { portions: BuildPlan['portions'] }) {
 
 /** A stop or a risk; a risk can be accepted where it stands. */
 function Objection({ finding, open, accept }: { finding: Finding; open: number; accept: Accept }) {
-  const [asking, setAsking] = useState(false);
-  const isOpen = finding.severity === 'risk' && finding.accepted === undefined;
+  const { button, question } = useAskReason(finding, open, accept);
   return (
-    <FindingLine
-      finding={finding}
-      below={
-        isOpen &&
-        asking && (
-          <AskReason
-            first={finding.acceptedBefore?.reason}
-            open={open}
-            limit={REASON_LIMIT}
-            onAccept={(reason, all) => accept(finding, reason, all)}
-            onDone={() => setAsking(false)}
-          />
-        )
-      }
-    >
-      {isOpen && !asking && (
-        <Button look="quiet" onClick={() => setAsking(true)} className="py-0.5">
-          Accept with a reason
-        </Button>
-      )}
+    <FindingLine finding={finding} below={question}>
+      {button}
     </FindingLine>
   );
 }
-
-/** Accepts a risk, or all that are open. */
-type Accept = (finding: Finding, reason: string, all: boolean) => void;
 
 function Objections({ view, findings }: { view: LayoutView; findings: readonly Finding[] }) {
   const router = useRouter();
   const [refused, setRefused] = useState<string>();
   const objections = findings.filter((one) => one.severity !== 'note');
   const open = openRisks(findings);
-  const accept: Accept = (finding, reason, all) => {
-    const edit = acceptingAll(view.document, all ? open : [finding], reason);
+  const accept = (accepted: readonly Finding[], reason: string) => {
+    const edit = acceptingAll(view.document, accepted, reason);
     const change = {
       base: view.revision,
       document: applyEdit(view.document, edit),
@@ -101,7 +78,7 @@ function Objections({ view, findings }: { view: LayoutView; findings: readonly F
           key={finding.rule + JSON.stringify(finding.place)}
           finding={finding}
           open={open.length}
-          accept={accept}
+          accept={(reason, all) => accept(all ? open : [finding], reason)}
         />
       ))}
       {refused && (

@@ -1,18 +1,10 @@
-import type { TreeView } from '@/contract/contents';
 import type { FileRemedy } from '@/core/findings/layout/file-remedies';
-import { type Answer, changeTree } from '../api';
+import { changeTree } from '../api';
 import type { DesignerState } from '../designer/state/designer';
 import { changeFilesOf } from './files-of';
 
-/** Carries a remedy out that changes files, one change after the other; says what is refused. */
-export async function mendFiles(now: () => DesignerState, { slot, changes }: FileRemedy): Promise<void> {
-  const answer = await changeFilesOf(now, slot, async (into) => {
-    let last: Answer<TreeView> | undefined;
-    for (const change of changes) {
-      last = await changeTree(last?.ok ? (last.value.sha256 ?? undefined) : into, change);
-      if (!last.ok) return last;
-    }
-    return last!;
-  });
+/** Carries a remedy out that changes files; says what is refused. */
+export async function mendFiles(now: () => DesignerState, { slot, change }: FileRemedy): Promise<void> {
+  const answer = await changeFilesOf(now, slot, (into) => changeTree(into, change));
   if (!answer.ok) now().notify(answer.error.sentence);
 }

@@ -19,7 +19,7 @@ import { AddMenu } from './bars/AddMenu';
 import { ContextBar } from './bars/ContextBar';
 import { DesignerProvider, useDesigner, useDesignerNow } from './state/context';
 import { Findings } from './bars/Findings';
-import { COLUMN as COLUMN_ID, focusColumn } from './state/focus';
+import { COLUMN_ID, focusColumn } from './state/focus';
 import { FocusHome } from '../kit/home';
 import { SidePanel } from './panels/SidePanel';
 import { Notice } from './bars/Notice';

@@ -6,6 +6,12 @@ import { useEffect, useRef } from 'react';
 /** Marks where the focus goes when a screen is arrived at; without one it goes to the work as a whole. */
 export const ARRIVAL = { 'data-arrival': '' } as const;
 
+/** Goes to where the work of the screen begins. */
+export function focusArrival(): void {
+  const target = document.querySelector<HTMLElement>('[data-arrival]') ?? document.getElementById('main');
+  target?.focus({ preventScroll: true });
+}
+
 /** Puts the focus where the work of a screen begins, whenever another screen is shown. */
 export function Arrival() {
   const path = usePathname();
@@ -13,10 +19,10 @@ export function Arrival() {
   useEffect(() => {
     const isFirst = before.current === path;
     before.current = path;
-    const marked = document.querySelector<HTMLElement>('[data-arrival]');
-    // A page that was loaded keeps its beginning, where the first stop leads past the bars.
-    const target = marked ?? (isFirst ? null : document.getElementById('main'));
-    if (target && (document.activeElement === document.body || !isFirst)) target.focus({ preventScroll: true });
+    // A page that was loaded and marks no place keeps its beginning, where the first stop leads past the bars.
+    const isMeant =
+      !isFirst || (document.activeElement === document.body && document.querySelector('[data-arrival]') !== null);
+    if (isMeant) focusArrival();
   }, [path]);
   return null;
 }

@@ -1,20 +1,24 @@
 'use client';
 
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
+import type { Finding } from '@/core/findings/layout/finding';
+import { REASON_LIMIT } from '@/core/layout/vocabulary';
 import { Button } from './Button';
+
+/** Takes the reason for a risk, or for all that are open. */
+export type Accept = (reason: string, all: boolean) => void;
 
 interface Props {
   /** The reason that stood before, where one did. */
   readonly first?: string | undefined;
   /** How many risks are open in all. */
   readonly open: number;
-  readonly limit: number;
-  readonly onAccept: (reason: string, all: boolean) => void;
+  readonly onAccept: Accept;
   readonly onDone: () => void;
 }
 
 /** Asks for the reason of an accepted risk, or of all that are open; Enter accepts, Escape gives up. */
-export function AskReason({ first = '', open, limit, onAccept, onDone }: Props) {
+function AskReason({ first = '', open, onAccept, onDone }: Props) {
   const [reason, setReason] = useState(first);
   const [isAll, setAll] = useState(false);
   const isSaid = reason.trim() !== '';
@@ -33,7 +37,7 @@ export function AskReason({ first = '', open, limit, onAccept, onDone }: Props) 
         <input
           autoFocus
           value={reason}
-          maxLength={limit}
+          maxLength={REASON_LIMIT}
           onChange={(event) => setReason(event.target.value)}
           onKeyDown={(event) => event.key === 'Escape' && onDone()}
           placeholder="it becomes part of the document and of the build’s report"
@@ -54,4 +58,24 @@ export function AskReason({ first = '', open, limit, onAccept, onDone }: Props) 
       </Button>
     </form>
   );
+}
+
+/** What accepts a risk where it stands: a button, and below it the question that it opens; nothing where no risk is open. */
+export function useAskReason(
+  { severity, accepted, acceptedBefore }: Finding,
+  open: number,
+  accept: Accept,
+): { readonly button: ReactNode; readonly question: ReactNode } {
+  const [isAsking, setAsking] = useState(false);
+  const isOpen = severity === 'risk' && accepted === undefined;
+  return {
+    button: isOpen && !isAsking && (
+      <Button look="quiet" onClick={() => setAsking(true)} className="py-0.5">
+        Accept with a reason
+      </Button>
+    ),
+    question: isOpen && isAsking && (
+      <AskReason first={acceptedBefore?.reason} open={open} onAccept={accept} onDone={() => setAsking(false)} />
+    ),
+  };
 }

@@ -1,9 +1,7 @@
 'use client';
 
-import { type ReactNode, useState } from 'react';
-
-/** Which are open, for as long as the page lives: what is opened for one slot stays open for the next. */
-const opened = new Set<string>();
+import type { ReactNode } from 'react';
+import { useRemembered } from './remembered';
 
 interface Props {
   /** What it is remembered by, where its title changes. */
@@ -14,19 +12,11 @@ interface Props {
   readonly children: ReactNode;
 }
 
-/** What is rarely changed: folded, with what it says now. */
+/** What is rarely changed: folded, with what it says now. What is opened for one slot stays open for the next. */
 export function Fold({ title, name = title, said, children }: Props) {
-  const [isOpen, setOpen] = useState(() => opened.has(name));
+  const [isOpen, setOpen] = useRemembered(`fold ${name}`);
   return (
-    <details
-      open={isOpen}
-      onToggle={({ currentTarget: { open } }) => {
-        setOpen(open);
-        if (open) opened.add(name);
-        else opened.delete(name);
-      }}
-      className="col-span-2 min-w-0"
-    >
+    <details open={isOpen} onToggle={({ currentTarget: { open } }) => setOpen(open)} className="col-span-2 min-w-0">
       <summary className="flex cursor-pointer list-none items-baseline gap-1.5 rounded-sm py-0.5 text-soft hover:text-ink">
         <span aria-hidden="true" className="w-2 text-xs">
           {isOpen ? '▾' : '▸'}

@@ -5,7 +5,7 @@ import { image } from '@tests/finding-cases/case';
 import { findingsPage } from '@tests/findings-page';
 import { fatPart, layoutOn, part } from '@tests/samples';
 import type { Contents } from '../../filesystems/supplied';
-import type { Tree } from '../../filesystems/tree';
+import { type Tree, withNames } from '../../filesystems/tree';
 import { fillingOf, withFiles } from '../../layout/contents';
 import type { Layout, PartitionSlot } from '../../layout/document';
 import { applyEdit } from '../../layout/edits';
@@ -16,7 +16,7 @@ import { accepting, openRisks, RISK_IS_GONE, unaccepting } from './acceptance';
 import { check } from './check';
 import { OUTSIDE_RULES } from './checking';
 import { SURVEY_RULES } from '../survey/check';
-import { type FileRemedy, withFileChanges } from './file-remedies';
+import type { FileRemedy } from './file-remedies';
 import { stopsAmong } from './finding';
 import { INSIDE_RULES } from './inside';
 
@@ -24,14 +24,14 @@ const found = (layout: Layout, rule: string, contents?: Contents) =>
   check(place(layout, contents)).filter((one) => one.rule === rule);
 
 /** The layout and what is known of its contents after a remedy that changes files. */
-function mended(layout: Layout, contents: Contents, { slot, changes }: FileRemedy): [Layout, Contents] {
+function mended(layout: Layout, contents: Contents, { slot, change }: FileRemedy): [Layout, Contents] {
   const before = layout.slots.find((one) => one.id === slot) as PartitionSlot;
   const tree = contents.tree(fillingOf(before)!.files!) as Tree;
   const sha256 = 'f'.repeat(64);
   const after = applyEdit(layout, { do: 'change slot', id: slot, patch: withFiles(before, sha256) });
   return [
     after,
-    { ...contents, tree: (one) => (one === sha256 ? withFileChanges(tree, changes) : contents.tree(one)) },
+    { ...contents, tree: (one) => (one === sha256 ? withNames(tree, change.paths, change.names) : contents.tree(one)) },
   ];
 }
 
@@ -73,7 +73,7 @@ describe.each(CASES)('$rule', ({ rule, severity, bad, good, says, remedies, file
     for (const remedy of offered) {
       const [layout, known] = mended(bad, contents!, remedy);
       expect(found(layout, rule, known)).toEqual([]);
-      const named = remedy.changes.map(({ path }) => path);
+      const named = remedy.change.paths;
       const before = contents!.tree(
         fillingOf(bad.slots.find((one) => one.id === remedy.slot) as PartitionSlot)!.files!,
       );

@@ -1,11 +1,9 @@
 'use client';
 
-import { useState } from 'react';
 import { acceptingAll, openRisks, unaccepting } from '@/core/findings/layout/acceptance';
 import type { FileRemedy } from '@/core/findings/layout/file-remedies';
 import type { Finding, Place } from '@/core/findings/layout/finding';
-import { REASON_LIMIT } from '@/core/layout/vocabulary';
-import { AskReason } from '../../kit/AskReason';
+import { useAskReason } from '../../kit/AskReason';
 import { Button } from '../../kit/Button';
 import { FindingBar, FindingLine, type ListPlace } from '../../kit/FindingList';
 import { useDesigner, useDesignerNow } from '../state/context';
@@ -35,36 +33,22 @@ function Line({ finding, at }: { readonly finding: Finding; readonly at: ListPla
   const layout = useDesigner((state) => state.document);
   const findings = useDesigner((state) => state.findings);
   const risks = openRisks(findings);
-  const [asking, setAsking] = useState(false);
+  const { button, question } = useAskReason(finding, risks.length, (reason, all) =>
+    commit(acceptingAll(layout, all ? risks : [finding], reason)),
+  );
   const { place, accepted } = finding;
   const name = useNameOf(place);
   const go = () => select(place.kind === 'slot' ? place : { kind: place.kind === 'table' ? 'table' : 'layout' });
-  const isOpen = finding.severity === 'risk' && accepted === undefined;
   return (
     <FindingLine
       finding={finding}
       at={at}
       place={{ text: name, go }}
       more={accepted === undefined && <Before finding={finding} />}
-      below={
-        asking &&
-        isOpen && (
-          <AskReason
-            first={finding.acceptedBefore?.reason}
-            open={risks.length}
-            limit={REASON_LIMIT}
-            onAccept={(reason, all) => commit(acceptingAll(layout, all ? risks : [finding], reason))}
-            onDone={() => setAsking(false)}
-          />
-        )
-      }
+      below={question}
     >
       {accepted === undefined && <Remedies finding={finding} />}
-      {isOpen && !asking && (
-        <Button look="quiet" onClick={() => setAsking(true)} className="py-0.5">
-          Accept with a reason
-        </Button>
-      )}
+      {button}
       {accepted !== undefined && <TakeBack finding={finding} />}
     </FindingLine>
   );

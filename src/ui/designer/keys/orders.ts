@@ -1,6 +1,6 @@
 import type { TableKind } from '@/core/layout/vocabulary';
 import { translation } from '@/core/layout/translate';
-import type { Order } from '../../kit/keys/screen';
+import { layoutScreens, type Order } from '../../kit/keys/screen';
 import { addSlot, openLedger } from '../state/actions';
 import { copiedText, copyText, linesOf } from '../state/clipboard';
 import type { DesignerState } from '../state/designer';
@@ -13,7 +13,6 @@ const tabular = () => import('@/core/placement/tabular');
 export function ordersOf(state: DesignerState, go: (path: string) => void): Order[] {
   const { document: layout, placement, scale, select, setScale, commit, undo, redo, notify } = state;
   const { id } = state.view;
-  const slot = slotQuery(state.selection);
   const copy = (text: string, what: string) => void copyText(text).then((done) => notify(copiedText(what, done)));
   const table = (kind: TableKind, name: string): Order => ({
     name,
@@ -23,12 +22,6 @@ export function ordersOf(state: DesignerState, go: (path: string) => void): Orde
       commit(edit);
       if (remarks.length > 0) notify(remarks.join(' '));
     },
-  });
-  const page = (name: string, to: string, keys?: string): Order => ({
-    name,
-    group: 'Screens',
-    run: () => go(to),
-    ...(keys && { keys }),
   });
   return [
     { name: 'Add a partition', group: 'Slots', keys: 'A', run: () => addSlot(state, 'partition') },
@@ -84,10 +77,6 @@ export function ordersOf(state: DesignerState, go: (path: string) => void): Orde
       keys: 'S',
       run: () => setScale(scale === 'true' ? 'legible' : 'true'),
     },
-    page('What goes in: files, loaders, boot code', `/layouts/${id}/contents${slot}`, 'W'),
-    page('Study the variants of a FAT', `/layouts/${id}/study${slot}`, 'V'),
-    page('Fit on several media', `/layouts/${id}/fit`, 'I'),
-    page('Compare revisions', `/layouts/${id}/compare`),
-    page('Build an image', `/layouts/${id}/build`, 'B'),
+    ...layoutScreens(`/layouts/${id}`, go, { slot: slotQuery(state.selection) }),
   ];
 }

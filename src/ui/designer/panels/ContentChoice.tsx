@@ -1,21 +1,18 @@
 'use client';
 
-import { useState } from 'react';
 import type { ContentKind } from '@/core/filesystems/shapes';
 import type { PartitionSlot } from '@/core/layout/document';
 import { Choice } from '../../kit/Choice';
+import { useRemembered } from '../../kit/remembered';
 import { contentPatch, fittingKinds, KIND_CHOICES } from '../state/content-edit';
 import { useDesigner } from '../state/context';
 import { useSlotEditing } from '../state/editing';
-
-/** Whether all kinds were asked for, for as long as the page lives: on every screen that shows the choice. */
-let wasAsked = false;
 
 /** What is made in a partition, or put into it: the few kinds that fit its role first, the others on demand. */
 export function ContentChoice({ slot }: { slot: PartitionSlot }) {
   const layout = useDesigner((state) => state.document);
   const { change } = useSlotEditing(slot.id);
-  const [isAll, setAll] = useState(() => wasAsked);
+  const [isAll, setAll] = useRemembered('all kinds');
   const chosen = slot.content?.kind ?? 'left';
   const fitting = fittingKinds(slot.role);
   const shown = KIND_CHOICES.filter(
@@ -37,10 +34,7 @@ export function ContentChoice({ slot }: { slot: PartitionSlot }) {
         {!isAll && (
           <button
             type="button"
-            onClick={() => {
-              wasAsked = true;
-              setAll(true);
-            }}
+            onClick={() => setAll(true)}
             className="rounded-sm text-sm text-soft underline decoration-line underline-offset-2 hover:text-ink"
           >
             other kinds

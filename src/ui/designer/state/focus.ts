@@ -1,7 +1,7 @@
 import { flushSync } from 'react-dom';
 
 /** Id of the column: where the focus is at home on the designer. */
-export const COLUMN = 'column';
+export const COLUMN_ID = 'column';
 
 /** Goes to a field, if it is on the screen, and chooses its text. */
 function focusField(id: string): void {
@@ -19,5 +19,5 @@ export function focusAfter(work: () => void, id: string): void {
 
 /** Back to the column, and to what is selected there. */
 export function focusColumn(): void {
-  document.getElementById(COLUMN)?.focus({ preventScroll: true });
+  document.getElementById(COLUMN_ID)?.focus({ preventScroll: true });
 }

@@ -3,9 +3,11 @@
 import dynamic from 'next/dynamic';
 import { usePathname, useRouter } from 'next/navigation';
 import { useEffect, useEffectEvent, useRef, useState } from 'react';
+import { flushSync } from 'react-dom';
 import { useStore } from 'zustand';
+import { focusArrival } from '../Arrival';
 import { hasLetters, isTaken } from './letters';
-import { currentScreen, type Order, type Shortcut, showPalette, showSheet, shownKeys } from './screen';
+import { currentScreen, layoutScreens, type Order, type Shortcut, showPalette, showSheet, shownKeys } from './screen';
 
 const Palette = dynamic(() => import('./Palette').then((file) => file.Palette), { loading: () => null });
 const Sheet = dynamic(() => import('./Sheet').then((file) => file.Sheet), { loading: () => null });
@@ -26,14 +28,7 @@ export function Keys() {
   const layout = /^\/layouts\/[^/]+/.exec(usePathname())?.[0];
   // A screen with orders of its own says these itself.
   const ofLayout: readonly Order[] =
-    layout === undefined
-      ? []
-      : [
-          page('Back to the designer', layout),
-          page('What goes in: files, loaders, boot code', `${layout}/contents`),
-          page('Fit on several media', `${layout}/fit`),
-          page('Build an image', `${layout}/build`),
-        ];
+    layout === undefined ? [] : [page('Back to the designer', layout), ...layoutScreens(layout, router.push)];
   const common: readonly Order[] = [
     page('To the shelf', '/'),
     page('To the bench', '/bench'),
@@ -69,23 +64,22 @@ export function Keys() {
     window.addEventListener('keydown', listener, true);
     return () => window.removeEventListener('keydown', listener, true);
   }, []);
-  const onOpenChange = (isOpen: boolean) => {
-    if (isOpen) return;
+  const close = () => {
     typedAheadRef.current = undefined;
-    shownKeys.setState(CLOSED);
-    setOrders(undefined);
-    setSheet(undefined);
-    setTimeout(() => {
-      const { current: before } = beforeRef;
-      if (document.activeElement === document.body && before instanceof HTMLElement) before.focus();
+    // Gone at once, and the focus back: what is typed next belongs to the screen.
+    flushSync(() => {
+      shownKeys.setState(CLOSED);
+      setOrders(undefined);
+      setSheet(undefined);
     });
+    const { current: before } = beforeRef;
+    if (before instanceof HTMLElement && before !== document.body && before.isConnected) before.focus();
+    else focusArrival();
   };
   return (
     <>
-      {open === 'palette' && orders && (
-        <Palette open onOpenChange={onOpenChange} orders={orders} typedAheadRef={typedAheadRef} />
-      )}
-      {open === 'sheet' && sheet && <Sheet onOpenChange={onOpenChange} shortcuts={sheet} />}
+      {open === 'palette' && orders && <Palette close={close} orders={orders} typedAheadRef={typedAheadRef} />}
+      {open === 'sheet' && sheet && <Sheet close={close} shortcuts={sheet} />}
     </>
   );
 }

@@ -50,19 +50,15 @@ function LettersSwitch() {
 }
 
 /** All keys of a screen, and those of every screen. */
-export function Sheet({
-  shortcuts,
-  onOpenChange,
-}: {
-  readonly shortcuts: readonly Shortcut[];
-  readonly onOpenChange: (open: boolean) => void;
-}) {
+export function Sheet({ shortcuts, close }: { readonly shortcuts: readonly Shortcut[]; readonly close: () => void }) {
   return (
-    <Dialog.Root open onOpenChange={onOpenChange}>
+    <Dialog.Root open onOpenChange={close}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
         <Dialog.Content
           aria-describedby={undefined}
+          // Who opened it gives the focus back.
+          onCloseAutoFocus={(event) => event.preventDefault()}
           className="fixed top-1/2 left-1/2 z-50 max-h-[calc(100vh-24px)] w-[min(920px,calc(100vw-24px))] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-[8px] border border-edge bg-card p-5 shadow-xl"
         >
           <Dialog.Title className="mb-2 text-base font-semibold">Keys</Dialog.Title>

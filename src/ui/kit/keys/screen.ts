@@ -11,6 +11,24 @@ export interface Order {
   readonly run: () => void;
 }
 
+/** The screens of a layout as orders, some with the letters of its designer, where these act; `slot` is the query that leads to what is selected in it. */
+export function layoutScreens(layout: string, go: (path: string) => void, designer?: { slot: string }): Order[] {
+  const page = (name: string, to: string, letter?: string): Order => ({
+    name,
+    group: 'Screens',
+    run: () => go(`${layout}/${to}`),
+    ...(letter && designer && { keys: letter }),
+  });
+  const { slot = '' } = designer ?? {};
+  return [
+    page('What goes in: files, loaders, boot code', `contents${slot}`, 'W'),
+    page('Study the variants of a FAT', `study${slot}`, 'V'),
+    page('Fit on several media', 'fit', 'I'),
+    page('Compare revisions', 'compare'),
+    page('Build an image', 'build', 'B'),
+  ];
+}
+
 /** Keys, and what they do. */
 export type Shortcut = readonly [keys: string, text: string];
 

@@ -138,7 +138,9 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
             temporary file, read back, then named; nothing else is touched.
           </p>
           <div className="flex gap-4">
-            <MiniColumn placement={placement} width={46} height={210} />
+            <div className="max-[1180px]:hidden">
+              <MiniColumn placement={placement} width={46} height={210} />
+            </div>
             <div className="min-w-0 flex-1">
               {isStopped ? <p className="text-soft">Not computed while stops stand.</p> : <Plan portions={portions} />}
             </div>

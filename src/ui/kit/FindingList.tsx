@@ -1,10 +1,11 @@
 'use client';
 
-import { type ReactNode, useRef } from 'react';
+import dynamic from 'next/dynamic';
+import type { ReactNode } from 'react';
 import type { Severity } from '@/core/findings/severity';
 import { tally } from '@/core/findings/tally';
 import { Mark } from './Mark';
-import { type LongRows, useLongRows } from './useLongRows';
+import type { LongRows } from './useLongRows';
 
 /** What every finding says, about a layout or about a survey. */
 interface Said {
@@ -20,8 +21,14 @@ export interface ListPlace {
   readonly measure: LongRows['measure'];
 }
 
-/** Height of a finding in pixels, before it is measured. */
-const LINE = 47;
+/** In a narrow window what can be done stands below the sentence. */
+const BELOW = 'max-[1180px]:col-start-3 max-[1180px]:justify-start';
+
+/** So many stand in the page as they are; what shows more of them comes when there are more. */
+const MANY = 100;
+const LongFindings = dynamic(() => import('./LongFindings').then((file) => file.LongFindings), {
+  loading: () => null,
+});
 
 interface LineProps {
   readonly finding: Said;
@@ -39,7 +46,9 @@ interface LineProps {
 /** One finding: its sign, its place, what is wrong and why it matters, and what can be done. */
 export function FindingLine({ finding, at, place, more, children, below }: LineProps) {
   const { severity, sentence, why, accepted } = finding;
-  const columns = place ? 'grid-cols-[14px_118px_1fr_auto]' : 'grid-cols-[14px_1fr_auto]';
+  const columns = place
+    ? 'grid-cols-[14px_118px_1fr_auto] max-[1180px]:grid-cols-[14px_118px_1fr]'
+    : 'grid-cols-[14px_1fr_auto]';
   return (
     <li
       ref={at?.measure}
@@ -57,7 +66,7 @@ export function FindingLine({ finding, at, place, more, children, below }: LineP
         {accepted !== undefined && <b className="block font-semibold text-moss">Accepted: {accepted}</b>}
         {more}
       </span>
-      <span className="flex flex-wrap justify-end gap-1.5">{children}</span>
+      <span className={`flex flex-wrap justify-end gap-1.5 empty:hidden ${place ? BELOW : ''}`}>{children}</span>
       {below}
     </li>
   );
@@ -78,8 +87,6 @@ const GLANCE = 3;
 
 /** The findings at the foot of a screen. */
 export function FindingBar<F extends Said>({ findings, remark = '', none, line }: BarProps<F>) {
-  const list = useRef<HTMLUListElement>(null);
-  const { rows, above, below, measure } = useLongRows(list, findings.length, LINE);
   return (
     <section
       aria-label="Findings"
@@ -95,9 +102,11 @@ export function FindingBar<F extends Said>({ findings, remark = '', none, line }
         </span>
       </h2>
       <div className={`min-h-0 flex-1 overflow-y-auto border-t border-hair ${findings.length === 0 ? 'hidden' : ''}`}>
-        <ul ref={list} style={{ paddingTop: above, paddingBottom: below }}>
-          {rows.map(({ index }) => line(findings[index]!, { index, measure }))}
-        </ul>
+        {findings.length > MANY ? (
+          <LongFindings count={findings.length} line={(at) => line(findings[at.index]!, at)} />
+        ) : (
+          <ul>{findings.map((one, index) => line(one, { index, measure: undefined }))}</ul>
+        )}
       </div>
     </section>
   );

@@ -23,12 +23,16 @@ interface Props {
   }[];
 }
 
+const isShort = (cell: ReactNode): boolean => typeof cell === 'string' && cell.length <= 14;
+
 /** A plain table of facts. */
 export function FactTable({ columns, rows }: Props) {
   const body = useRef<HTMLTableSectionElement>(null);
   const { rows: seen, above, below, measure } = useLongRows(body, rows.length, ROW);
-  const align = ({ figures }: Column) =>
-    figures ? 'pl-3 text-right whitespace-nowrap max-[1180px]:whitespace-normal' : 'pr-2 pl-3 text-left first:pl-0';
+  const align = ({ figures }: Column) => (figures ? 'pl-3 text-right' : 'pr-2 pl-3 text-left first:pl-0');
+  // Figures stay whole; in a narrow window only those that have the room for it.
+  const wrap = ({ figures }: Column, cell: ReactNode) =>
+    !figures ? '' : isShort(cell) ? 'whitespace-nowrap' : 'whitespace-nowrap max-[1180px]:whitespace-normal';
   const face = ({ figures, mono }: Column) => (figures || mono ? 'font-mono text-sm' : '');
   return (
     <table className="mt-1 w-full border-collapse" aria-rowcount={rows.length + 1}>
@@ -53,7 +57,7 @@ export function FactTable({ columns, rows }: Props) {
               className={`border-b border-hair ${wrong ? 'text-stop' : ''}`}
             >
               {columns.map((column, i) => (
-                <td key={column.title} className={`py-0.5 ${align(column)} ${face(column)}`}>
+                <td key={column.title} className={`py-0.5 ${align(column)} ${face(column)} ${wrap(column, cells[i])}`}>
                   {cells[i]}
                 </td>
               ))}

@@ -18,6 +18,8 @@ import type { FoundLayer } from './layers';
 const DEPTH = 96;
 const WIDTH = 84;
 const BETWEEN = 72;
+/** Height that a name and a size below it need. */
+const TWO_LINES = 38;
 /** Width of the names beside a layout's column. */
 const NAMES = 186;
 
@@ -98,25 +100,30 @@ function FoundRow({
   readonly onSelect: () => void;
   readonly id: string;
 }) {
-  const size = inBoth(layer.sectors * sectorSize);
+  const bytes = layer.sectors * sectorSize;
+  const inside = (size: string) => (
+    <>
+      {layer.inside && <span className="block truncate">{layer.inside}</span>}
+      <span className="block truncate font-mono text-sm text-soft">{size}</span>
+    </>
+  );
   return (
     <div
       id={id}
       role="option"
       aria-selected={selected}
-      aria-label={`${layer.title}, sector ${grouped(layer.start)}, ${inBinary(layer.sectors * sectorSize)}${layer.inside ? `, ${layer.inside}` : ''}`}
+      aria-label={`${layer.title}, sector ${grouped(layer.start)}, ${inBinary(bytes)}${layer.inside ? `, ${layer.inside}` : ''}`}
       onClick={onSelect}
       style={{ top: band.y, height: band.height }}
-      className={`absolute inset-x-0 grid cursor-default grid-cols-[1fr_174px_28px] items-center gap-x-1 overflow-hidden border-b border-hair px-2 ${selected ? 'bg-selected' : ''} ${layer.kind === 'thin' ? 'text-soft' : ''}`}
+      className={`absolute inset-x-0 grid cursor-default grid-cols-[1fr_28px] items-center @[760px]:grid-cols-[1fr_174px_28px] gap-x-1 overflow-hidden border-b border-hair px-2 ${selected ? 'bg-selected' : ''} ${layer.kind === 'thin' ? 'text-soft' : ''}`}
     >
       <span className="min-w-0">
         <span className={`block truncate ${layer.kind === 'slot' ? 'font-semibold' : ''}`}>{layer.title}</span>
         {layer.detail && <span className="block truncate font-mono text-sm text-soft">{layer.detail}</span>}
+        {/* Where there is no room for a column of its own, what is inside stands below, if the layer is high enough. */}
+        {band.height >= TWO_LINES && <span className="block @[760px]:hidden">{inside(inBinary(bytes))}</span>}
       </span>
-      <span className="min-w-0">
-        {layer.inside && <span className="block truncate">{layer.inside}</span>}
-        <span className="block truncate font-mono text-sm text-soft">{size}</span>
-      </span>
+      <span className="hidden min-w-0 @[760px]:block">{inside(inBoth(bytes))}</span>
       <span className="flex gap-1">
         {findings.slice(0, 2).map((one, i) => (
           <Mark key={i} severity={one.severity} />
@@ -149,7 +156,7 @@ export function Columns(props: Props) {
   const total = Math.max(depthOf(bands), depthOf(planned));
   const columnsWidth = placement ? 2 * WIDTH + BETWEEN : WIDTH;
   return (
-    <div ref={frame} className="relative min-h-0 flex-1 overflow-y-auto">
+    <div ref={frame} className="@container relative min-h-0 flex-1 overflow-y-auto">
       <div className="relative" style={{ height: total + 2 }}>
         {layers.map((layer, i) => (
           <span

@@ -143,7 +143,11 @@ export function SurveyScreen({
         </Link>
       </TopBar>
       <Facts view={view} />
-      <main id="main" tabIndex={-1} className="grid min-h-0 flex-1 grid-cols-[1fr_380px]">
+      <main
+        id="main"
+        tabIndex={-1}
+        className="grid min-h-0 flex-1 grid-cols-[1fr_380px] max-[1180px]:grid-cols-[1fr_324px]"
+      >
         <section aria-label="Columns" className="flex min-h-0 min-w-0 flex-col">
           <LayoutBeside layouts={layouts} value={beside} onChange={setBeside} />
           <Columns

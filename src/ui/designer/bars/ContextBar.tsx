@@ -15,7 +15,7 @@ function Item({ title, selection, children }: { title: string; selection: Design
       type="button"
       onClick={() => select(selection)}
       aria-pressed={current.kind === selection.kind}
-      className="min-w-0 shrink border-r border-hair px-4 py-2 first:shrink-[3] max-[1180px]:px-2.5 text-left hover:bg-card focus-visible:-outline-offset-2 aria-pressed:bg-card"
+      className="shrink-0 border-r border-hair px-4 py-2 text-left first:min-w-0 first:shrink max-[1180px]:px-2.5 hover:bg-card focus-visible:-outline-offset-2 aria-pressed:bg-card"
     >
       <span className="block truncate text-xs text-soft">{title}</span>
       <span className="block truncate">{children}</span>
@@ -37,10 +37,12 @@ export function ContextBar({ tools }: { tools: ReactNode }) {
         <b className="font-semibold">{mediumText(spec)}</b>{' '}
         <span className="font-mono text-sm text-soft">
           {/* Rounded down, so that “at least” holds. */}
-          {nominal
-            ? `≥ ${inBoth(medium.capacity, 'decimal').replace(/^≈ /, '')}`
-            : inBoth(medium.capacity, 'decimal')}{' '}
-          · {grouped(sectors)} sectors of {sectorSize}
+          {nominal ? `≥ ${inBoth(medium.capacity, 'decimal').replace(/^≈ /, '')}` : inBoth(medium.capacity, 'decimal')}
+          {/* A narrow window has the sectors at the end of the column. */}
+          <span className="max-[1180px]:hidden">
+            {' '}
+            · {grouped(sectors)} sectors of {sectorSize}
+          </span>
         </span>
       </Item>
       <Item title="Starts from it" selection={{ kind: 'machine' }}>

@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from 'react';
 import type { RevisionView } from '@/contract/layouts';
 import { listRevisions, nameRevision } from '../../api';
 import { buttonClass } from '../../kit/Button';
+import { When } from '../../kit/When';
 import { type LongRows, useLongRows } from '../../kit/useLongRows';
 import { useDesigner } from '../state/context';
 import { PanelHead } from './panel';
@@ -56,9 +57,9 @@ function Revision({ index, measure, one, onName }: RowProps) {
         />
       </span>
       <span className="text-right text-sm text-soft">
-        <time className="block" dateTime={one.savedAt}>
-          {new Date(one.savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}
-        </time>
+        <span className="block">
+          <When at={one.savedAt} />
+        </span>
         {!one.inForce && (
           <Link
             className="hover:underline"
@@ -102,7 +103,7 @@ function Revisions({ list, onName }: ListProps) {
 /** All revisions of the layout: none is ever overwritten, and any of them can have a name. */
 export function HistoryPanel() {
   const { id, revision } = useDesigner((state) => state.view);
-  const [list, setList] = useState<readonly RevisionView[]>([]);
+  const [list, setList] = useState<readonly RevisionView[]>();
   const [error, setError] = useState<string>();
   const [named, setNamed] = useState(0);
   useEffect(() => {
@@ -130,7 +131,11 @@ export function HistoryPanel() {
           Compare any two
         </Link>
       </p>
-      <Revisions list={list} onName={name} />
+      {list ? (
+        <Revisions list={list} onName={name} />
+      ) : (
+        !error && <p className="mt-2 text-soft">They are being read.</p>
+      )}
     </>
   );
 }

@@ -1,5 +1,5 @@
 /** What the terminal program does. Each command ends with the number that it returns. */
-import { open, stat, writeFile } from 'node:fs/promises';
+import { stat, writeFile } from 'node:fs/promises';
 import { SourceShrank } from '@/core/bytes/blocks';
 import { openRisks } from '@/core/findings/layout/acceptance';
 import { check as checkPlacement } from '@/core/findings/layout/check';
@@ -17,8 +17,9 @@ import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
 import { fileSource } from '@/files/file-source';
 import { ReadBackError, writeImage } from '@/files/image-file';
 import { contentsFor, StoredGone } from '@/files/stored';
-import { Ended, EXIT, type Exit } from './exit';
-import { documentFrom, fileTrouble, folderTrouble, type Io } from './io';
+import { Ended, EXIT, type Exit, interrupted } from './exit';
+import { documentFrom, fileTrouble, folderTrouble, openToSurvey, type Io } from './io';
+import { partFile } from './part-files';
 import { findingsText, jsonText, ledgerText, placementText, printable, surveyText } from './report';
 
 const json = (value: unknown): string => jsonText(value, 2);
@@ -117,15 +118,22 @@ export async function build(
   const same = options.copy ? sameInEveryCopy(layout) : undefined;
   if (same && !options.json) io.error(`${printable(same)}\n`);
   await refuseExisting(options.into, options.replace === true);
+  const part = await partFile(options.into);
+  for (const name of options.json ? [] : part.left)
+    io.error(printable(`“${name}” lies beside it: of a build that goes on, or ended elsewhere. It is left alone.\n`));
   const progress = (text: string) => io.isTerminal && !options.json && io.error(text);
   try {
-    const report = await writeImage({
-      placement,
-      path: options.into,
-      store: options.contents ?? 'data/contents',
-      signal: io.signal,
-      onProgress: ({ phase, done, total }) => progress(`\r${phase}: ${inBinary(done)} of ${inBinary(total)}   `),
-    });
+    const report = await io.whole(() =>
+      writeImage({
+        placement,
+        path: options.into,
+        temporary: part.file,
+        isNew: options.replace !== true,
+        store: options.contents ?? 'data/contents',
+        signal: io.signal,
+        onProgress: ({ phase, done, total }) => progress(`\r${phase}: ${inBinary(done)} of ${inBinary(total)}   `),
+      }),
+    );
     progress('\r\u001b[K');
     const agreeing = report.comparisons.filter((one) => one.agrees).length;
     io.out(
@@ -137,8 +145,7 @@ export async function build(
     );
     return EXIT.done;
   } catch (error) {
-    if (io.signal.aborted)
-      throw new Ended(EXIT.interrupted, 'interrupted', 'Interrupted; nothing of the image was left.');
+    if (io.signal.aborted) throw interrupted(io.signal, 'Interrupted; nothing of the image was left.');
     if (error instanceof ReadBackError)
       throw new Ended(EXIT.readBack, 'read-back-differs', error.message, [
         'The layout is not at fault: this is a fault of the program, or of the disk that was written to.',
@@ -157,11 +164,8 @@ export interface SurveyArguments {
 
 /** `survey`: what is in an image file; with `--sector`, one sector of it field by field. */
 export async function survey(io: Io, image: string, options: SurveyArguments): Promise<Exit> {
-  const handle = await open(image, 'r').catch((error: unknown) => {
-    throw fileTrouble(image, error);
-  });
+  const { handle, size } = await openToSurvey(image);
   try {
-    const { size } = await handle.stat();
     const source = fileSource(handle, size);
     const first = await surveyMedium(source, { sectorSize: options.sectorSize ?? 512 });
     const sectorSize = options.sectorSize ?? fittingSectorSize(first);

@@ -1,23 +1,38 @@
 /** How the terminal program ends. The numbers are part of what it promises: see docs/terminal.md. */
 export const EXIT = {
-  /** Done; nothing stands in the way. */
   done: 0,
-  /** A stop stands: in the layout (check, build), in what was found (survey), or a data folder is damaged. */
   stop: 1,
-  /** The program was called in a way that it does not understand. */
   usage: 2,
-  /** The document is not a valid layout. */
   document: 3,
-  /** A file could not be read or written. */
   file: 4,
-  /** A risk stands that nobody has accepted. */
   risk: 5,
-  /** What was written reads back differently. */
   readBack: 6,
-  /** It was interrupted. */
+  fault: 70,
+  hungUp: 129,
   interrupted: 130,
+  readerGone: 141,
+  terminated: 143,
 } as const;
 export type Exit = (typeof EXIT)[keyof typeof EXIT];
+
+/** When it ends with which number, in a few words. */
+export const ENDINGS: Readonly<Record<keyof typeof EXIT, string>> = {
+  done: 'done, nothing stands in the way',
+  stop: 'a stop stands, in the layout or in the surveyed image; or a data folder is damaged',
+  usage: 'it was called wrongly',
+  document: 'the document is no valid layout',
+  file: 'a file could not be read or written',
+  risk: 'a risk stands that is not accepted in the document',
+  readBack: 'what was written reads back differently: a fault of the program or the disk, not of the layout',
+  fault: 'a fault of the program itself',
+  hungUp: 'its terminal went away (SIGHUP); nothing partial is left',
+  interrupted: 'interrupted (SIGINT); nothing partial is left',
+  readerGone: 'whoever read the answer went away, and nothing stood in the way',
+  terminated: 'terminated (SIGTERM); nothing partial is left',
+};
+
+/** The signals that end every command, with the numbers that shells know them by. */
+export const SIGNALS = { SIGHUP: EXIT.hungUp, SIGINT: EXIT.interrupted, SIGTERM: EXIT.terminated } as const;
 
 /** An end before the end: why, in a sentence, and with which number. */
 export class Ended extends Error {
@@ -30,4 +45,10 @@ export class Ended extends Error {
   ) {
     super(sentence);
   }
+}
+
+/** The end that a signal asked for; its number is the reason of the abort. */
+export function interrupted({ reason }: AbortSignal, sentence = 'Interrupted.'): Ended {
+  const exit = Object.values(SIGNALS).find((one) => one === reason) ?? EXIT.interrupted;
+  return new Ended(exit, 'interrupted', sentence);
 }

@@ -9,7 +9,7 @@ import { Database, DatabaseRefused, openToRead } from '@/keeping/database';
 import { lockDataFolder } from '@/keeping/lock';
 import { sweep, type Swept } from '@/keeping/sweep';
 import { emptyTrash } from '@/keeping/trash';
-import { Ended, EXIT, type Exit } from './exit';
+import { Ended, EXIT, type Exit, interrupted } from './exit';
 import type { Io } from './io';
 import { jsonText, printable } from './report';
 
@@ -35,9 +35,9 @@ function progressOn(io: Io) {
 /** Runs work; what refuses it ends the program with a sentence. */
 async function ending<T>(io: Io, work: () => Promise<T>): Promise<T> {
   try {
-    return await work();
+    return await io.whole(work);
   } catch (error) {
-    if (io.signal.aborted) throw new Ended(EXIT.interrupted, 'interrupted', 'Interrupted.');
+    if (io.signal.aborted) throw interrupted(io.signal);
     if (error instanceof BackupRefused || error instanceof DatabaseRefused)
       throw new Ended(EXIT.file, 'refused', error.message);
     const { code, sentence } = systemTrouble(error) ?? { code: 'file', sentence: (error as Error).message };

@@ -1,17 +1,25 @@
 /** What the terminal program needs from its surroundings, so that tests can give their own. */
-import { readFile, stat } from 'node:fs/promises';
+import type { Stats } from 'node:fs';
+import { type FileHandle, open, readFile, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { Layout } from '@/core/layout/document';
 import { DOCUMENT_LIMIT, readLayout } from '@/core/layout/validate';
 import { Ended, EXIT } from './exit';
 
-export interface Io {
+/** Where it runs. */
+export interface Terminal {
   readonly out: (text: string) => void;
   readonly error: (text: string) => void;
   readonly stdin: () => Promise<string>;
   readonly signal: AbortSignal;
   /** True where progress can be shown on one line. */
   readonly isTerminal: boolean;
+}
+
+/** What a command works with. */
+export interface Io extends Terminal {
+  /** Does what must be whole or not at all, and ends by itself when a signal came; all else ends at once. */
+  readonly whole: <T>(part: () => Promise<T>) => Promise<T>;
 }
 
 /** Why a file cannot be used, as an end of the program. */
@@ -21,10 +29,42 @@ export function fileTrouble(what: string, error: unknown): Ended {
     ENOENT: 'there is no such file',
     EACCES: 'it may not be opened',
     EISDIR: 'it is a folder',
-    EEXIST: 'it is there already, or a build into it has not ended',
+    EEXIST: 'it is there already',
     ENOSPC: 'the disk is full; nothing partial was left',
   };
   return new Ended(EXIT.file, code ?? 'file', `“${what}”: ${sentences[code ?? ''] ?? message.replace(/\.$/, '')}.`);
+}
+
+/** Size of a block device in bytes, as the kernel says it. */
+async function deviceSize({ rdev }: Stats): Promise<number> {
+  const [major, minor] = [(rdev >> 8) & 0xfff, (rdev & 0xff) | ((rdev >> 12) & 0xfff00)];
+  return Number(await readFile(`/sys/dev/block/${major}:${minor}/size`, 'utf8')) * 512;
+}
+
+/** Opens an image file or a block device to read it; everything else is refused by what it is. */
+export async function openToSurvey(image: string): Promise<{ handle: FileHandle; size: number }> {
+  try {
+    const found = await stat(image);
+    const what = kindOfFile(found);
+    // Opening a pipe would wait for whoever writes into it.
+    if (what !== undefined)
+      throw new Ended(
+        EXIT.file,
+        'not-a-file',
+        `“${image}” is ${what}; a survey reads here and there, so it needs a plain file or a block device.`,
+      );
+    return { handle: await open(image, 'r'), size: found.isFile() ? found.size : await deviceSize(found) };
+  } catch (error) {
+    throw error instanceof Ended ? error : fileTrouble(image, error);
+  }
+}
+
+/** What something is that has no bytes to go to; nothing for a plain file and a block device. */
+function kindOfFile(found: Stats): string | undefined {
+  if (found.isDirectory()) return 'a folder';
+  if (found.isFIFO()) return 'a pipe';
+  if (found.isSocket()) return 'a socket';
+  return found.isCharacterDevice() ? 'a character device' : undefined;
 }
 
 /** Why a file cannot be made: where its folder is missing, that. */

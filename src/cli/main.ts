@@ -1,4 +1,5 @@
 /** The terminal program in a real terminal. */
+import { EXIT, type Exit, SIGNALS } from './exit';
 import { run } from './program';
 
 async function stdin(): Promise<string> {
@@ -8,12 +9,30 @@ async function stdin(): Promise<string> {
 }
 
 const abort = new AbortController();
-process.once('SIGINT', () => abort.abort());
-process.once('SIGTERM', () => abort.abort());
-// Whoever reads the output may stop reading: that is no error.
-process.stdout.on('error', (error: NodeJS.ErrnoException) => {
-  if (error.code === 'EPIPE') process.exit(0);
-});
+for (const [signal, exit] of Object.entries(SIGNALS)) process.once(signal, () => abort.abort(exit));
+
+let isReaderGone = false;
+for (const stream of [process.stdout, process.stderr])
+  stream.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code !== 'EPIPE') throw error;
+    if (stream === process.stdout) isReaderGone = true;
+  });
+
+/** A fault of the program is none of the layout, and must not look like one. */
+function fault(error: unknown): void {
+  process.stderr.write(
+    `This is a fault of the program. Please report it, with how it was called.\n${error instanceof Error ? error.stack : String(error)}\n`,
+  );
+  process.exit(EXIT.fault);
+}
+process.on('uncaughtException', fault);
+
+/** Ends when what was written has been taken, or whoever should take it is known to be gone. */
+function end(exit: Exit): void {
+  process.stdout.write('', () =>
+    setImmediate(() => process.exit(exit === EXIT.done && isReaderGone ? EXIT.readerGone : exit)),
+  );
+}
 
 void run(process.argv.slice(2), {
   out: (text) => void process.stdout.write(text),
@@ -21,6 +40,4 @@ void run(process.argv.slice(2), {
   stdin,
   signal: abort.signal,
   isTerminal: process.stderr.isTTY === true,
-}).then((exit) => {
-  process.exitCode = exit;
-});
+}).then(end, fault);

@@ -1,22 +1,19 @@
 /** The commands, their options, and the help that teaches them. */
 import { Argument, Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { version as VERSION } from '../../package.json';
 import { COPY_LIMIT } from '@/core/layout/series';
 import { build, checkCommand, placeCommand, schema, survey, type SurveyArguments } from './commands';
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
-import { Ended, EXIT, type Exit } from './exit';
-import type { Io } from './io';
+import { Ended, ENDINGS, EXIT, type Exit, interrupted } from './exit';
+import type { Io, Terminal } from './io';
 import { jsonText, printable } from './report';
 
+/** Every number, and when it ends with it. */
 const EXIT_HELP = `
 How it ends:
-  0  done, nothing stands in the way
-  1  a stop stands, in the layout or in the surveyed image; or a data folder is damaged
-  2  it was called wrongly
-  3  the document is no valid layout
-  4  a file could not be read or written
-  5  a risk stands that is not accepted in the document
-  6  what was written reads back differently: a fault of the program or the disk, not of the layout
-  130  interrupted; nothing partial is left
+${Object.entries(EXIT)
+  .map(([name, number]) => `  ${String(number).padEnd(3)}  ${ENDINGS[name as keyof typeof EXIT]}`)
+  .join('\n')}
 `;
 
 const START = `
@@ -121,10 +118,11 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
   program
     .description('Partition layouts, computed to the sector.')
     .addHelpText('after', START + EXIT_HELP)
-    .helpCommand(false)
+    .version(VERSION, '--version', 'say which version this is')
+    .helpCommand('help [command]', 'say how a command is called')
     .exitOverride()
-    .configureOutput({ writeOut: io.out, writeErr: io.error })
-    .showHelpAfterError('(loess --help tells more)');
+    .configureOutput({ writeOut: io.out, writeErr: () => undefined })
+    .showSuggestionAfterError();
   program
     .command('check')
     .summary('say what every rule finds in a layout')
@@ -197,23 +195,54 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
   return program;
 }
 
-function printFindings(io: Io, { message, code, lines }: Ended, isJson: boolean): void {
+function printEnd(io: Io, { message, code, lines }: Ended, isJson: boolean): void {
   if (isJson) io.error(jsonText({ error: { code, sentence: message, lines } }));
   else io.error(printable([message, ...lines.map((line) => `  ${line}`), ''].join('\n')));
 }
 
+/** What the reader of the arguments refused, as an end of the program. */
+function usage({ code, message }: CommanderError): Ended {
+  const sentence = message.replace(/^error: /, '').replace(/^./, (c) => c.toUpperCase());
+  return new Ended(EXIT.usage, code.replace('commander.', 'usage-'), sentence, ['loess --help tells more.']);
+}
+
+/** Runs a command so that a signal ends it at once, unless it is writing: then it ends by itself, whole or not at all. */
+function interruptible(io: Io, work: (io: Io) => Promise<void>): Promise<void> {
+  const { signal } = io;
+  let writing = 0;
+  const whole = async <T>(part: () => Promise<T>): Promise<T> => {
+    signal.throwIfAborted();
+    writing += 1;
+    try {
+      return await part();
+    } finally {
+      writing -= 1;
+    }
+  };
+  return new Promise((resolve, reject) => {
+    const stop = () => writing === 0 && reject(interrupted(signal));
+    if (signal.aborted) stop();
+    signal.addEventListener('abort', stop, { once: true });
+    work({ ...io, whole }).then(resolve, reject);
+  });
+}
+
 /** Runs the program with these arguments (without node and script); gives the number to end with. */
-export async function run(args: readonly string[], io: Io): Promise<Exit> {
+export async function run(args: readonly string[], terminal: Terminal): Promise<Exit> {
   let exit: Exit = EXIT.done;
-  const program = programFor(io, (next) => (exit = next));
+  const io: Io = { ...terminal, whole: (part) => part() };
   try {
-    if (args.length === 0) program.help();
-    await program.parseAsync([...args], { from: 'user' });
+    await interruptible(io, async (inner) => {
+      const program = programFor(inner, (next) => (exit = next));
+      if (args.length === 0) program.help();
+      await program.parseAsync([...args], { from: 'user' });
+    });
     return exit;
   } catch (error) {
-    if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.usage;
-    if (!(error instanceof Ended)) throw error;
-    printFindings(io, error, args.includes('--json'));
-    return error.exit;
+    if (error instanceof CommanderError && error.exitCode === 0) return EXIT.done;
+    const ended = error instanceof CommanderError ? usage(error) : error;
+    if (!(ended instanceof Ended)) throw error;
+    printEnd(io, ended, args.includes('--json'));
+    return ended.exit;
   }
 }

@@ -3,8 +3,9 @@
  * synced, and its name when the folder is; an error of a sync is never passed over, because the
  * system tells it once and forgets what it could not write.
  */
-import { type FileHandle, mkdir, open, rename, writeFile } from 'node:fs/promises';
+import { type FileHandle, link, mkdir, open, rename, stat, unlink, writeFile } from 'node:fs/promises';
 import path from 'node:path';
+import { ifThere } from './system-errors';
 
 /** Writes all bytes at the file's own position, or at a place of it; the system may take them in pieces. */
 export async function writeWhole(handle: FileHandle, bytes: Uint8Array, position?: number): Promise<void> {
@@ -48,6 +49,23 @@ export async function moveFile(from: string, to: string): Promise<void> {
   await rename(/* turbopackIgnore: true */ from, to);
   await syncFolder(path.dirname(to));
   if (path.dirname(from) !== path.dirname(to)) await syncFolder(path.dirname(from));
+}
+
+/** What a file system says that has no second names for a file. */
+const NO_LINKS = new Set(['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK']);
+
+/** Gives a file, whose bytes are on the disk, another name that no file has yet; rejects with `EEXIST` where one has. */
+export async function moveNewFile(from: string, to: string): Promise<void> {
+  try {
+    await link(/* turbopackIgnore: true */ from, to);
+  } catch (error) {
+    if (!NO_LINKS.has((error as NodeJS.ErrnoException).code ?? '')) throw error;
+    if (await ifThere(stat(/* turbopackIgnore: true */ to)))
+      throw Object.assign(new Error(`“${to}” is there already.`), { code: 'EEXIST' });
+    return moveFile(from, to);
+  }
+  await unlink(/* turbopackIgnore: true */ from);
+  await syncFolder(path.dirname(to));
 }
 
 /** Writes a small file, whole or not at all, over one that may be there. */

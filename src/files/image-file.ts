@@ -16,7 +16,7 @@ import type { Placement } from '@/core/placement/placement';
 import { isBrowsable, named } from '@/core/survey/structures';
 import { surveyMedium } from '@/core/survey/survey';
 import { UNFINISHED } from './data-folder';
-import { moveFile } from './durable';
+import { moveFile, moveNewFile } from './durable';
 import { fileSource } from './file-source';
 import { writeExtents } from './image-writer';
 import { ifThere } from './system-errors';
@@ -31,8 +31,12 @@ export interface Progress {
 
 export interface ImageJob {
   readonly placement: Placement;
-  /** Where the finished image shall lie; it must not be there yet. */
+  /** Where the finished image shall lie. */
   readonly path: string;
+  /** Where it lies until then, in the same folder; beside it under a name that says so, if missing. */
+  readonly temporary?: string;
+  /** True where a file at `path` is another one's, and stays: the job rejects with `EEXIST` then. */
+  readonly isNew?: boolean;
   readonly signal: AbortSignal;
   readonly onProgress: (progress: Progress) => void;
   /** Most bytes to write per second; unlimited if missing. */
@@ -231,7 +235,7 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
   const { placement } = job;
   const size = placement.medium.capacity;
   const ranges = compose(placement);
-  const temporary = job.path + UNFINISHED;
+  const temporary = job.temporary ?? job.path + UNFINISHED;
   const handle = await open(/* turbopackIgnore: true */ temporary, 'wx+');
   try {
     const started = performance.now();
@@ -249,7 +253,7 @@ export async function writeImage(job: ImageJob): Promise<BuildReport> {
     const wrong = comparisons.find((one) => !one.agrees);
     if (wrong) throw new ReadBackError(`${wrong.fact}: meant ${wrong.meant}, found ${wrong.found}.`);
     job.signal.throwIfAborted();
-    await moveFile(temporary, job.path);
+    await (job.isNew ? moveNewFile : moveFile)(temporary, job.path);
     const milliseconds = performance.now() - started;
     return {
       size,

@@ -1,0 +1,174 @@
+/** The terminal program as a process: pipes that close, signals at any moment, part files of dead builds. */
+import { spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { fatPart, layoutOn, part } from '@tests/samples';
+import type { Layout } from '@/core/layout/document';
+import { writeLayout } from '@/core/layout/validate';
+import { EXIT, SIGNALS } from './exit';
+
+const PROGRAM = path.resolve('bin/loess.mjs');
+let folder: string;
+beforeAll(() => {
+  // Bundled once; the calls that are measured find it made.
+  expect(spawnSync(process.execPath, [PROGRAM, '--version'], { encoding: 'utf8' }).stdout).toMatch(/^\d+\.\d+\.\d+\n$/);
+});
+beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'loess-process-'))));
+afterEach(() => rmSync(folder, { recursive: true, force: true }));
+
+const file = (name: string) => path.join(folder, name);
+const document = (layout: Layout, name = 'layout.json') => {
+  writeFileSync(file(name), writeLayout(layout));
+  return file(name);
+};
+const sound = () => layoutOn('64 MiB', [fatPart('boot', '40 MiB', { label: 'GAUGE' }), part('log', 'rest')]);
+const stopped = () => layoutOn('64 MiB', [part('boot', '100 MiB')]);
+const sumOf = (name: string) => createHash('sha256').update(readFileSync(name)).digest('hex');
+
+interface Run {
+  readonly code: number | null;
+  readonly signal: NodeJS.Signals | null;
+  readonly error: string;
+  readonly milliseconds: number;
+}
+
+/** Runs the program; `during` may do something to it. */
+function loess(args: readonly string[], during: (child: ReturnType<typeof spawn>) => void = () => undefined) {
+  return new Promise<Run>((resolve) => {
+    const started = performance.now();
+    const child = spawn(process.execPath, [PROGRAM, ...args], { cwd: folder });
+    let error = '';
+    child.stderr.on('data', (chunk: Buffer) => (error += String(chunk)));
+    child.stdout.resume();
+    during(child);
+    child.on('exit', (code, signal) => resolve({ code, signal, error, milliseconds: performance.now() - started }));
+  });
+}
+
+const shell = (line: string) =>
+  spawnSync('bash', ['-c', `set -o pipefail; loess() { "${process.execPath}" "${PROGRAM}" "$@"; }; ${line}`], {
+    cwd: folder,
+    encoding: 'utf8',
+  });
+
+test('a reader that goes away hides no stop, and ends what is in order as other programs end', () => {
+  document(sound());
+  document(stopped(), 'stopped.json');
+  // The reader is gone before anything is said: it reads nothing, and the program starts slower than it ends.
+  expect(shell('loess place layout.json | true').status).toBe(EXIT.readerGone);
+  expect(shell('loess check stopped.json | true').status).toBe(EXIT.stop);
+  expect(shell('loess check stopped.json --json | head -c 1 >/dev/null').status).toBe(EXIT.stop);
+  expect(shell('loess check stopped.json >&-').status).toBe(EXIT.stop);
+  // Whoever reads errors may go away too.
+  expect(shell('loess check none.json 2>&1 >/dev/null | true').status).toBe(EXIT.file);
+});
+
+test('what waits ends at once by every signal', async () => {
+  for (const [signal, exit] of Object.entries(SIGNALS)) {
+    const { code, milliseconds } = await loess(['check', '-'], (child) =>
+      setTimeout(() => child.kill(signal as NodeJS.Signals), 1200),
+    );
+    expect([signal, code]).toEqual([signal, exit]);
+    expect(milliseconds).toBeLessThan(5000);
+  }
+});
+
+const COMMANDS: Readonly<Record<string, readonly string[]>> = {
+  check: ['check', 'layout.json'],
+  place: ['place', 'layout.json', '--json'],
+  build: ['build', 'layout.json', '--into', 'made.img'],
+  'build in place': ['build', 'layout.json', '--into', 'there.img', '--replace'],
+  survey: ['survey', 'there.img'],
+  schema: ['schema', '--into', 'made.json'],
+  completion: ['completion', 'bash'],
+};
+
+test.each(Object.keys(COMMANDS))(
+  '%s: every signal at ten moments, whole or not at all',
+  async (name) => {
+    const args = COMMANDS[name]!;
+    document(sound());
+    expect(await loess(['build', 'layout.json', '--into', 'there.img'])).toMatchObject({ code: EXIT.done });
+    const before = sumOf(file('there.img'));
+    const { milliseconds } = await loess(args);
+    const whole = existsSync(file('made.img')) ? sumOf(file('made.img')) : undefined;
+    for (const [signal, exit] of Object.entries(SIGNALS))
+      for (let moment = 1; moment <= 10; moment++) {
+        for (const made of ['made.img', 'made.json']) rmSync(file(made), { force: true });
+        const run = await loess(args, (child) =>
+          setTimeout(() => child.kill(signal as NodeJS.Signals), (milliseconds * moment) / 10),
+        );
+        // Before it listens to signals they end it as they end every program.
+        const ends = run.code === null ? run.signal === signal : [EXIT.done, exit].includes(run.code as 0);
+        expect([signal, moment, run, ends]).toEqual([signal, moment, run, true]);
+        expect(readdirSync(folder).filter((one) => one.endsWith('.part'))).toEqual([]);
+        expect(sumOf(file('there.img'))).toBe(before);
+        if (existsSync(file('made.img'))) expect(sumOf(file('made.img'))).toBe(whole);
+        if (existsSync(file('made.json'))) JSON.parse(readFileSync(file('made.json'), 'utf8'));
+      }
+  },
+  240_000,
+);
+
+test('what a dead build left does not block the next one, and goes with it', async () => {
+  document(layoutOn('2 GiB', [fatPart('boot', 'rest', { label: 'GAUGE', cluster: '512 B', variant: undefined })]));
+  const isStarted = () => readdirSync(folder).some((one) => one.endsWith('.part'));
+  const run = await loess(['build', 'layout.json', '--into', 'made.img'], (child) => {
+    const timer = setInterval(() => {
+      if (!isStarted()) return;
+      clearInterval(timer);
+      child.kill('SIGKILL');
+    }, 1);
+  });
+  expect(run.signal).toBe('SIGKILL');
+  expect(isStarted()).toBe(true);
+  expect(await loess(['build', 'layout.json', '--into', 'made.img'])).toMatchObject({ code: EXIT.done, error: '' });
+  expect(isStarted()).toBe(false);
+  // What another machine may be writing is left, and named.
+  writeFileSync(file('made.img.1-elsewhere.part'), '');
+  const next = await loess(['build', 'layout.json', '--into', 'made.img', '--replace']);
+  expect(next).toMatchObject({
+    code: EXIT.done,
+    error: expect.stringContaining('made.img.1-elsewhere.part') as string,
+  });
+  expect(existsSync(file('made.img.1-elsewhere.part'))).toBe(true);
+});
+
+test('an image that came meanwhile is not replaced', async () => {
+  document(layoutOn('2 GiB', [fatPart('boot', 'rest', { label: 'GAUGE', cluster: '512 B', variant: undefined })]));
+  const run = await loess(['build', 'layout.json', '--into', 'made.img'], () => {
+    const timer = setInterval(() => {
+      if (!readdirSync(folder).some((one) => one.endsWith('.part'))) return;
+      clearInterval(timer);
+      writeFileSync(file('made.img'), 'of somebody else');
+    }, 1);
+  });
+  expect(run).toMatchObject({ code: EXIT.file });
+  expect(readFileSync(file('made.img'), 'utf8')).toBe('of somebody else');
+  expect(readdirSync(folder).sort()).toEqual(['layout.json', 'made.img']);
+});
+
+test('what is no file is refused by what it is', () => {
+  expect(shell('mkfifo pipe; loess survey pipe')).toMatchObject({
+    status: EXIT.file,
+    stderr: expect.stringContaining('is a pipe') as string,
+  });
+  expect(shell('loess survey /dev/null').stderr).toContain('is a character device');
+  expect(shell('loess survey .').stderr).toContain('is a folder');
+  document(sound());
+  expect(shell('loess check <(cat layout.json)').status).toBe(EXIT.done);
+  symlinkSync('layout.json', file('link.json'));
+  expect(shell('loess check link.json').status).toBe(EXIT.done);
+});
+
+test('a call that is wrong is told to machines as JSON', () => {
+  for (const line of ['loess weigh --json', 'loess check --json', 'loess build x --json', 'loess check a b --json']) {
+    const { status, stderr, stdout } = shell(line);
+    expect([line, status, stdout]).toEqual([line, EXIT.usage, '']);
+    expect(JSON.parse(stderr)).toMatchObject({ error: { code: expect.stringMatching(/^usage-/) as string } });
+  }
+  expect(shell('loess chek x').stderr).toContain('check');
+  expect(shell('loess help build').stdout).toContain('--into');
+});

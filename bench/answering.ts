@@ -66,13 +66,13 @@ function watch(page: Page): Promise<void> {
 }
 
 /** Makes a gesture and waits until nothing changes any more: milliseconds until the last change was painted. */
-async function answered(page: Page, gesture: () => Promise<void>): Promise<number> {
+async function answered(page: Page, name: string, gesture: () => Promise<void>): Promise<number> {
   await gesture();
   await page.waitForTimeout(QUIET);
   const { pressed, painted } = await page.evaluate(
     () => (window as unknown as { seen: { pressed: number; painted: number } }).seen,
   );
-  if (painted === 0) throw new Error('A gesture had no effect.');
+  if (painted === 0) throw new Error(`“${name}” had no effect.`);
   return painted - pressed;
 }
 
@@ -89,11 +89,11 @@ const clickOn = (name: string) => (page: Page) => page.getByRole('option', { nam
 const GESTURES: readonly Gesture[] = [
   ['a click on a slot', clickOn('Slot 5')],
   ['a click on another slot', clickOn('Slot 12')],
-  ['the next slot', key('ArrowDown')],
   ['a grain more', key('+')],
   ['a grain less', key('-')],
   ['moved down', key('Alt+ArrowDown')],
   ['undone', key('Control+z')],
+  ['the next stratum', key('ArrowDown')],
   ['true scale', key('s')],
   ['legible scale', key('s')],
   ['the machine', key('m')],
@@ -109,7 +109,7 @@ async function benchGestures(page: Page): Promise<Row> {
   const times = new Map(GESTURES.map(([name]) => [name, [] as number[]]));
   for (let i = 0; i <= TIMES; i++)
     for (const [name, make] of GESTURES) {
-      const took = await answered(page, () => make(page));
+      const took = await answered(page, name, () => make(page));
       // The first round loads what comes with its first use.
       if (i > 0) times.get(name)!.push(took);
     }
@@ -133,7 +133,7 @@ async function benchLines(page: Page): Promise<Row> {
   await page.waitForTimeout(QUIET);
   await page.keyboard.press('Control+Home');
   const times: number[] = [];
-  for (const letter of 'A slot of 5 MiB') times.push(await answered(page, () => page.keyboard.type(letter)));
+  for (const letter of 'A slot of 5 MiB') times.push(await answered(page, letter, () => page.keyboard.type(letter)));
   return {
     name: 'designer: a key in 2,000 lines that cannot be read, until painted',
     measured: median(times),
@@ -165,12 +165,12 @@ async function benchOpening(page: Page, designer: string): Promise<Row> {
 async function benchGoing(page: Page, designer: string): Promise<Row> {
   const ways: readonly [link: string | RegExp, heading: string][] = [
     ['Contents', 'contents'],
-    ['Designer', 'saved'],
+    [/^Back to the design/, 'saved'],
     ['Fit', 'one layout on several media'],
-    ['Designer', 'saved'],
+    [/^Back to the design/, 'saved'],
     ['Build image', 'build an image'],
-    ['Designer', 'saved'],
-    ['Shelf', 'computed to the sector'],
+    [/^Back to the design/, 'saved'],
+    ['To the shelf', 'computed to the sector'],
     [/^Bench/, 'media at hand'],
   ];
   const times = new Map<string, number[]>();

@@ -1,4 +1,5 @@
 /** A server in memory that keeps the revisions of one layout as the real one does, and a browser for it. */
+import { AsyncResource } from 'node:async_hooks';
 import type { LayoutView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
 import { fatPart, layoutOn, part } from '@tests/samples';
@@ -92,7 +93,8 @@ export function installFakeBrowser(server: FakeServer, kept: Map<string, string>
     class {
       postMessage() {}
       addEventListener(_: string, heard: (message: { data: unknown }) => void) {
-        windows.push(heard);
+        // What a page hears it does as that page, even if another one said it.
+        windows.push(AsyncResource.bind(heard));
       }
       removeEventListener() {}
     },

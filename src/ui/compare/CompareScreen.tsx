@@ -77,7 +77,7 @@ export function CompareScreen({
       <Patterns />
       <TopBar title={name} detail="two revisions side by side">
         <Link className={buttonClass()} href={`/layouts/${id}`}>
-          Back to the design
+          Back to the designer
         </Link>
       </TopBar>
       <main id="main" tabIndex={-1} className="grid grid-cols-[680px_1fr] gap-6 px-5 py-4">

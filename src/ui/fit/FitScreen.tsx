@@ -212,7 +212,7 @@ export function FitScreen({ view }: { view: LayoutView }) {
       <Patterns />
       <TopBar title={layout.name} detail="fit: one layout on several media">
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>
-          Back to the design
+          Back to the designer
         </Link>
       </TopBar>
       <div className="flex flex-wrap items-center gap-4 border-b border-line px-5 py-2">

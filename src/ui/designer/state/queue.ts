@@ -88,11 +88,14 @@ export class StepQueue {
   /** Puts work in the place of what was: kept, and shown; what does not fit any more is left out, and said. */
   put(next: Work, { notice, isShown = false }: { notice?: string | undefined; isShown?: boolean } = {}): void {
     const { work, dropped } = applying(next);
-    this.home.kept.keep(work.view.id, work.steps);
+    const { view, steps, beside } = work;
+    this.home.kept.keep(view.id, steps);
     const told = notice ?? leftOutText(dropped);
     this.store.setState({
-      ...work,
-      save: work.steps.length === 0 ? { kind: 'saved' } : this.state.save,
+      view,
+      steps,
+      ...(beside && { beside }),
+      save: steps.length === 0 ? { kind: 'saved' } : this.state.save,
       ...(told !== undefined && { notice: told }),
       ...(isShown && dropped.length === 0 ? {} : shown(documentOf(work), this.state)),
     });
@@ -138,12 +141,14 @@ export class StepQueue {
     this.tries = 0;
     tellOthers(answer.value);
     // After a saved edit the screen shows it already; anything else brings a new document.
-    this.put(taken(this.state, answer.value), { isShown: isFirst && step.kind === 'edit' });
+    const next = taken(this.state, answer.value);
+    this.put(isFirst ? next : renewed(next, answer.value), { isShown: isFirst && step.kind === 'edit' });
     return true;
   }
 
   private drop(step: Step, notice: string | undefined, view = this.state.view): void {
-    this.put({ view, steps: this.state.steps.filter(({ id }) => id !== step.id) }, { notice });
+    const steps = this.state.steps.filter(({ id }) => id !== step.id);
+    this.put(view === this.state.view ? { ...this.state, steps } : { ...renewed(this.state, view), steps }, { notice });
   }
 
   /** Says why nothing is saved, and tries again after a while, which is longer each time. */

@@ -14,11 +14,22 @@ export type Step =
   | { readonly id: string; readonly kind: 'edit'; readonly edit: Edit; readonly note: string }
   | { readonly id: string; readonly kind: 'move'; readonly direction: 'undo' | 'redo' };
 
-/** What the server said last, and what it does not have yet. */
+/** Documents that undo and redo lead to, the nearest last, as far as this page has seen them. */
+export interface Beside {
+  readonly past: readonly Layout[];
+  readonly future: readonly Layout[];
+}
+
+/** What the server said last, what it does not have yet, and what lies on both sides of what it said. */
 export interface Work {
   readonly view: LayoutView;
   readonly steps: readonly Step[];
+  readonly beside?: Beside;
 }
+
+/** So many documents are remembered on each side. */
+const REMEMBERED = 50;
+const NOTHING: Beside = { past: [], future: [] };
 
 /** What edits made of a document: the same ones are asked for again with every step. */
 const known = new WeakMap<Edit, { readonly from: Layout; readonly to: Layout | undefined }>();
@@ -48,26 +59,30 @@ function tried(layout: Layout, edit: Edit): Layout | undefined {
  * The document as it stands on screen. An undo takes back an edit that waits before it; what it
  * takes back behind that only the server knows, and nothing after it is shown until it has said so.
  */
-export function documentOf({ view, steps }: Work): Layout {
-  let document = view.document;
-  const past: Layout[] = [];
-  const future: Layout[] = [];
+export function documentOf({ view, steps, beside = NOTHING }: Work): Layout {
+  let at = { document: view.document, ...beside };
   for (const step of steps) {
-    if (step.kind === 'edit') {
-      const next = edited(document, step.edit);
-      if (!next) continue;
-      past.push(document);
-      future.length = 0;
-      document = next;
-      continue;
-    }
-    const [from, to] = step.direction === 'undo' ? [past, future] : [future, past];
-    const next = from.pop();
-    if (!next) break;
-    to.push(document);
-    document = next;
+    const next = stepped(at, step);
+    if (next) at = next;
+    else if (step.kind === 'move') break;
   }
-  return document;
+  return at.document;
+}
+
+type At = Beside & { readonly document: Layout };
+
+/** Where a step leads; undefined for an edit that says nothing, and for a move that only the server can make. */
+function stepped({ document, past, future }: At, step: Step): At | undefined {
+  if (step.kind === 'edit') {
+    const next = edited(document, step.edit);
+    return next && { document: next, past: [...past, document].slice(-REMEMBERED), future: [] };
+  }
+  const isUndo = step.direction === 'undo';
+  const next = (isUndo ? past : future).at(-1);
+  if (!next) return undefined;
+  return isUndo
+    ? { document: next, past: past.slice(0, -1), future: [...future, document] }
+    : { document: next, past: [...past, document], future: future.slice(0, -1) };
 }
 
 /** The steps without those whose edits say nothing any more, as far as that is known, and those. */
@@ -86,13 +101,15 @@ export function applying(work: Work): { readonly work: Work; readonly dropped: r
 }
 
 /** The work after the server took its first step. */
-export function taken({ steps }: Work, view: LayoutView): Work {
-  return { view, steps: steps.slice(1) };
+export function taken({ view: before, steps, beside = NOTHING }: Work, view: LayoutView): Work {
+  const [first] = steps;
+  const { past, future } = (first && stepped({ document: before.document, ...beside }, first)) ?? NOTHING;
+  return { view, steps: steps.slice(1), beside: { past, future } };
 }
 
-/** The work on top of a newer revision, without the steps that the server has. */
+/** The work on top of a newer revision, beside which nothing is known, without the steps that the server has. */
 export function renewed({ steps }: Work, view: LayoutView): Work {
-  return { view, steps: withoutTaken(steps, view) };
+  return { view, steps: withoutTaken(steps, view), beside: NOTHING };
 }
 
 /** Steps that the server does not have: those behind the last one that it says it took. */

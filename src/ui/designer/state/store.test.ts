@@ -66,6 +66,46 @@ test('undo and redo walk through the revisions; an edit asked for meanwhile come
   expect(server.head).toBe(3);
 });
 
+test('what was saved from this page is undone and redone at once, before the server has answered', async () => {
+  const store = createDesigner(server.view());
+  store.getState().commit(resize('10 MiB'));
+  store.getState().commit(resize('20 MiB'));
+  await saved(store);
+  const seen: string[] = [];
+  const moved = (direction: 'undo' | 'redo') => {
+    store.getState()[direction]();
+    seen.push(sizeOf(store.getState().document));
+  };
+  moved('undo');
+  moved('undo');
+  moved('redo');
+  expect(seen).toEqual(['10 MiB', '100 MiB', '10 MiB']);
+  await saved(store);
+  moved('undo');
+  moved('redo');
+  moved('redo');
+  expect(seen.slice(3)).toEqual(['100 MiB', '10 MiB', '20 MiB']);
+  await saved(store);
+  expect(store.getState()).toMatchObject({ view: { revision: 3 } });
+  expect(sizeOf(store.getState().document)).toBe('20 MiB');
+});
+
+test('what another window changed is nothing that this page could undo by itself', async () => {
+  const store = createDesigner(server.view());
+  const end = store.getState().resume();
+  store.getState().commit(resize('10 MiB'));
+  await saved(store);
+  server.documents.push({ ...server.documents[1]!, name: 'Renamed elsewhere' });
+  server.head = 3;
+  tellFakeWindow({ id: server.id, revision: 3 });
+  await until(() => store.getState().view.revision === 3);
+  store.getState().undo();
+  // Only the server knows what lies behind it.
+  expect(store.getState().document).toMatchObject({ name: 'Renamed elsewhere' });
+  await saved(store);
+  end();
+});
+
 test('undoing more than there is does nothing, without a word', async () => {
   const store = createDesigner(server.view());
   store.getState().undo();

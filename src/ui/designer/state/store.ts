@@ -36,7 +36,7 @@ export function createDesigner(view: LayoutView, later = afterAWhile, home = her
     const state = store.getState();
     const steps = [...state.steps, step];
     // First it must be shown: what cannot be is not kept either.
-    store.setState({ steps, ...shown(documentOf({ view: state.view, steps }), state) });
+    store.setState({ steps, ...shown(documentOf({ ...state, steps }), state) });
     home.kept.keep(view.id, steps);
     void queue.run();
   };

@@ -2,6 +2,7 @@
  * Work in a page that is killed and loaded anew at random moments, over a network that loses
  * requests and answers: what the server has in the end is what was meant.
  */
+import { AsyncLocalStorage } from 'node:async_hooks';
 import fc from 'fast-check';
 import { FakeServer, installFakeBrowser } from '@tests/fake-server';
 import type { Edit } from '@/core/layout/edits';
@@ -77,29 +78,31 @@ test('200 sequences of work, killed and loaded anew at random moments, end as th
         const done: Gesture[] = [];
         let calls = 0;
         let living = 0;
-        const network = (life: number) =>
-          (async (url: string, init?: RequestInit) => {
-            const fate = lucks[calls++ % lucks.length];
-            await pause();
-            // The calls of a page that is gone may have left it, or not.
-            if (life !== living && calls % 2 === 0) return new Promise<Response>(() => undefined);
-            if (fate === 'lost' && calls < 60) return Response.error();
-            const answer = server.answer(url, init);
-            if (life !== living) return new Promise<Response>(() => undefined);
-            return fate === 'answer lost' && calls < 60 ? Response.error() : answer;
-          }) as typeof fetch;
-        globalThis.fetch = network(living);
-        let store = await page(server, () => living);
+        // A page that is gone makes no new calls: which page a call is of is known by what it follows from.
+        const lives = new AsyncLocalStorage<number>();
+        const inLife = <T>(work: () => T) => lives.run(living, work);
+        globalThis.fetch = (async (url: string, init?: RequestInit) => {
+          const life = lives.getStore();
+          if (life !== living) return new Promise<Response>(() => undefined);
+          const fate = lucks[calls++ % lucks.length];
+          await pause();
+          // The calls of a page that is gone may have left it, or not.
+          if (life !== living && calls % 2 === 0) return new Promise<Response>(() => undefined);
+          if (fate === 'lost' && calls < 30) return Response.error();
+          const answer = server.answer(url, init);
+          if (life !== living) return new Promise<Response>(() => undefined);
+          return fate === 'answer lost' && calls < 30 ? Response.error() : answer;
+        }) as typeof fetch;
+        let store = await inLife(() => page(server, () => living));
         for (const [one, then] of work) {
           store.getState().dismiss();
-          if ('edit' in one) store.getState().commit(one.edit);
-          else store.getState()[one.move]();
+          inLife(() => ('edit' in one ? store.getState().commit(one.edit) : store.getState()[one.move]()));
           // What cannot be done on what the screen shows is told, and is no work.
           if (!store.getState().notice?.startsWith('This cannot be done here')) done.push(one);
           if (then === 'wait') for (let i = 0; i < 6; i++) await pause();
           if (then !== 'reload') continue;
-          globalThis.fetch = network(++living);
-          store = await page(server, () => living);
+          living += 1;
+          store = await inLife(() => page(server, () => living));
         }
         await until(() => kept.size === 0 && store.getState().save.kind === 'saved');
         expect(kept.size).toBe(0);

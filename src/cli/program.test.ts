@@ -16,7 +16,7 @@ import { fatPart, layoutOn, part } from '@tests/samples';
 import { treeText } from '@/core/filesystems/tree';
 import type { Layout } from '@/core/layout/document';
 import { writeLayout } from '@/core/layout/validate';
-import { EXIT } from './exit';
+import { ENDINGS, EXIT } from './exit';
 import { run } from './program';
 
 let folder: string;
@@ -231,7 +231,12 @@ test('help teaches: every command, an example of each, every number', async () =
   expect(exit).toBe(EXIT.done);
   for (const command of ['check', 'place', 'build', 'survey', 'check-data', 'back-up', 'restore', 'clean', 'schema'])
     expect(out).toContain(`\n  ${command} `);
-  for (const [, number] of Object.entries(EXIT)) expect(out).toMatch(new RegExp(`^  ${number}  `, 'm'));
+  const page = readFileSync('docs/terminal.md', 'utf8');
+  for (const [name, number] of Object.entries(EXIT)) {
+    const ending = ENDINGS[name as keyof typeof EXIT];
+    expect(out).toContain(`\n  ${String(number).padEnd(3)}  ${ending}\n`);
+    expect(page).toContain(`\n| ${number} | ${ending} |\n`);
+  }
   expect((await loess(['build', '--help'])).out).toContain('--replace');
   expect((await loess([])).exit).toBe(EXIT.done);
 });

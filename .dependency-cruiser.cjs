@@ -42,7 +42,8 @@ module.exports = {
       name: 'core-is-pure',
       severity: 'error',
       from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
-      to: { pathNot: ['^src/core/', '^node_modules/zod/'] },
+      // Libraries that know neither Node nor a browser.
+      to: { pathNot: ['^src/core/', '^node_modules/(zod|jsonc-parser|fastest-levenshtein)/'] },
     },
     notAllowed('contract-knows-core', '^src/contract/', '^src/(files|keeping|server|ui|app|workers|cli)/'),
     notAllowed('files-know-core', '^src/files/', '^src/(keeping|server|ui|app|workers|cli)/'),

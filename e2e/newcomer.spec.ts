@@ -108,12 +108,12 @@ test('export and import give the same document; what is no document is refused w
   await page
     .getByLabel('Layout document')
     .setInputFiles({ name: 'bad.json', mimeType: 'application/json', buffer: Buffer.from('{"a":') });
-  await expect(page.getByText('“bad.json” is not JSON')).toBeVisible();
+  await expect(page.getByText(/“bad.json” is no valid layout: line 1, column \d+: the document is not JSON/)).toBeVisible();
   const wrong = { format: 'loess-layout', version: 2, slots: 5 };
   await page
     .getByLabel('Layout document')
     .setInputFiles({ name: 'wrong.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(wrong)) });
-  await expect(page.getByText('“name” is missing')).toBeVisible();
+  await expect(page.getByText('“wrong.json” is no valid layout: line 1, column 1: name is missing')).toBeVisible();
   await page.getByLabel('Layout document').setInputFiles(file);
   await expect(page).toHaveURL(/\/layouts\/travelling-2$/);
   const text = async (of: string) => (await request.get(`/api/layouts/${of}/document`)).text();

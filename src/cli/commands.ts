@@ -116,11 +116,11 @@ export async function build(
   const placement = await placeWith(layout, options.contents);
   refuseBuild(checkPlacement(placement));
   const same = options.copy ? sameInEveryCopy(layout) : undefined;
-  if (same && !options.json) io.error(`${printable(same)}\n`);
+  if (same) io.remark(same);
   await refuseExisting(options.into, options.replace === true);
   const part = await partFile(options.into);
-  for (const name of options.json ? [] : part.left)
-    io.error(printable(`“${name}” lies beside it: of a build that goes on, or ended elsewhere. It is left alone.\n`));
+  for (const name of part.left)
+    io.remark(`“${name}” lies beside it: of a build that goes on, or ended elsewhere. It is left alone.`);
   const progress = (text: string) => io.isTerminal && !options.json && io.error(text);
   try {
     const report = await io.whole(() =>

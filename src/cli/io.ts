@@ -3,7 +3,8 @@ import type { Stats } from 'node:fs';
 import { type FileHandle, open, readFile, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { Layout } from '@/core/layout/document';
-import { DOCUMENT_LIMIT, readLayout } from '@/core/layout/validate';
+import { DOCUMENT_LIMIT } from '@/core/layout/validate';
+import { errorText, readDocument } from '@/core/layout/written';
 import { Ended, EXIT } from './exit';
 
 /** Where it runs. */
@@ -18,6 +19,8 @@ export interface Terminal {
 
 /** What a command works with. */
 export interface Io extends Terminal {
+  /** Says something beside the answer; machines are not told. */
+  readonly remark: (sentence: string) => void;
   /** Does what must be whole or not at all, and ends by itself when a signal came; all else ends at once. */
   readonly whole: <T>(part: () => Promise<T>) => Promise<T>;
 }
@@ -87,9 +90,11 @@ async function textOf(io: Io, name: string): Promise<string> {
 /** Reads and validates a document; `-` is the standard input. */
 export async function documentFrom(io: Io, name: string): Promise<Layout> {
   const text = await textOf(io, name);
-  const read = readLayout(text.slice(0, DOCUMENT_LIMIT + 1));
-  if (read.ok) return read.value;
-  const lines = read.error.map(({ path, message }) => `${path === '' ? 'the document' : path} ${message}`);
+  const read = readDocument(text.slice(0, DOCUMENT_LIMIT + 1));
   const what = name === '-' ? 'The document' : `“${name}”`;
-  throw new Ended(EXIT.document, 'document-invalid', `${what} is no valid layout.`, lines);
+  if (read.ok) {
+    for (const remark of read.value.remarks) io.remark(`${what}: ${remark} It is read all the same.`);
+    return read.value.layout;
+  }
+  throw new Ended(EXIT.document, 'document-invalid', `${what} is no valid layout.`, read.error.map(errorText));
 }

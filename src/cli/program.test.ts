@@ -209,7 +209,12 @@ test('what cannot be used is named: documents, files, calls', async () => {
   writeFileSync(file('bad.json'), '{"format":"loess-layout"}');
   const bad = await loess(['check', file('bad.json')]);
   expect(bad.exit).toBe(EXIT.document);
-  expect(bad.error).toContain('name is missing');
+  expect(bad.error).toContain('line 1, column 1: name is missing');
+  writeFileSync(file('odd.json'), `// for the pier\n${writeLayout(sound())}`);
+  const odd = await loess(['check', file('odd.json')]);
+  expect(odd).toMatchObject({ exit: EXIT.done, out: 'Nothing was found.\n' });
+  expect(odd.error).toBe(`“${file('odd.json')}”: It has 1 comment. It is read all the same.\n`);
+  expect((await loess(['check', file('odd.json'), '--json'])).error).toBe('');
   expect(await loess(['check', file('none.json')])).toMatchObject({ exit: EXIT.file });
   expect(await loess(['check', folder])).toMatchObject({ exit: EXIT.file });
   expect(await loess(['survey', file('none.img')])).toMatchObject({ exit: EXIT.file });

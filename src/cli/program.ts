@@ -230,7 +230,9 @@ function interruptible(io: Io, work: (io: Io) => Promise<void>): Promise<void> {
 /** Runs the program with these arguments (without node and script); gives the number to end with. */
 export async function run(args: readonly string[], terminal: Terminal): Promise<Exit> {
   let exit: Exit = EXIT.done;
-  const io: Io = { ...terminal, whole: (part) => part() };
+  const isJson = args.includes('--json');
+  const remark = (sentence: string) => void (isJson || terminal.error(printable(`${sentence}\n`)));
+  const io: Io = { ...terminal, remark, whole: (part) => part() };
   try {
     await interruptible(io, async (inner) => {
       const program = programFor(inner, (next) => (exit = next));
@@ -242,7 +244,7 @@ export async function run(args: readonly string[], terminal: Terminal): Promise<
     if (error instanceof CommanderError && error.exitCode === 0) return EXIT.done;
     const ended = error instanceof CommanderError ? usage(error) : error;
     if (!(ended instanceof Ended)) throw error;
-    printEnd(io, ended, args.includes('--json'));
+    printEnd(io, ended, isJson);
     return ended.exit;
   }
 }

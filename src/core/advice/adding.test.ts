@@ -6,6 +6,7 @@ import { check } from '../findings/layout/check';
 import { stopsAmong } from '../findings/layout/finding';
 import type { Layout, Slot } from '../layout/document';
 import { applyEdit } from '../layout/edits';
+import { SLOT_LIMIT } from '../layout/vocabulary';
 import { place } from '../placement/place';
 import { adding, type NewKind, type Wanted } from './adding';
 
@@ -121,7 +122,10 @@ test('names are new ones, and a full layout takes nothing more', () => {
 test('whatever is there, the others stay as they are in the document', () => {
   fc.assert(
     fc.property(anyLayout, fc.constantFrom<NewKind>('partition', 'raw', 'free'), (layout, kind) => {
-      const made = adding(place(layout), ANYWHERE, kind)!;
+      const made = adding(place(layout), ANYWHERE, kind);
+      // A layout that is full takes no more.
+      expect(made === undefined).toBe(layout.slots.length >= SLOT_LIMIT);
+      if (!made) return;
       const after = applyEdit(layout, made.edit);
       expect(after.slots.filter(({ id }) => id !== made.id)).toEqual(layout.slots);
       expect(after.slots).toHaveLength(layout.slots.length + 1);

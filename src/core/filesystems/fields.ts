@@ -1,8 +1,6 @@
 /** Parts that descriptions of a document are made of: texts of one line, sizes, sums, ids, supplied files. */
 import { z } from 'zod';
 import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
-import { SHA256 } from './tree';
-import { VOLUME_ID } from './volume-id';
 
 /** Text without control characters and line ends. */
 export const ONE_LINE = /^[^\p{Cc}\p{Zl}\p{Zp}]*$/u;
@@ -30,15 +28,21 @@ export const sizeText = (format: 'size' | 'exact-size') => {
   );
 };
 
-/** A GUID in either case; it is kept in lower case. */
+/** A GUID in either case, in braces or without; it is kept in lower case without. */
 export const anyGuid = (message: string) =>
   z
     .string()
-    .regex(/^[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12}$/, message)
-    .overwrite((text) => text.toLowerCase());
+    .regex(
+      /^(\{[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12}\}|[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12})$/,
+      message,
+    )
+    .overwrite((text) => text.toLowerCase().replace(/^\{|\}$/g, ''));
 export const guid = anyGuid('must be a GUID');
 
-const sha256 = z.string().regex(SHA256, 'must be a SHA-256, 64 hexadecimal digits in lower case');
+const sha256 = z
+  .string()
+  .regex(/^[0-9a-fA-F]{64}$/, 'must be a SHA-256, 64 hexadecimal digits')
+  .overwrite((text) => text.toLowerCase());
 
 /** A file that a person supplied, known by its content; the name is for people. */
 export const stored = z.strictObject({ sha256, name: line(255), size: z.int().min(0) });
@@ -48,7 +52,10 @@ export type Stored = z.infer<typeof stored>;
 export const storedPart = stored.extend({ from: z.int().min(0).optional(), take: z.int().min(1).optional() });
 export type StoredPart = z.infer<typeof storedPart>;
 
-export const volumeId = z.string().regex(VOLUME_ID, 'must be eight hexadecimal digits, as in 3A1F-77C0');
+export const volumeId = z
+  .string()
+  .regex(/^[0-9a-fA-F]{4}-[0-9a-fA-F]{4}$/, 'must be eight hexadecimal digits, as in 3A1F-77C0')
+  .overwrite((text) => text.toUpperCase());
 
 /** A label as it was typed, at most 64 characters; each kind of content says what it can keep of it. */
 export const label = z.string().max(64).regex(ONE_LINE, LINE_ERROR).optional();

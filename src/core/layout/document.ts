@@ -22,11 +22,9 @@ import {
   MOUNT_POINT,
   REASON_LIMIT,
   ROLES,
-  SIGNATURE,
   SLOT_LIMIT,
   SLOT_NAME_LIMIT,
   TABLES,
-  TYPE_CODE,
   USES,
   LAYOUT_VERSION,
 } from './vocabulary';
@@ -111,7 +109,10 @@ const partition = z.strictObject({
   logical: z.literal(true).optional(),
   type: z
     .union([
-      z.string().regex(TYPE_CODE, 'must be two hexadecimal digits, 01 to FF'),
+      z
+        .string()
+        .regex(/^(0[xX])?(0[1-9a-fA-F]|[1-9a-fA-F][0-9a-fA-F])$/, 'must be two hexadecimal digits, 01 to FF')
+        .overwrite((text) => text.replace(/^0x/i, '').toUpperCase()),
       anyGuid('must be two hexadecimal digits, 01 to FF, or a GUID'),
     ])
     .optional(),
@@ -143,7 +144,10 @@ const free = z.strictObject({
 const table = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('mbr'),
-    signature: z.string().regex(SIGNATURE, 'must be eight hexadecimal digits in lower case'),
+    signature: z
+      .string()
+      .regex(/^(0[xX])?[0-9a-fA-F]{8}$/, 'must be eight hexadecimal digits')
+      .overwrite((text) => text.toLowerCase().replace(/^0x/, '')),
     /** Records of logical partitions directly before their partition, not a grain before it. */
     packed: z.literal(true).optional(),
     containerType: z.enum(CONTAINER_TYPES).optional(),
@@ -174,6 +178,8 @@ const accepted = z.strictObject({
 
 /** The document as a whole. */
 export const layoutShape = z.strictObject({
+  /** Where the schema of the document lies, for editors. */
+  $schema: line(500).optional(),
   format: z.literal('loess-layout'),
   version: z.literal(LAYOUT_VERSION),
   name: line(LAYOUT_NAME_LIMIT),

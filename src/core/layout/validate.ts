@@ -1,10 +1,11 @@
 /** From unknown bytes to a layout: shape first, then what only the whole document can tell. */
 import { MIB, GIB } from '../quantity/units';
-import type { z } from 'zod';
+import { distance } from 'fastest-levenshtein';
+import { z } from 'zod';
 import { kindOf, KINDS } from '../filesystems/kinds';
 import { fail, ok, type Result } from '../quantity/result';
 import { amountInBytes, parseExact } from '../quantity/size-language';
-import { CYLINDERS, SLOT_LIMIT, LAYOUT_VERSION } from './vocabulary';
+import { CYLINDERS, SLOT_LIMIT, LAYOUT_VERSION, TABLES } from './vocabulary';
 import { type Layout, layoutShape, type Slot } from './document';
 import { settled } from './edits';
 import { upgraded, writtenPath } from './upgrade';
@@ -26,13 +27,62 @@ function pathText(path: readonly PropertyKey[]): string {
 }
 
 /** What the field `kind` may say, by the part of the document that it stands in. */
-const KIND_WORDS: Readonly<Record<string, string>> = {
-  table: '"mbr", "gpt" or "none"',
-  slots: '"partition", "raw" or "free"',
-  content: Object.keys(KINDS)
-    .map((kind) => JSON.stringify(kind))
-    .join(', '),
+const KINDS_OF: Readonly<Record<string, readonly string[]>> = {
+  table: TABLES,
+  slots: ['partition', 'raw', 'free'],
+  content: Object.keys(KINDS),
 };
+
+/** The value of a field `kind`, of the object that has it. */
+const wrongKind = (input: unknown): unknown => (input as { kind?: unknown } | undefined)?.kind;
+
+/** The values of a union of nothing but values. */
+function literalsOf(branches: readonly (readonly z.core.$ZodIssue[])[]): unknown[] | undefined {
+  const values = branches.map(([issue, ...more]) =>
+    more.length === 0 && issue?.code === 'invalid_value' && issue.path.length === 0 ? issue.values : undefined,
+  );
+  return values.every((one) => one !== undefined) ? values.flat() : undefined;
+}
+
+/** All that a field may say, and which of it was probably meant. */
+function oneOf(values: readonly unknown[], input: unknown): string {
+  if (input === undefined) return `is missing; it is ${listed(values)}`;
+  const words = values.filter((one) => typeof one === 'string');
+  // A number in quotes was meant as the number.
+  const meant = values.find((one) => typeof one === 'number' && String(one) === input);
+  const hint = meant === undefined ? nearestText(input, words) : `; ${String(meant)} without quotes is meant`;
+  return `must be ${listed(values)}${hint}`;
+}
+
+function listed(values: readonly unknown[]): string {
+  const texts = values.map((one) => JSON.stringify(one));
+  return texts.length < 2 ? texts.join('') : `${texts.slice(0, -1).join(', ')} or ${texts.at(-1)}`;
+}
+
+/** The word that somebody who wrote `input` probably meant. */
+function nearestText(input: unknown, words: readonly string[]): string {
+  if (typeof input !== 'string' || input.length > 64) return '';
+  const lower = input.toLowerCase();
+  const near = words
+    .map((word) => ({ word, far: distance(lower, word.toLowerCase()) }))
+    .sort((a, b) => a.far - b.far)[0];
+  return near && near.far <= Math.max(1, Math.floor(input.length / 3)) ? `; “${near.word}” is near` : '';
+}
+
+let names: readonly string[] | undefined;
+
+/** Every name of a field of a document. */
+function fieldNames(): readonly string[] {
+  const found = new Set<string>();
+  const collect = (part: unknown): void => {
+    if (typeof part !== 'object' || part === null) return;
+    const { properties } = part as { properties?: object };
+    for (const name of Object.keys(properties ?? {})) found.add(name);
+    for (const inner of Object.values(part)) collect(inner);
+  };
+  if (!names) collect(z.toJSONSchema(layoutShape));
+  return (names ??= [...found]);
+}
 
 /** The part of the document that a path leads into, by its last name that is no index, `kind` aside. */
 function partOf(path: readonly PropertyKey[]): string {
@@ -45,17 +95,24 @@ function documentErrors(issue: z.core.$ZodIssue, base: readonly PropertyKey[] = 
   const at = pathText(path);
   switch (issue.code) {
     case 'unrecognized_keys':
-      return issue.keys.map((key) => ({ path: pathText([...path, key]), message: 'is not a field of this document' }));
+      return issue.keys.map((key) => ({
+        path: pathText([...path, key]),
+        message: `is not a field here${nearestText(key, fieldNames())}`,
+      }));
     case 'invalid_type':
       return [{ path: at, message: issue.input === undefined ? 'is missing' : `must be ${an(issue.expected)}` }];
     case 'invalid_value':
-      return [{ path: at, message: `must be ${issue.values.map((v) => JSON.stringify(v)).join(' or ')}` }];
+      return [{ path: at, message: oneOf(issue.values, issue.input) }];
     case 'too_big':
       return [{ path: at, message: `is too large or too long: at most ${String(issue.maximum)}` }];
     case 'too_small':
       return [{ path: at, message: `is too small or too short: at least ${String(issue.minimum)}` }];
     case 'invalid_union': {
-      if (issue.errors.length === 0) return [{ path: at, message: `must be ${KIND_WORDS[partOf(path)] ?? 'another'}` }];
+      if (issue.errors.length === 0)
+        return [{ path: at, message: oneOf(KINDS_OF[partOf(path)] ?? [], wrongKind(issue.input)) }];
+      const values = literalsOf(issue.errors);
+      if (values) return [{ path: at, message: oneOf(values, issue.input) }];
+      // Every way that it may be written, where all of them are short; otherwise the nearest one.
       const closest = [...issue.errors].sort((a, b) => a.length - b.length)[0]!;
       return closest.flatMap((inner) => documentErrors(inner, path));
     }

@@ -66,8 +66,6 @@ export const LAYOUT_NAME_LIMIT = 80;
 /** Longest reason for an accepted risk, in characters. */
 export const REASON_LIMIT = 300;
 
-/** Two hexadecimal digits, 01 to FF: a type on MBR. */
-export const TYPE_CODE = /^(0[1-9A-F]|[1-9A-F][0-9A-F])$/;
 /** An MBR disk signature. */
 export const SIGNATURE = /^[0-9a-f]{8}$/;
 /** A mount point. */

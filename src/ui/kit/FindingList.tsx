@@ -5,7 +5,7 @@ import type { ReactNode } from 'react';
 import type { Severity } from '@/core/findings/severity';
 import { tally } from '@/core/findings/tally';
 import { Mark } from './Mark';
-import type { LongRows } from './useLongRows';
+import type { ListPlace } from './useLongRows';
 
 /** What every finding says, about a layout or about a survey. */
 interface Said {
@@ -13,12 +13,6 @@ interface Said {
   readonly sentence: string;
   readonly why: string;
   readonly accepted?: string;
-}
-
-/** Where a finding stands in a list that may be long. */
-export interface ListPlace {
-  readonly index: number;
-  readonly measure: LongRows['measure'];
 }
 
 /** In a narrow window what can be done stands below the sentence. */

@@ -1,8 +1,7 @@
 'use client';
 
 import { type ReactNode, useRef } from 'react';
-import type { ListPlace } from './FindingList';
-import { useLongRows } from './useLongRows';
+import { type ListPlace, useLongRows } from './useLongRows';
 
 /** Height of a finding in pixels, before it is measured. */
 const LINE = 47;

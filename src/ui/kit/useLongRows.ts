@@ -23,6 +23,12 @@ export interface LongRows {
   readonly scrollTo: (index: number) => void;
 }
 
+/** Where a row stands in a list that may be long. */
+export interface ListPlace {
+  readonly index: number;
+  readonly measure: LongRows['measure'];
+}
+
 function scrollerOf(element: Element | null): Element | null {
   for (let one = element?.parentElement ?? null; one; one = one.parentElement)
     if (/auto|scroll/.test(getComputedStyle(one).overflowY)) return one;

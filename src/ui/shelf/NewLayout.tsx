@@ -47,13 +47,11 @@ export function NewLayout() {
       setRefused(`“${chosen.name}” is longer than 1 MiB; that is no layout document.`);
       return;
     }
-    try {
-      const document: unknown = JSON.parse(await chosen.text());
-      if (typeof document !== 'object' || document === null) throw new Error('no object');
-      go(await createLayout(document, `Imported from ${chosen.name}`.slice(0, 200)));
-    } catch {
-      setRefused(`“${chosen.name}” is not JSON; a layout document was expected.`);
-    }
+    const [{ errorText, readDocument }, text] = await Promise.all([import('@/core/layout/written'), chosen.text()]);
+    const read = readDocument(text);
+    if (read.ok) return go(await createLayout(read.value.layout, `Imported from ${chosen.name}`.slice(0, 200)));
+    const [first, ...more] = read.error.map(errorText);
+    setRefused(`“${chosen.name}” is no valid layout: ${first}.${more.length > 0 ? ` And ${more.length} more.` : ''}`);
   };
   return (
     <aside aria-label="New layout">

@@ -5,7 +5,8 @@ import type { FileRemedy } from '@/core/findings/layout/file-remedies';
 import type { Finding, Place } from '@/core/findings/layout/finding';
 import { useAskReason } from '../../kit/AskReason';
 import { Button } from '../../kit/Button';
-import { FindingBar, FindingLine, type ListPlace } from '../../kit/FindingList';
+import { FindingBar, FindingLine } from '../../kit/FindingList';
+import type { ListPlace } from '../../kit/useLongRows';
 import { useDesigner, useDesignerNow } from '../state/context';
 import { focusColumn } from '../state/focus';
 

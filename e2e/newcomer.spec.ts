@@ -108,7 +108,9 @@ test('export and import give the same document; what is no document is refused w
   await page
     .getByLabel('Layout document')
     .setInputFiles({ name: 'bad.json', mimeType: 'application/json', buffer: Buffer.from('{"a":') });
-  await expect(page.getByText(/“bad.json” is no valid layout: line 1, column \d+: the document is not JSON/)).toBeVisible();
+  await expect(
+    page.getByText(/“bad.json” is no valid layout: line 1, column \d+: the document is not JSON/),
+  ).toBeVisible();
   const wrong = { format: 'loess-layout', version: 2, slots: 5 };
   await page
     .getByLabel('Layout document')

@@ -136,6 +136,8 @@ export function bundleTerminal() {
       ...BUNDLE,
       '--splitting',
       '--external:@libsql/client',
+      // Its other form asks for parts by names that no bundle can follow.
+      '--alias:jsonc-parser=jsonc-parser/lib/esm/main.js',
       `--banner:js=${require}`,
       '--out-extension:.js=.mjs',
       `--outdir=${path.dirname(TERMINAL)}`,

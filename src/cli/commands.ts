@@ -31,7 +31,7 @@ function exitFor(findings: readonly Finding[]): Exit {
 }
 
 /** Places a layout with what it names by SHA-256, from a folder of stored contents. */
-async function placeWith(layout: Layout, folder = 'data/contents'): Promise<Placement> {
+export async function placeWith(layout: Layout, folder = 'data/contents'): Promise<Placement> {
   return placeLayout(layout, await contentsFor(folder, layout));
 }
 
@@ -43,7 +43,7 @@ export async function checkCommand(
 ): Promise<Exit> {
   const placement = await placeWith(await documentFrom(io, document), options.contents);
   const findings = checkPlacement(placement);
-  io.out(options.json ? json({ findings }) : printable(findingsText(findings, placement)));
+  io.out(options.json ? json({ findings }) : printable(findingsText(findings, placement, document)));
   return exitFor(findings);
 }
 

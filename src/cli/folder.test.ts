@@ -2,30 +2,20 @@ import { existsSync, mkdtempSync, readdirSync, rmSync, utimesSync } from 'node:f
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { flip, HOUR, layoutWith, storedTreeOf } from '@tests/keeping';
+import { loess as runProgram } from '@tests/terminal';
 import { storedPath } from '@/files/stored';
 import { openContext } from '@/server/context';
 import { startBuild } from '@/server/builds';
 import { createLayout, listLayouts } from '@/server/layouts';
 import { sweep } from '@/keeping/sweep';
 import { EXIT } from './exit';
-import { run } from './program';
 
 let root: string;
 beforeEach(() => (root = mkdtempSync(path.join(tmpdir(), 'loess-folder-'))));
 afterEach(() => rmSync(root, { recursive: true, force: true }));
 const at = (name: string) => path.join(root, name);
 
-async function loess(...args: string[]) {
-  let [out, error] = ['', ''];
-  const exit = await run(args, {
-    out: (text) => (out += text),
-    error: (text) => (error += text),
-    stdin: () => Promise.resolve(''),
-    signal: new AbortController().signal,
-    isTerminal: false,
-  });
-  return { exit, out, error };
-}
+const loess = (...args: string[]) => runProgram(args);
 
 /** A data folder with a layout and its files, and two old files that nothing names. Gives the name of the layout's tree. */
 async function filled(): Promise<string> {

@@ -1,10 +1,11 @@
 /** What the terminal program needs from its surroundings, so that tests can give their own. */
 import type { Stats } from 'node:fs';
-import { type FileHandle, open, readFile, stat } from 'node:fs/promises';
+import { type FileHandle, open, readFile, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { Layout } from '@/core/layout/document';
 import { DOCUMENT_LIMIT } from '@/core/layout/validate';
-import { errorText, readDocument } from '@/core/layout/written';
+import { errorText, type ReadDocument, readDocument } from '@/core/layout/written';
+import { writeSmallFile } from '@/files/durable';
 import { Ended, EXIT } from './exit';
 
 /** Where it runs. */
@@ -87,14 +88,35 @@ async function textOf(io: Io, name: string): Promise<string> {
   }
 }
 
+/** A document with the text that it was read from. */
+export interface Document extends ReadDocument {
+  readonly text: string;
+}
+
 /** Reads and validates a document; `-` is the standard input. */
-export async function documentFrom(io: Io, name: string): Promise<Layout> {
+export async function documentWritten(io: Io, name: string): Promise<Document> {
   const text = await textOf(io, name);
   const read = readDocument(text.slice(0, DOCUMENT_LIMIT + 1));
   const what = name === '-' ? 'The document' : `“${name}”`;
-  if (read.ok) {
-    for (const remark of read.value.remarks) io.remark(`${what}: ${remark} It is read all the same.`);
-    return read.value.layout;
+  if (!read.ok)
+    throw new Ended(EXIT.document, 'document-invalid', `${what} is no valid layout.`, read.error.map(errorText));
+  for (const remark of read.value.remarks) io.remark(`${what}: ${remark} It is read all the same.`);
+  return { ...read.value, text };
+}
+
+/** The layout of a document. */
+export async function documentFrom(io: Io, name: string): Promise<Layout> {
+  return (await documentWritten(io, name)).layout;
+}
+
+/** Puts another text into a file, whole or not at all, and leaves who may do what with it. */
+export async function replaceText(io: Io, name: string, text: string): Promise<void> {
+  try {
+    // A link goes on leading to the file.
+    const file = await realpath(name);
+    const { mode } = await stat(file);
+    await io.whole(() => writeSmallFile(file, text, mode & 0o7777));
+  } catch (error) {
+    throw io.signal.aborted ? error : fileTrouble(name, error);
   }
-  throw new Ended(EXIT.document, 'document-invalid', `${what} is no valid layout.`, read.error.map(errorText));
 }

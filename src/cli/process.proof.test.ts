@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, layoutOn, part } from '@tests/samples';
 import type { Layout } from '@/core/layout/document';
-import { writeLayout } from '@/core/layout/validate';
+import { readLayout, writeLayout } from '@/core/layout/validate';
 import { EXIT, SIGNALS } from './exit';
 
 const PROGRAM = path.resolve('bin/loess.mjs');
@@ -24,6 +24,11 @@ const document = (layout: Layout, name = 'layout.json') => {
   return file(name);
 };
 const sound = () => layoutOn('64 MiB', [fatPart('boot', '40 MiB', { label: 'GAUGE' }), part('log', 'rest')]);
+const risky = () =>
+  layoutOn('64 MiB', [part('boot', 'rest', { active: true })], {
+    boots: ['bios'],
+    machine: { loader: 'active partition' },
+  });
 const stopped = () => layoutOn('64 MiB', [part('boot', '100 MiB')]);
 const sumOf = (name: string) => createHash('sha256').update(readFileSync(name)).digest('hex');
 
@@ -81,6 +86,7 @@ const COMMANDS: Readonly<Record<string, readonly string[]>> = {
   build: ['build', 'layout.json', '--into', 'made.img'],
   'build in place': ['build', 'layout.json', '--into', 'there.img', '--replace'],
   survey: ['survey', 'there.img'],
+  accept: ['accept', 'risky.json', '--all', '--reason', 'it comes later'],
   schema: ['schema', '--into', 'made.json'],
   completion: ['completion', 'bash'],
 };
@@ -90,6 +96,7 @@ test.each(Object.keys(COMMANDS))(
   async (name) => {
     const args = COMMANDS[name]!;
     document(sound());
+    document(risky(), 'risky.json');
     expect(await loess(['build', 'layout.json', '--into', 'there.img'])).toMatchObject({ code: EXIT.done });
     const before = sumOf(file('there.img'));
     const { milliseconds } = await loess(args);
@@ -97,6 +104,7 @@ test.each(Object.keys(COMMANDS))(
     for (const [signal, exit] of Object.entries(SIGNALS))
       for (let moment = 1; moment <= 10; moment++) {
         for (const made of ['made.img', 'made.json']) rmSync(file(made), { force: true });
+        document(risky(), 'risky.json');
         const run = await loess(args, (child) =>
           setTimeout(() => child.kill(signal as NodeJS.Signals), (milliseconds * moment) / 10),
         );
@@ -106,6 +114,8 @@ test.each(Object.keys(COMMANDS))(
         expect(readdirSync(folder).filter((one) => one.endsWith('.part'))).toEqual([]);
         expect(sumOf(file('there.img'))).toBe(before);
         if (existsSync(file('made.img'))) expect(sumOf(file('made.img'))).toBe(whole);
+        expect(readLayout(readFileSync(file('risky.json'), 'utf8')).ok).toBe(true);
+        expect(readdirSync(folder).filter((one) => one.endsWith('.new'))).toEqual([]);
         if (existsSync(file('made.json'))) JSON.parse(readFileSync(file('made.json'), 'utf8'));
       }
   },

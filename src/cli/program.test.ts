@@ -13,30 +13,17 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, layoutOn, part } from '@tests/samples';
+import { loess } from '@tests/terminal';
 import { treeText } from '@/core/filesystems/tree';
 import type { Layout } from '@/core/layout/document';
 import { writeLayout } from '@/core/layout/validate';
 import { ENDINGS, EXIT } from './exit';
-import { run } from './program';
 
 let folder: string;
 beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'loess-terminal-'))));
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 const file = (name: string) => path.join(folder, name);
-
-/** Runs the program; what it said, and how it ended. */
-async function loess(args: readonly string[], stdin = '', signal = new AbortController().signal) {
-  let [out, error] = ['', ''];
-  const exit = await run(args, {
-    out: (text) => (out += text),
-    error: (text) => (error += text),
-    stdin: () => Promise.resolve(stdin),
-    signal,
-    isTerminal: false,
-  });
-  return { exit, out, error, json: () => JSON.parse(out) as Record<string, unknown> };
-}
 
 const document = (layout: Layout, name = 'layout.json') => {
   writeFileSync(file(name), writeLayout(layout));

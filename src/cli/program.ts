@@ -2,6 +2,7 @@
 import { Argument, Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { version as VERSION } from '../../package.json';
 import { COPY_LIMIT } from '@/core/layout/series';
+import { accept, type AcceptArguments } from './accept';
 import { build, checkCommand, placeCommand, schema, survey, type SurveyArguments } from './commands';
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
 import { Ended, ENDINGS, EXIT, type Exit, interrupted } from './exit';
@@ -21,6 +22,7 @@ A layout is a small JSON document: medium, table, and slots in their order. Loes
 every sector of it. Nothing is written but the image that "build" names.
 
   loess check gauge.json                 what could go wrong, before it does
+  loess accept gauge.json --all --reason "the loader comes later"
   loess place gauge.json                 every first and last sector
   loess build gauge.json --into card.img the real bytes, read back before they get their name
   loess survey card.img                  what an image says of itself
@@ -133,6 +135,20 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .action((document: string, options: { contents?: string; json?: boolean }) =>
       doing(checkCommand(io, document, options)),
     );
+  program
+    .command('accept')
+    .summary('take a risk, with a reason, in the document')
+    .description(
+      'Writes into the document that a risk is accepted, and why. It holds for the figures as they are: when they change, the risk is open again. All else in the document stays as it is written; “-” gives the document to the output.',
+    )
+    .argument(...DOCUMENT)
+    .requiredOption('--reason <text>', 'why it is taken: one line')
+    .option('--rule <rule>', 'the rule that speaks, as “check” says it')
+    .option('--slot <id>', 'id of the slot that it speaks of')
+    .option('--all', 'every risk that is open')
+    .option(...CONTENTS_OPTION)
+    .option(...JSON_OPTION)
+    .action((document: string, options: AcceptArguments) => doing(accept(io, document, options)));
   program
     .command('place')
     .summary('compute where everything lands')

@@ -37,18 +37,36 @@ function columns(head: readonly string[], rows: readonly (readonly string[])[], 
 function placeText(finding: Finding, placement: Placement): string {
   const { place } = finding;
   if (place.kind !== 'slot') return { medium: 'medium', table: 'table', boots: 'starting' }[place.kind];
-  return placement.layout.slots.find((slot) => slot.id === place.id)?.name ?? place.id;
+  const name = placement.layout.slots.find((slot) => slot.id === place.id)?.name;
+  return name === undefined || name === place.id ? place.id : `${name} (${place.id})`;
+}
+
+/** A word of a command line. */
+const word = (text: string): string => (/^[\w./@+-]+$/.test(text) ? text : `'${text.replaceAll("'", "'\\''")}'`);
+
+/** How an open risk is accepted, and what was said of it before. */
+function acceptanceLines({ severity, accepted, acceptedBefore, rule, place }: Finding, document: string): string[] {
+  if (accepted !== undefined) return [`    reason: ${accepted}`];
+  if (severity !== 'risk') return [];
+  const slot = place.kind === 'slot' ? ` --slot ${place.id}` : '';
+  const stale = acceptedBefore
+    ? [
+        `    accepted before, and open again: it said then: ${acceptedBefore.sentence}`,
+        `    the reason was: ${acceptedBefore.reason}`,
+      ]
+    : [];
+  return [...stale, `    accept it: loess accept ${word(document)} --rule ${rule}${slot} --reason '…'`];
 }
 
 /** Findings, one block each, with the remedies that the designer offers. */
-export function findingsText(findings: readonly Finding[], placement: Placement): string {
+export function findingsText(findings: readonly Finding[], placement: Placement, document: string): string {
   if (findings.length === 0) return 'Nothing was found.\n';
   const blocks = findings.map((one) => {
     const accepted = one.accepted === undefined ? '' : ', accepted';
     return [
       `${one.severity}${accepted}: ${placeText(one, placement)}: ${one.sentence}`,
       `    ${one.why}`,
-      ...(one.accepted === undefined ? [] : [`    reason: ${one.accepted}`]),
+      ...acceptanceLines(one, document),
       ...(one.accepted === undefined
         ? [...one.remedies, ...(one.fileRemedies ?? [])].map(({ label }) => `    remedy: ${label}`)
         : []),

@@ -3,7 +3,7 @@
  * synced, and its name when the folder is; an error of a sync is never passed over, because the
  * system tells it once and forgets what it could not write.
  */
-import { type FileHandle, link, mkdir, open, rename, stat, unlink, writeFile } from 'node:fs/promises';
+import { chmod, type FileHandle, link, mkdir, open, rename, stat, unlink, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { ifThere } from './system-errors';
 
@@ -68,10 +68,11 @@ export async function moveNewFile(from: string, to: string): Promise<void> {
   await syncFolder(path.dirname(to));
 }
 
-/** Writes a small file, whole or not at all, over one that may be there. */
-export async function writeSmallFile(file: string, text: string): Promise<void> {
+/** Writes a small file, whole or not at all, over one that may be there; `mode` says who may do what with it. */
+export async function writeSmallFile(file: string, text: string, mode?: number): Promise<void> {
   const temporary = `${file}.new`;
   await writeFile(/* turbopackIgnore: true */ temporary, text);
+  if (mode !== undefined) await chmod(/* turbopackIgnore: true */ temporary, mode);
   await syncFile(temporary);
   await moveFile(temporary, file);
 }

@@ -3,8 +3,10 @@
  * what it was is told; errors have their line and column in the text.
  */
 import {
+  applyEdits,
   createScanner,
   findNodeAtLocation,
+  modify,
   type Node,
   type ParseError,
   parseTree,
@@ -13,7 +15,7 @@ import {
 } from 'jsonc-parser';
 import { fail, ok, type Result } from '../quantity/result';
 import { counted } from '../quantity/units';
-import type { Layout } from './document';
+import type { Accepted, Layout } from './document';
 import { DOCUMENT_LIMIT, type DocumentError, validateLayout } from './validate';
 
 /** An error of a document, and where in its text it stands; lines and columns count from 1. */
@@ -25,6 +27,8 @@ export interface WrittenError extends DocumentError {
 /** A document that was read, and what to say of how it was written. */
 export interface ReadDocument {
   readonly layout: Layout;
+  /** True for a document of an older version, whose fields may have other names. */
+  readonly isOlder: boolean;
   /** What a strict reader of JSON would refuse, and was read all the same; a sentence each. */
   readonly remarks: readonly string[];
 }
@@ -153,7 +157,31 @@ export function readDocument(written: string): Result<ReadDocument, WrittenError
     ...(comments > 0 ? [`It has ${counted(comments, 'comment')}.`] : []),
     ...(hasTrailingComma(text) ? ['It has a comma behind a last entry.'] : []),
   ];
-  return ok({ layout: checked.value, remarks: told });
+  const { version } = value as { version?: unknown };
+  return ok({ layout: checked.value, isOlder: version !== checked.value.version, remarks: told });
+}
+
+/** The text of a document with other accepted risks; all else stays as it is written, comments too. */
+export function withAcceptedRisks(
+  written: string,
+  before: Layout['accepted'] = [],
+  after: Layout['accepted'] = [],
+): string {
+  const mark = written.startsWith('\ufeff') ? '\ufeff' : '';
+  const same = (a: Accepted) => (b: Accepted) => JSON.stringify(a) === JSON.stringify(b);
+  const gone = before.flatMap((one, i) => (after.some(same(one)) ? [] : [i])).reverse();
+  const added = after.filter((one) => !before.some(same(one)));
+  let text = written.slice(mark.length);
+  const options = { formattingOptions: { insertSpaces: true, tabSize: 2, eol: text.includes('\r\n') ? '\r\n' : '\n' } };
+  const set = (path: (string | number)[], value: unknown, isArrayInsertion = false) => {
+    text = applyEdits(text, modify(text, path, value, { ...options, isArrayInsertion }));
+  };
+  if (before.length === 0 && added.length > 0) set(['accepted'], added);
+  else {
+    for (const i of gone) set(['accepted', i], undefined);
+    added.forEach((one, i) => set(['accepted', before.length - gone.length + i], one, true));
+  }
+  return mark + text;
 }
 
 /** An error in one line, without a stop at its end: where it is, and what is wrong. */

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { fillingOf } from './contents';
 import fc from 'fast-check';
 import { anySlot } from '@tests/any/layout';
@@ -312,4 +313,21 @@ describe('help', () => {
     ]);
     expect(validateLayout({ ...after, slots: after.slots.slice(1) })).toMatchObject({ ok: true });
   });
+});
+
+test('every line and every word of the page about lines is read', () => {
+  const page = readFileSync('docs/lines.md', 'utf8');
+  const lines = /```\n([^`]+)```/.exec(page)![1]!.trim().split('\n');
+  const table = page.split('\n').filter((row) => row.startsWith('| `'));
+  const words = table.flatMap((row) => [...row.split(' | ')[0]!.matchAll(/`([^`]+)`/g)].map(([, word]) => word!));
+  expect(words.length).toBeGreaterThan(25);
+  // Some are said of something that must be said first.
+  const first = (word: string) => {
+    if (/^(label|cluster|root|padding)/.test(word)) return 'FAT16, ';
+    return word === 'raw' ? 'from 1 MiB, ' : '';
+  };
+  const said = words
+    .filter((word) => word !== 'type' && word !== '0x0c')
+    .map((word) => `Slot: 1 GiB, ${first(word)}${word}`);
+  for (const line of [...lines, ...said]) expect([line, readLine(line, 'mbr')]).toMatchObject([line, { ok: true }]);
 });

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { GIB, MIB } from '../../quantity/units';
 import { fatGeometry, type FatQuestion, sectorOfCluster } from './geometry';
 import { BORDER, clusterSizes, leastClusters, mostClusters } from './variants';
@@ -51,6 +52,13 @@ test('4096-byte sectors need 256.58 MiB', () => {
   const at = (sectors: number) => fat32Geometry({ sectorSize: 4096, start: 0, sectors, unit: 4096, cluster: 4096 });
   expect(at(65_685)).toMatchObject({ ok: true, value: { clusters: 65_525, fatSectors: 64, reserved: 32 } });
   expect(at(65_684)).toMatchObject({ ok: false, error: { reason: 'too few clusters', clusters: 65_524 } });
+  // Where nobody chose clusters, the distance to the border is kept.
+  const byRule = (sectors: number) => fatGeometry({ sectorSize: 4096, start: 256, sectors, unit: 4096, variant: 32 });
+  expect(byRule(65_703)).toMatchObject({ ok: true, value: { clusters: LEAST_CLUSTERS + BORDER } });
+  expect(byRule(65_702).ok).toBe(false);
+  const page = readFileSync('docs/fat.md', 'utf8');
+  for (const sectors of [65_703, 65_685])
+    expect(page).toContain(`${sectors.toLocaleString('en')} sectors, ${((sectors * 4096) / MIB).toFixed(2)} MiB`);
 });
 
 test('a refusal says how large it must be, and that size does', () => {

@@ -79,7 +79,8 @@ export async function folderTrouble(file: string, error: unknown): Promise<Ended
   return new Ended(EXIT.file, 'ENOENT', `“${file}”: there is no folder “${path.dirname(file)}”; make it first.`);
 }
 
-async function textOf(io: Io, name: string): Promise<string> {
+/** The text of a file; `-` is the standard input. */
+export async function textOf(io: Io, name: string): Promise<string> {
   if (name === '-') return io.stdin();
   try {
     return await readFile(name, 'utf8');

@@ -1,8 +1,14 @@
 /** The commands, their options, and the help that teaches them. */
 import { Argument, Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { version as VERSION } from '../../package.json';
+import { BOOT_ANSWERS, READER_ANSWERS, USE_ANSWERS } from '@/core/advice/answers';
+import { STARTS } from '@/core/advice/starts';
+import { LOADER_BRINGERS } from '@/core/layout/vocabulary';
+import { BOARD_FAMILIES } from '@/core/medium/boards';
+import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { COPY_LIMIT } from '@/core/layout/series';
 import { accept, type AcceptArguments } from './accept';
+import { linesCommand, newDocument, type NewArguments, SECTORS } from './new';
 import { build, checkCommand, placeCommand, schema, survey, type SurveyArguments } from './commands';
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
 import { Ended, ENDINGS, EXIT, type Exit, interrupted } from './exit';
@@ -21,6 +27,7 @@ const START = `
 A layout is a small JSON document: medium, table, and slots in their order. Loess computes
 every sector of it. Nothing is written but the image that "build" names.
 
+  loess new --start board-card > gauge.json
   loess check gauge.json                 what could go wrong, before it does
   loess accept gauge.json --all --reason "the loader comes later"
   loess place gauge.json                 every first and last sector
@@ -60,6 +67,39 @@ function completables(program: Command): Completable[] {
     about: command.summary() || command.description(),
     options: command.options.map((one) => ({ flag: one.long!, about: one.description })),
   }));
+}
+
+/** A document from nothing. */
+function newCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
+  const one = (flags: string, about: string, words: readonly string[]) => new Option(flags, about).choices(words);
+  program
+    .command('new')
+    .summary('make a document: empty, from a start, or from answers')
+    .description(
+      'Writes a new document: an empty one, or what is proposed for a start and for answers; why it is as it is goes to the error output. Its ids are made by chance, here and nowhere later; its date is now, or what SOURCE_DATE_EPOCH says.',
+    )
+    .addOption(
+      one(
+        '--start <job>',
+        'answers to begin with',
+        STARTS.map(({ key }) => key),
+      ),
+    )
+    .option('--name <name>', 'what the layout is called')
+    .addOption(one('--boots <what>', 'what boots it', BOOT_ANSWERS))
+    .addOption(one('--use <what>', 'what it is for', USE_ANSWERS))
+    .addOption(one('--readers <who>', 'who else must read it', READER_ANSWERS))
+    .addOption(one('--medium <kind>', 'what it is', MEDIUM_KINDS))
+    .option('--sold-as <size>', 'its size as it is sold: any medium of that size, as in “8 GB”')
+    .option('--exactly <size>', 'its size to the byte')
+    .addOption(one('--sectors <bytes>', 'its sectors', Object.keys(SECTORS)))
+    .addOption(one('--table <table>', 'its table; by rule where it is not said', ['mbr', 'gpt']))
+    .option('--memory <size>', 'memory of the machine')
+    .addOption(one('--board <family>', 'which board starts it', BOARD_FAMILIES))
+    .addOption(one('--loader-from <whom>', 'who brings the loader', LOADER_BRINGERS))
+    .option('--lines <file>', 'slot lines to add, or - for the standard input')
+    .option('--into <file>', 'new file to write it to')
+    .action((options: NewArguments) => doing(newDocument(io, options)));
 }
 
 /** What a data folder is kept with; the database comes only with these. */
@@ -125,6 +165,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .exitOverride()
     .configureOutput({ writeOut: io.out, writeErr: () => undefined })
     .showSuggestionAfterError();
+  newCommand(program, io, doing);
   program
     .command('check')
     .summary('say what every rule finds in a layout')
@@ -192,6 +233,12 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
       const asked: SurveyArguments = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
       return doing(survey(io, image, asked));
     });
+  program
+    .command('lines')
+    .summary('write the slots of a layout as lines')
+    .description('Writes the slots of a layout as slot lines, one each, as “new --lines” reads them.')
+    .argument(...DOCUMENT)
+    .action((document: string) => doing(linesCommand(io, document)));
   folderCommands(program, io, doing);
   program
     .command('schema')

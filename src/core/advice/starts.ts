@@ -1,6 +1,7 @@
 /** Answers to begin with, one for each sort of job; every one of them can be changed before and after. */
-import type { MediumSpec } from '../layout/document';
-import type { Answers } from './answers';
+import type { Layout, MediumSpec } from '../layout/document';
+import { LAYOUT_VERSION } from '../layout/vocabulary';
+import type { Answers, Fresh } from './answers';
 
 /** A start: a name, a sentence, and its answers. */
 export interface Start {
@@ -18,6 +19,23 @@ const medium = (kind: MediumSpec['kind'], nominal: string, sectors: typeof BYTES
   capacity: { nominal },
   ...sectors,
 });
+
+/** An image to try things out on. */
+const TRIAL: MediumSpec = { kind: 'image', capacity: { exact: '1 GiB' }, ...BYTES_512 };
+
+/** A layout on which nothing is said yet but its medium. */
+export function emptyLayout({ signature, date }: Fresh, on: MediumSpec = TRIAL, name = 'Empty layout'): Layout {
+  return {
+    format: 'loess-layout',
+    version: LAYOUT_VERSION,
+    name,
+    date,
+    medium: on,
+    boots: [],
+    table: { kind: 'mbr', signature },
+    slots: [],
+  };
+}
 
 /** What nobody has said anything about. */
 export const NOTHING_SAID: Answers = {

@@ -1,12 +1,10 @@
 'use client';
 
 import { MIB } from '@/core/quantity/units';
-import { LAYOUT_VERSION } from '@/core/layout/vocabulary';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { type ChangeEvent, useRef, useState } from 'react';
-import { STARTS } from '@/core/advice/starts';
-import type { Layout } from '@/core/layout/document';
+import { emptyLayout, STARTS } from '@/core/advice/starts';
 import { type Answer, createLayout } from '../api';
 import type { LayoutView } from '@/contract/layouts';
 import { fresh } from '../fresh';
@@ -14,21 +12,6 @@ import { Button, buttonClass } from '../kit/Button';
 
 /** Longest file that is looked at for an import. */
 const FILE_LIMIT = MIB;
-
-/** A layout on which nothing is said yet but the size of an image to try things out on. */
-function emptyLayout(): Layout {
-  const { signature, date } = fresh();
-  return {
-    format: 'loess-layout',
-    version: LAYOUT_VERSION,
-    name: 'Empty layout',
-    date,
-    medium: { kind: 'image', capacity: { exact: '1 GiB' }, logicalSector: 512, physicalSector: 512 },
-    boots: [],
-    table: { kind: 'mbr', signature },
-    slots: [],
-  };
-}
 
 /** Ways to a new layout: by questions, with or without answers to begin with; empty; or from a document. */
 export function NewLayout() {
@@ -88,7 +71,7 @@ export function NewLayout() {
         aria-label="Layout document"
       />
       <p className="flex flex-wrap gap-1.5">
-        <Button onClick={() => void createLayout(emptyLayout(), 'New: empty').then(go)}>An empty layout</Button>
+        <Button onClick={() => void createLayout(emptyLayout(fresh()), 'New: empty').then(go)}>An empty layout</Button>
         <Button onClick={() => file.current?.click()}>Import a layout document</Button>
       </p>
       {refused && (

@@ -1,0 +1,147 @@
+/** `new`: a document from nothing, from a start, or from answers; its ids are made here, and nowhere later. */
+import { randomInt, randomUUID } from 'node:crypto';
+import { writeFile } from 'node:fs/promises';
+import type { BootAnswer, Fresh, ReaderAnswer, UseAnswer } from '@/core/advice/answers';
+import { propose } from '@/core/advice/propose';
+import { emptyLayout, NOTHING_SAID, STARTS } from '@/core/advice/starts';
+import type { Layout, MediumSpec } from '@/core/layout/document';
+import { applyEdit } from '@/core/layout/edits';
+import { readLines } from '@/core/layout/line-help';
+import { writeLine } from '@/core/layout/line-write';
+import { addingLines } from '@/core/layout/pasted';
+import { validateLayout, writeLayout } from '@/core/layout/validate';
+import { type LoaderBringer, SLOT_LIMIT, type TableKind } from '@/core/layout/vocabulary';
+import type { BoardFamily } from '@/core/medium/boards';
+import type { MediumKind } from '@/core/medium/medium';
+import { parseExact } from '@/core/quantity/size-language';
+import { Ended, EXIT, type Exit } from './exit';
+import { documentFrom, folderTrouble, type Io, textOf } from './io';
+import { printable } from './report';
+
+/** Logical and physical sectors, as a person says them. */
+export const SECTORS = {
+  '512': { logicalSector: 512, physicalSector: 512 },
+  '512 in 4096': { logicalSector: 512, physicalSector: 4096 },
+  '4096': { logicalSector: 4096, physicalSector: 4096 },
+} as const;
+
+export interface NewArguments {
+  readonly start?: string;
+  readonly name?: string;
+  readonly boots?: BootAnswer;
+  readonly use?: UseAnswer;
+  readonly readers?: ReaderAnswer;
+  readonly medium?: MediumKind;
+  readonly soldAs?: string;
+  readonly exactly?: string;
+  readonly sectors?: keyof typeof SECTORS;
+  readonly table?: TableKind;
+  readonly memory?: string;
+  readonly board?: BoardFamily;
+  readonly loaderFrom?: LoaderBringer;
+  readonly lines?: string;
+  readonly into?: string;
+}
+
+/** Ids by chance, and the date: now, or what SOURCE_DATE_EPOCH says. */
+function fresh(): Fresh {
+  const epoch = Number(process.env.SOURCE_DATE_EPOCH ?? Number.NaN);
+  const date = Number.isSafeInteger(epoch) ? new Date(epoch * 1000) : new Date();
+  return {
+    signature: randomInt(1, 2 ** 32)
+      .toString(16)
+      .padStart(8, '0'),
+    diskId: randomUUID(),
+    date: date.toISOString().slice(0, 19),
+  };
+}
+
+function refuseSize(text: string | undefined, option: string): void {
+  const read = text === undefined ? undefined : parseExact(text);
+  if (read && !read.ok) throw new Ended(EXIT.usage, 'usage-size', `${option} “${text}”: ${read.error.message}`);
+}
+
+/** The medium of the answers that were there, with what was said of it. */
+function mediumFrom(before: MediumSpec, { medium, soldAs, exactly, sectors }: NewArguments): MediumSpec {
+  if (soldAs !== undefined && exactly !== undefined)
+    throw new Ended(EXIT.usage, 'usage-size', 'A medium is --sold-as a size, or --exactly as large; not both.');
+  refuseSize(soldAs, '--sold-as');
+  refuseSize(exactly, '--exactly');
+  return {
+    ...before,
+    ...(medium && { kind: medium }),
+    ...(soldAs !== undefined && { capacity: { nominal: soldAs } }),
+    ...(exactly !== undefined && { capacity: { exact: exactly } }),
+    ...(sectors && SECTORS[sectors]),
+  };
+}
+
+/** The layout that was asked for, and why it is as it is, a sentence each. */
+function made(options: NewArguments, now: Fresh): { layout: Layout; reasons: string[] } {
+  const { start, name, boots, use, readers, table, memory, board, loaderFrom } = options;
+  refuseSize(memory, '--memory');
+  const said = { boots, use, readers, table, memory, board, loaderFrom };
+  const answers = Object.fromEntries(Object.entries(said).filter(([, value]) => value !== undefined));
+  if (start === undefined && Object.keys(answers).length === 0) {
+    const empty = emptyLayout(now);
+    return { layout: emptyLayout(now, mediumFrom(empty.medium, options), name), reasons: [] };
+  }
+  const from = STARTS.find(({ key }) => key === start)?.answers ?? NOTHING_SAID;
+  const given = { ...from, ...answers, medium: mediumFrom(from.medium, options) };
+  const { layout, lines, leftOut } = propose(given, now, name);
+  const nameOf = (id: string) => layout.slots.find((slot) => slot.id === id)?.name ?? id;
+  const reasons = [
+    ...lines.map(({ about, reason }) => `${about.kind === 'table' ? 'Table' : nameOf(about.id)}: ${reason}`),
+    ...leftOut.map(({ why }) => `Left out: ${why}`),
+  ];
+  return { layout, reasons };
+}
+
+/** A layout with the slots of a text of slot lines behind its own. */
+async function withLines(io: Io, layout: Layout, name: string): Promise<Layout> {
+  const lines = readLines(await textOf(io, name), layout.table.kind);
+  const wrong = lines.flatMap((one) =>
+    one.error ? [`line ${one.number}, column ${one.error.at + 1}: ${one.error.message}`] : [],
+  );
+  if (wrong.length > 0)
+    throw new Ended(EXIT.document, 'lines-invalid', `Some lines of “${name}” cannot be read.`, wrong);
+  const { edit, left } = addingLines(
+    layout,
+    lines,
+    lines.map(() => undefined),
+  );
+  if (left.length > 0)
+    throw new Ended(EXIT.document, 'lines-many', `“${name}” has more lines than a layout has slots: ${SLOT_LIMIT}.`);
+  return applyEdit(layout, edit);
+}
+
+/** `lines`: the slots of a document, a line each. */
+export async function linesCommand(io: Io, document: string): Promise<Exit> {
+  const { slots } = await documentFrom(io, document);
+  io.out(printable(slots.map((slot) => `${writeLine(slot)}\n`).join('')));
+  return EXIT.done;
+}
+
+/** `new`: writes the document to the output, or into a new file; says why it is as it is. */
+export async function newDocument(io: Io, options: NewArguments): Promise<Exit> {
+  const { layout, reasons } = made(options, fresh());
+  const valid = validateLayout(options.lines === undefined ? layout : await withLines(io, layout, options.lines));
+  if (!valid.ok)
+    throw new Ended(
+      EXIT.usage,
+      'usage-answers',
+      'These answers make no valid layout.',
+      valid.error.map(({ path, message }) => `${path} ${message}`),
+    );
+  const text = writeLayout(valid.value);
+  const { into } = options;
+  if (into === undefined) io.out(text);
+  else
+    await io.whole(() =>
+      writeFile(into, text, { flag: 'wx' }).catch(async (error: unknown) => {
+        throw await folderTrouble(into, error);
+      }),
+    );
+  for (const reason of reasons) io.remark(reason);
+  return EXIT.done;
+}

@@ -1,10 +1,16 @@
 #!/usr/bin/env node
-/** The terminal program: bundled when its sources changed, then run. */
-import { pathToFileURL } from 'node:url';
-import { bundleTerminal, installDependencies, MIGRATIONS, TERMINAL, WRITE_WORKER } from '../scripts/prepare.mjs';
+/** The terminal program: in a clone bundled when its sources changed, in a package as it is. */
+import { existsSync } from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
 
-installDependencies();
-bundleTerminal();
-process.env.LOESS_WRITE_WORKER ??= WRITE_WORKER;
-process.env.LOESS_MIGRATIONS ??= MIGRATIONS;
-await import(pathToFileURL(TERMINAL).href);
+const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
+const prepare = path.join(root, 'scripts', 'prepare.mjs');
+if (existsSync(prepare)) {
+  const { bundleTerminal, installDependencies } = await import(pathToFileURL(prepare).href);
+  installDependencies();
+  bundleTerminal();
+}
+process.env.LOESS_WRITE_WORKER ??= path.join(root, 'build', 'write-worker.mjs');
+process.env.LOESS_MIGRATIONS ??= path.join(root, 'drizzle');
+await import(pathToFileURL(path.join(root, 'build', 'terminal', 'main.mjs')).href);

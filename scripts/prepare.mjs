@@ -4,7 +4,7 @@
  */
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -82,7 +82,7 @@ export function buildApplication() {
 const BUNDLE = ['--bundle', '--platform=node', '--format=esm', '--target=node20', '--log-level=warning'];
 
 /** Where the program of the threads lies that write images. */
-export const WRITE_WORKER = path.join(ROOT, 'build', 'write-worker.mjs');
+const WRITE_WORKER = path.join(ROOT, 'build', 'write-worker.mjs');
 
 /** Bundles the programs of worker threads when their sources changed. */
 export function bundleWorkers() {
@@ -116,10 +116,7 @@ export function bundleTorture() {
 }
 
 /** Where the terminal program lies: it needs nothing but the programs of worker threads, and the database where that is asked for. */
-export const TERMINAL = path.join(ROOT, 'build', 'terminal', 'main.mjs');
-
-/** Where the steps lie that bring a database up to date. */
-export const MIGRATIONS = path.join(ROOT, 'drizzle');
+const TERMINAL = path.join(ROOT, 'build', 'terminal', 'main.mjs');
 
 /** Bundles the terminal program when its sources changed. */
 export function bundleTerminal() {
@@ -130,7 +127,10 @@ export function bundleTerminal() {
   const files = folders.flatMap(filesBelow).filter((file) => !/\.test\.tsx?$/.test(file));
   const print = fingerprint(files.map((file) => `${path.relative(ROOT, file)} ${statSync(file).mtimeMs}`));
   const require = 'import{createRequire as make}from"node:module";const require=make(import.meta.url);';
-  once('terminal', print, TERMINAL, () =>
+  once('terminal', print, TERMINAL, () => {
+    console.error('Bundling the terminal program: a few seconds, when its sources changed.');
+    const made = path.dirname(TERMINAL);
+    rmSync(made, { recursive: true, force: true });
     run(bin('esbuild'), [
       'src/cli/main.ts',
       ...BUNDLE,
@@ -140,9 +140,9 @@ export function bundleTerminal() {
       '--alias:jsonc-parser=jsonc-parser/lib/esm/main.js',
       `--banner:js=${require}`,
       '--out-extension:.js=.mjs',
-      `--outdir=${path.dirname(TERMINAL)}`,
-    ]),
-  );
+      `--outdir=${made}`,
+    ]);
+  });
 }
 
 const DEBIAN = {

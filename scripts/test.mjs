@@ -8,6 +8,7 @@ import path from 'node:path';
 import {
   bin,
   buildApplication,
+  bundleTerminal,
   bundleTorture,
   CACHE,
   installDependencies,
@@ -133,6 +134,8 @@ if (runs('machine') || runs('browser')) installTestMachines();
 if (runs('house') || runs('browser')) buildApplication();
 if (runs('house')) await houseRules();
 if (runs('unit')) jest('unit');
+// Made before several tests would make it at once.
+if (runs('proof')) bundleTerminal();
 if (runs('proof')) jest('proof');
 if (runs('torture')) torture();
 if (runs('machine')) jest('machine');

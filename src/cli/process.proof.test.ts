@@ -1,7 +1,18 @@
 /** The terminal program as a process: pipes that close, signals at any moment, part files of dead builds. */
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, layoutOn, part } from '@tests/samples';
@@ -181,4 +192,66 @@ test('a call that is wrong is told to machines as JSON', () => {
   }
   expect(shell('loess chek x').stderr).toContain('check');
   expect(shell('loess help build').stdout).toContain('--into');
+});
+
+describe('the package', () => {
+  let packed: string;
+  const npm = (args: readonly string[], cwd: string) =>
+    spawnSync('npm', args, {
+      cwd,
+      encoding: 'utf8',
+      env: { ...process.env, npm_config_cache: path.join(packed, 'cache') },
+    });
+
+  beforeAll(() => {
+    packed = mkdtempSync(path.join(tmpdir(), 'loess-package-'));
+    chmodSync(packed, 0o755);
+    const made = npm(['pack', '--pack-destination', packed], path.resolve('.'));
+    expect(made.stderr + made.stdout).toContain('.tgz');
+    // No network is asked: it needs nothing else.
+    const tarball = path.join(
+      packed,
+      readdirSync(packed).find((one) => one.endsWith('.tgz'))!,
+    );
+    mkdirSync(path.join(packed, 'home'));
+    writeFileSync(path.join(packed, 'home', 'package.json'), '{}');
+    expect(npm(['install', '--offline', '--no-audit', '--no-fund', tarball], path.join(packed, 'home')).status).toBe(0);
+  }, 120_000);
+  afterAll(() => rmSync(packed, { recursive: true, force: true }));
+
+  const installed = () => path.join(packed, 'home', 'node_modules', 'loess');
+  /** Runs the installed program as nobody, without a home, in a folder that cannot be written. */
+  const asNobody = (args: readonly string[], input = '') =>
+    spawnSync(process.execPath, [path.join(installed(), 'bin', 'loess.mjs'), ...args], {
+      cwd: '/',
+      input,
+      encoding: 'utf8',
+      env: { PATH: process.env.PATH, NODE_ENV: 'production' },
+      ...(process.getuid?.() === 0 && { uid: 65_534, gid: 65_534 }),
+    });
+
+  test('is small, and has no tests, sources and pictures', () => {
+    const files = readdirSync(installed(), { recursive: true, encoding: 'utf8' });
+    expect(files.filter((one) => /\.test\.|\.png$|^src|node_modules/.test(one))).toEqual([]);
+    expect(files).toEqual(expect.arrayContaining(['LICENSE', 'README.md', 'docs/terminal.md', 'bin/loess.mjs']));
+    const [tarball] = readdirSync(packed).filter((one) => one.endsWith('.tgz'));
+    expect(statSync(path.join(packed, tarball!)).size).toBeLessThan(1_500_000);
+  });
+
+  test('runs as another user, where nothing can be written', () => {
+    expect(asNobody(['--version']).stdout).toMatch(/^\d/);
+    const made = asNobody(['new', '--start', 'board-card']);
+    expect(made.status).toBe(EXIT.done);
+    expect(asNobody(['check', '-'], made.stdout)).toMatchObject({ status: EXIT.done });
+    chmodSync(folder, 0o777);
+    const image = file('made.img');
+    expect(asNobody(['build', '-', '--into', image], writeLayout(sound()))).toMatchObject({ status: EXIT.done });
+    expect(asNobody(['survey', image])).toMatchObject({ status: EXIT.done });
+    expect(asNobody(['build', '-', '--into', '/made.img'], writeLayout(sound())).status).toBe(EXIT.file);
+  });
+
+  test('says of a data folder that it has no program for the database', () => {
+    const { status, stderr } = asNobody(['check-data', folder]);
+    expect([status, stderr]).toEqual([EXIT.file, expect.stringContaining('@libsql/client') as string]);
+  });
 });

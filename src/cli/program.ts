@@ -25,7 +25,7 @@ ${Object.entries(EXIT)
 
 const START = `
 A layout is a small JSON document: medium, table, and slots in their order. Loess computes
-every sector of it. Nothing is written but the image that "build" names.
+every sector of it. Nothing is written but what --into names; "accept" writes into the document.
 
   loess new --start board-card > gauge.json
   loess check gauge.json                 what could go wrong, before it does
@@ -102,6 +102,18 @@ function newCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Pr
     .action((options: NewArguments) => doing(newDocument(io, options)));
 }
 
+/** Work with the database of a server, which the package alone does not have. */
+async function withDatabase(work: Promise<Exit>): Promise<Exit> {
+  return work.catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== 'ERR_MODULE_NOT_FOUND') throw error;
+    throw new Ended(
+      EXIT.file,
+      'no-database',
+      'This command reads the database of a server, for which the package has no program. Call it in a clone of Loess, or install @libsql/client beside it.',
+    );
+  });
+}
+
 /** What a data folder is kept with; the database comes only with these. */
 function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
   const FOLDER = ['<folder>', 'data folder of a server'] as const;
@@ -114,7 +126,7 @@ function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) =
     .argument(...FOLDER)
     .option(...JSON_OPTION)
     .action((folder: string, options: { json?: boolean }) =>
-      doing(import('./folder').then((one) => one.checkData(io, folder, options))),
+      doing(withDatabase(import('./folder').then((one) => one.checkData(io, folder, options)))),
     );
   program
     .command('back-up')
@@ -126,7 +138,7 @@ function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) =
     .requiredOption('--into <backup>', 'folder for the backup')
     .option(...JSON_OPTION)
     .action((folder: string, options: { into: string; json?: boolean }) =>
-      doing(import('./folder').then((one) => one.backUpData(io, folder, options))),
+      doing(withDatabase(import('./folder').then((one) => one.backUpData(io, folder, options)))),
     );
   program
     .command('restore')
@@ -138,7 +150,7 @@ function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) =
     .requiredOption('--into <folder>', 'new data folder')
     .option(...JSON_OPTION)
     .action((backup: string, options: { into: string; json?: boolean }) =>
-      doing(import('./folder').then((one) => one.restoreData(io, backup, options))),
+      doing(withDatabase(import('./folder').then((one) => one.restoreData(io, backup, options)))),
     );
   program
     .command('clean')
@@ -150,7 +162,7 @@ function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) =
     .option('--trash', 'empty the trash too')
     .option(...JSON_OPTION)
     .action((folder: string, options: { trash?: boolean; json?: boolean }) =>
-      doing(import('./folder').then((one) => one.cleanData(io, folder, options))),
+      doing(withDatabase(import('./folder').then((one) => one.cleanData(io, folder, options)))),
     );
 }
 

@@ -22,10 +22,11 @@ test('comments, commas at ends and a byte order mark are read, and told', () => 
     ok: true,
     value: {
       layout: GAUGE,
+      isOlder: false,
       remarks: ['It begins with a byte order mark.', 'It has 2 comments.', 'It has a comma behind a last entry.'],
     },
   });
-  expect(readDocument(TEXT)).toEqual({ ok: true, value: { layout: GAUGE, remarks: [] } });
+  expect(readDocument(TEXT)).toEqual({ ok: true, value: { layout: GAUGE, isOlder: false, remarks: [] } });
 });
 
 test('errors stand where they are in the text, also behind what is unusual', () => {

@@ -105,6 +105,12 @@ const GESTURES: readonly Gesture[] = [
   ['deleted', key('Delete')],
 ];
 
+/** The middle and the most of each, and the one whose middle is the largest. */
+function middlesOf(times: ReadonlyMap<string, readonly number[]>) {
+  const middles = [...times].map(([name, all]) => ({ name, middle: median(all), most: Math.max(...all) }));
+  return { middles, slowest: middles.reduce((a, b) => (b.middle > a.middle ? b : a)) };
+}
+
 async function benchGestures(page: Page): Promise<Row> {
   const times = new Map(GESTURES.map(([name]) => [name, [] as number[]]));
   for (let i = 0; i <= TIMES; i++)
@@ -113,8 +119,7 @@ async function benchGestures(page: Page): Promise<Row> {
       // The first round loads what comes with its first use.
       if (i > 0) times.get(name)!.push(took);
     }
-  const middles = [...times].map(([name, all]) => ({ name, middle: median(all), most: Math.max(...all) }));
-  const slowest = middles.reduce((a, b) => (b.middle > a.middle ? b : a));
+  const { middles, slowest } = middlesOf(times);
   return {
     name: `designer: slowest of ${GESTURES.length} gestures in ${SLOTS} slots, until painted`,
     measured: slowest.middle,
@@ -198,8 +203,7 @@ async function benchGoing(page: Page, designer: string): Promise<Row> {
       times.set(heading, all);
     }
   }
-  const middles = [...times].map(([name, all]) => ({ name, middle: median(all) }));
-  const slowest = middles.reduce((a, b) => (b.middle > a.middle ? b : a));
+  const { middles, slowest } = middlesOf(times);
   return {
     name: 'going to another screen: the slowest',
     measured: slowest.middle,

@@ -1,31 +1,10 @@
-import {
-  chmodSync,
-  mkdtempSync,
-  readdirSync,
-  readFileSync,
-  rmSync,
-  statSync,
-  symlinkSync,
-  writeFileSync,
-} from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
-import { layoutOn, part } from '@tests/samples';
-import { loess } from '@tests/terminal';
+import { chmodSync, readdirSync, readFileSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
+import { folderOfEachTest, loess, risky } from '@tests/terminal';
 import { writeLayout } from '@/core/layout/validate';
 import { EXIT } from './exit';
 
-let folder: string;
-beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'loess-accept-'))));
-afterEach(() => rmSync(folder, { recursive: true, force: true }));
-
-const file = (name: string) => path.join(folder, name);
+const { now, file } = folderOfEachTest();
 const RULE = 'boot/no-code-in-sector-0';
-const risky = (size = '64 MiB') =>
-  layoutOn(size, [part('boot', 'rest', { active: true })], {
-    boots: ['bios'],
-    machine: { loader: 'active partition' },
-  });
 const written = (text: string, name = 'a layout.json') => {
   writeFileSync(file(name), text);
   return file(name);
@@ -51,7 +30,7 @@ test('a risk is accepted in the document, of which all else stays as it was writ
     exit: EXIT.usage,
     error: expect.stringContaining('No risk is open.\n') as string,
   });
-  expect(readdirSync(folder)).toEqual(['a layout.json']);
+  expect(readdirSync(now())).toEqual(['a layout.json']);
 });
 
 test('an acceptance whose figures changed is told, and replaced by the next one', async () => {
@@ -84,7 +63,7 @@ test('a link leads to the file still, and who may read it stays', async () => {
   expect(await loess(['accept', file('link.json'), '--all', '--reason', 'later'])).toMatchObject({ exit: EXIT.done });
   expect(statSync(name).mode & 0o777).toBe(0o640);
   expect(readFileSync(name, 'utf8')).toContain('later');
-  expect(readdirSync(folder).sort()).toEqual(['link.json', 'real.json']);
+  expect(readdirSync(now()).sort()).toEqual(['link.json', 'real.json']);
 });
 
 test.each([

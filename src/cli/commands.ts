@@ -1,5 +1,5 @@
 /** What the terminal program does. Each command ends with the number that it returns. */
-import { stat, writeFile } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import { SourceShrank } from '@/core/bytes/blocks';
 import { openRisks } from '@/core/findings/layout/acceptance';
 import { check as checkPlacement } from '@/core/findings/layout/check';
@@ -18,7 +18,7 @@ import { fileSource } from '@/files/file-source';
 import { ReadBackError, writeImage } from '@/files/image-file';
 import { contentsFor, StoredGone } from '@/files/stored';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
-import { documentFrom, fileTrouble, folderTrouble, openToSurvey, type Io } from './io';
+import { documentFrom, fileTrouble, folderTrouble, openToSurvey, type Io, writeNew } from './io';
 import { partFile } from './part-files';
 import { findingsText, jsonText, ledgerText, placementText, printable, surveyText } from './report';
 
@@ -197,11 +197,6 @@ export async function survey(io: Io, image: string, options: SurveyArguments): P
 
 /** `schema`: the JSON Schema of the document. */
 export async function schema(io: Io, options: { into?: string }): Promise<Exit> {
-  const text = json(layoutSchema());
-  if (options.into === undefined) io.out(text);
-  else
-    await writeFile(options.into, text, { flag: 'wx' }).catch(async (error: unknown) => {
-      throw await folderTrouble(options.into!, error);
-    });
+  await writeNew(io, json(layoutSchema()), options.into);
   return EXIT.done;
 }

@@ -1,6 +1,6 @@
 /** What the terminal program needs from its surroundings, so that tests can give their own. */
 import type { Stats } from 'node:fs';
-import { type FileHandle, open, readFile, realpath, stat } from 'node:fs/promises';
+import { type FileHandle, open, readFile, realpath, stat, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import type { Layout } from '@/core/layout/document';
 import { DOCUMENT_LIMIT } from '@/core/layout/validate';
@@ -108,6 +108,16 @@ export async function documentWritten(io: Io, name: string): Promise<Document> {
 /** The layout of a document. */
 export async function documentFrom(io: Io, name: string): Promise<Layout> {
   return (await documentWritten(io, name)).layout;
+}
+
+/** Gives a text to the output, or to a file that is not there yet, whole or not at all. */
+export async function writeNew(io: Io, text: string, into: string | undefined): Promise<void> {
+  if (into === undefined) return io.out(text);
+  await io
+    .whole(() => writeFile(into, text, { flag: 'wx' }))
+    .catch(async (error: unknown) => {
+      throw io.signal.aborted ? error : await folderTrouble(into, error);
+    });
 }
 
 /** Puts another text into a file, whole or not at all, and leaves who may do what with it. */

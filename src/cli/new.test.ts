@@ -1,18 +1,11 @@
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
-import { loess } from '@tests/terminal';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { folderOfEachTest, loess } from '@tests/terminal';
 import { STARTS } from '@/core/advice/starts';
 import { readLayout } from '@/core/layout/validate';
 import { EXIT } from './exit';
 
-let folder: string;
-beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'loess-new-'))));
-afterEach(() => {
-  rmSync(folder, { recursive: true, force: true });
-  delete process.env.SOURCE_DATE_EPOCH;
-});
-const file = (name: string) => path.join(folder, name);
+const { file } = folderOfEachTest();
+afterEach(() => delete process.env.SOURCE_DATE_EPOCH);
 
 const layoutIn = (text: string) => {
   const read = readLayout(text);

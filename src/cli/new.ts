@@ -1,7 +1,6 @@
 /** `new`: a document from nothing, from a start, or from answers; its ids are made here, and nowhere later. */
 import { randomInt, randomUUID } from 'node:crypto';
-import { writeFile } from 'node:fs/promises';
-import type { BootAnswer, Fresh, ReaderAnswer, UseAnswer } from '@/core/advice/answers';
+import { type BootAnswer, type Fresh, type ReaderAnswer, SECTORS, type UseAnswer } from '@/core/advice/answers';
 import { propose } from '@/core/advice/propose';
 import { emptyLayout, NOTHING_SAID, STARTS } from '@/core/advice/starts';
 import type { Layout, MediumSpec } from '@/core/layout/document';
@@ -15,15 +14,8 @@ import type { BoardFamily } from '@/core/medium/boards';
 import type { MediumKind } from '@/core/medium/medium';
 import { parseExact } from '@/core/quantity/size-language';
 import { Ended, EXIT, type Exit } from './exit';
-import { documentFrom, folderTrouble, type Io, textOf } from './io';
+import { documentFrom, type Io, textOf, writeNew } from './io';
 import { printable } from './report';
-
-/** Logical and physical sectors, as a person says them. */
-export const SECTORS = {
-  '512': { logicalSector: 512, physicalSector: 512 },
-  '512 in 4096': { logicalSector: 512, physicalSector: 4096 },
-  '4096': { logicalSector: 4096, physicalSector: 4096 },
-} as const;
 
 export interface NewArguments {
   readonly start?: string;
@@ -133,15 +125,7 @@ export async function newDocument(io: Io, options: NewArguments): Promise<Exit> 
       'These answers make no valid layout.',
       valid.error.map(({ path, message }) => `${path} ${message}`),
     );
-  const text = writeLayout(valid.value);
-  const { into } = options;
-  if (into === undefined) io.out(text);
-  else
-    await io.whole(() =>
-      writeFile(into, text, { flag: 'wx' }).catch(async (error: unknown) => {
-        throw await folderTrouble(into, error);
-      }),
-    );
+  await writeNew(io, writeLayout(valid.value), options.into);
   for (const reason of reasons) io.remark(reason);
   return EXIT.done;
 }

@@ -15,32 +15,18 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { fatPart, layoutOn, part } from '@tests/samples';
-import type { Layout } from '@/core/layout/document';
+import { fatPart, layoutOn } from '@tests/samples';
+import { folderOfEachTest, risky, sound, stopped } from '@tests/terminal';
 import { readLayout, writeLayout } from '@/core/layout/validate';
 import { EXIT, SIGNALS } from './exit';
 
 const PROGRAM = path.resolve('bin/loess.mjs');
-let folder: string;
+const { now, file, document } = folderOfEachTest();
 beforeAll(() => {
   // Bundled once; the calls that are measured find it made.
   expect(spawnSync(process.execPath, [PROGRAM, '--version'], { encoding: 'utf8' }).stdout).toMatch(/^\d+\.\d+\.\d+\n$/);
 });
-beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'loess-process-'))));
-afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
-const file = (name: string) => path.join(folder, name);
-const document = (layout: Layout, name = 'layout.json') => {
-  writeFileSync(file(name), writeLayout(layout));
-  return file(name);
-};
-const sound = () => layoutOn('64 MiB', [fatPart('boot', '40 MiB', { label: 'GAUGE' }), part('log', 'rest')]);
-const risky = () =>
-  layoutOn('64 MiB', [part('boot', 'rest', { active: true })], {
-    boots: ['bios'],
-    machine: { loader: 'active partition' },
-  });
-const stopped = () => layoutOn('64 MiB', [part('boot', '100 MiB')]);
 const sumOf = (name: string) => createHash('sha256').update(readFileSync(name)).digest('hex');
 
 interface Run {
@@ -54,7 +40,7 @@ interface Run {
 function loess(args: readonly string[], during: (child: ReturnType<typeof spawn>) => void = () => undefined) {
   return new Promise<Run>((resolve) => {
     const started = performance.now();
-    const child = spawn(process.execPath, [PROGRAM, ...args], { cwd: folder });
+    const child = spawn(process.execPath, [PROGRAM, ...args], { cwd: now() });
     let error = '';
     child.stderr.on('data', (chunk: Buffer) => (error += String(chunk)));
     child.stdout.resume();
@@ -65,7 +51,7 @@ function loess(args: readonly string[], during: (child: ReturnType<typeof spawn>
 
 const shell = (line: string) =>
   spawnSync('bash', ['-c', `set -o pipefail; loess() { "${process.execPath}" "${PROGRAM}" "$@"; }; ${line}`], {
-    cwd: folder,
+    cwd: now(),
     encoding: 'utf8',
   });
 
@@ -122,11 +108,11 @@ test.each(Object.keys(COMMANDS))(
         // Before it listens to signals they end it as they end every program.
         const ends = run.code === null ? run.signal === signal : [EXIT.done, exit].includes(run.code as 0);
         expect([signal, moment, run, ends]).toEqual([signal, moment, run, true]);
-        expect(readdirSync(folder).filter((one) => one.endsWith('.part'))).toEqual([]);
+        expect(readdirSync(now()).filter((one) => one.endsWith('.part'))).toEqual([]);
         expect(sumOf(file('there.img'))).toBe(before);
         if (existsSync(file('made.img'))) expect(sumOf(file('made.img'))).toBe(whole);
         expect(readLayout(readFileSync(file('risky.json'), 'utf8')).ok).toBe(true);
-        expect(readdirSync(folder).filter((one) => one.endsWith('.new'))).toEqual([]);
+        expect(readdirSync(now()).filter((one) => one.endsWith('.new'))).toEqual([]);
         if (existsSync(file('made.json'))) JSON.parse(readFileSync(file('made.json'), 'utf8'));
       }
   },
@@ -135,7 +121,7 @@ test.each(Object.keys(COMMANDS))(
 
 test('what a dead build left does not block the next one, and goes with it', async () => {
   document(layoutOn('2 GiB', [fatPart('boot', 'rest', { label: 'GAUGE', cluster: '512 B', variant: undefined })]));
-  const isStarted = () => readdirSync(folder).some((one) => one.endsWith('.part'));
+  const isStarted = () => readdirSync(now()).some((one) => one.endsWith('.part'));
   const run = await loess(['build', 'layout.json', '--into', 'made.img'], (child) => {
     const timer = setInterval(() => {
       if (!isStarted()) return;
@@ -161,14 +147,14 @@ test('an image that came meanwhile is not replaced', async () => {
   document(layoutOn('2 GiB', [fatPart('boot', 'rest', { label: 'GAUGE', cluster: '512 B', variant: undefined })]));
   const run = await loess(['build', 'layout.json', '--into', 'made.img'], () => {
     const timer = setInterval(() => {
-      if (!readdirSync(folder).some((one) => one.endsWith('.part'))) return;
+      if (!readdirSync(now()).some((one) => one.endsWith('.part'))) return;
       clearInterval(timer);
       writeFileSync(file('made.img'), 'of somebody else');
     }, 1);
   });
   expect(run).toMatchObject({ code: EXIT.file });
   expect(readFileSync(file('made.img'), 'utf8')).toBe('of somebody else');
-  expect(readdirSync(folder).sort()).toEqual(['layout.json', 'made.img']);
+  expect(readdirSync(now()).sort()).toEqual(['layout.json', 'made.img']);
 });
 
 test('what is no file is refused by what it is', () => {
@@ -243,7 +229,7 @@ describe('the package', () => {
     const made = asNobody(['new', '--start', 'board-card']);
     expect(made.status).toBe(EXIT.done);
     expect(asNobody(['check', '-'], made.stdout)).toMatchObject({ status: EXIT.done });
-    chmodSync(folder, 0o777);
+    chmodSync(now(), 0o777);
     const image = file('made.img');
     expect(asNobody(['build', '-', '--into', image], writeLayout(sound()))).toMatchObject({ status: EXIT.done });
     expect(asNobody(['survey', image])).toMatchObject({ status: EXIT.done });
@@ -251,7 +237,7 @@ describe('the package', () => {
   });
 
   test('says of a data folder that it has no program for the database', () => {
-    const { status, stderr } = asNobody(['check-data', folder]);
+    const { status, stderr } = asNobody(['check-data', now()]);
     expect([status, stderr]).toEqual([EXIT.file, expect.stringContaining('@libsql/client') as string]);
   });
 });

@@ -1,41 +1,14 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import {
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readdirSync,
-  readFileSync,
-  rmSync,
-  truncateSync,
-  writeFileSync,
-} from 'node:fs';
-import { tmpdir } from 'node:os';
+import { existsSync, mkdirSync, readdirSync, readFileSync, truncateSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fatPart, layoutOn, part } from '@tests/samples';
-import { loess } from '@tests/terminal';
+import { folderOfEachTest, loess, risky, sound, stopped } from '@tests/terminal';
 import { treeText } from '@/core/filesystems/tree';
-import type { Layout } from '@/core/layout/document';
 import { writeLayout } from '@/core/layout/validate';
 import { ENDINGS, EXIT } from './exit';
 
-let folder: string;
-beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'loess-terminal-'))));
-afterEach(() => rmSync(folder, { recursive: true, force: true }));
-
-const file = (name: string) => path.join(folder, name);
-
-const document = (layout: Layout, name = 'layout.json') => {
-  writeFileSync(file(name), writeLayout(layout));
-  return file(name);
-};
-const sound = () => layoutOn('64 MiB', [fatPart('boot', '40 MiB', { label: 'GAUGE' }), part('log', 'rest')]);
-const risky = () =>
-  layoutOn('64 MiB', [part('boot', 'rest', { active: true })], {
-    boots: ['bios'],
-    machine: { loader: 'active partition' },
-  });
-const stopped = () => layoutOn('64 MiB', [part('boot', '100 MiB')]);
+const { now, file, document } = folderOfEachTest();
 
 test('check tells findings and ends by the worst that stands', async () => {
   expect(await loess(['check', document(sound())])).toMatchObject({ exit: EXIT.done, out: 'Nothing was found.\n' });
@@ -81,7 +54,7 @@ test('build makes the image, the same bytes on every run, and never over a file 
   expect(again).toMatchObject({ exit: EXIT.file });
   expect(again.error).toContain('--replace');
   expect(await loess(['build', name, '--into', file('a.img'), '--replace'])).toMatchObject({ exit: EXIT.done });
-  expect(await loess(['build', name, '--into', folder, '--replace'])).toMatchObject({ exit: EXIT.file });
+  expect(await loess(['build', name, '--into', now(), '--replace'])).toMatchObject({ exit: EXIT.file });
   expect(await loess(['build', name, '--into', file('none/x.img')])).toMatchObject({ exit: EXIT.file });
 });
 
@@ -94,7 +67,7 @@ test('nothing is built while a stop or an open risk stands, or when it is interr
   abort.abort();
   const cut = await loess(['build', document(sound()), '--into', file('x.img')], '', abort.signal);
   expect(cut).toMatchObject({ exit: EXIT.interrupted });
-  expect(readdirSync(folder)).toEqual(['layout.json']);
+  expect(readdirSync(now())).toEqual(['layout.json']);
 });
 
 test('survey reads an image and never changes it', async () => {
@@ -203,7 +176,7 @@ test('what cannot be used is named: documents, files, calls', async () => {
   expect(odd.error).toBe(`“${file('odd.json')}”: It has 1 comment. It is read all the same.\n`);
   expect((await loess(['check', file('odd.json'), '--json'])).error).toBe('');
   expect(await loess(['check', file('none.json')])).toMatchObject({ exit: EXIT.file });
-  expect(await loess(['check', folder])).toMatchObject({ exit: EXIT.file });
+  expect(await loess(['check', now()])).toMatchObject({ exit: EXIT.file });
   expect(await loess(['survey', file('none.img')])).toMatchObject({ exit: EXIT.file });
   expect(await loess(['check'])).toMatchObject({ exit: EXIT.usage });
   expect(await loess(['weigh'])).toMatchObject({ exit: EXIT.usage });

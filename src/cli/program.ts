@@ -1,14 +1,14 @@
 /** The commands, their options, and the help that teaches them. */
 import { Argument, Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { version as VERSION } from '../../package.json';
-import { BOOT_ANSWERS, READER_ANSWERS, USE_ANSWERS } from '@/core/advice/answers';
+import { BOOT_ANSWERS, READER_ANSWERS, SECTORS, USE_ANSWERS } from '@/core/advice/answers';
 import { STARTS } from '@/core/advice/starts';
 import { LOADER_BRINGERS } from '@/core/layout/vocabulary';
 import { BOARD_FAMILIES } from '@/core/medium/boards';
 import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { COPY_LIMIT } from '@/core/layout/series';
-import { accept, type AcceptArguments } from './accept';
-import { linesCommand, newDocument, type NewArguments, SECTORS } from './new';
+import type { AcceptArguments } from './accept';
+import type { NewArguments } from './new';
 import { build, checkCommand, placeCommand, schema, survey, type SurveyArguments } from './commands';
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
 import { Ended, ENDINGS, EXIT, type Exit, interrupted } from './exit';
@@ -99,7 +99,7 @@ function newCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Pr
     .addOption(one('--loader-from <whom>', 'who brings the loader', LOADER_BRINGERS))
     .option('--lines <file>', 'slot lines to add, or - for the standard input')
     .option('--into <file>', 'new file to write it to')
-    .action((options: NewArguments) => doing(newDocument(io, options)));
+    .action((options: NewArguments) => doing(import('./new').then((one) => one.newDocument(io, options))));
 }
 
 /** Work with the database of a server, which the package alone does not have. */
@@ -201,7 +201,9 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .option('--all', 'every risk that is open')
     .option(...CONTENTS_OPTION)
     .option(...JSON_OPTION)
-    .action((document: string, options: AcceptArguments) => doing(accept(io, document, options)));
+    .action((document: string, options: AcceptArguments) =>
+      doing(import('./accept').then((one) => one.accept(io, document, options))),
+    );
   program
     .command('place')
     .summary('compute where everything lands')
@@ -250,7 +252,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .summary('write the slots of a layout as lines')
     .description('Writes the slots of a layout as slot lines, one each, as “new --lines” reads them.')
     .argument(...DOCUMENT)
-    .action((document: string) => doing(linesCommand(io, document)));
+    .action((document: string) => doing(import('./new').then((one) => one.linesCommand(io, document))));
   folderCommands(program, io, doing);
   program
     .command('schema')
@@ -270,7 +272,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
   return program;
 }
 
-function printEnd(io: Io, { message, code, lines }: Ended, isJson: boolean): void {
+function printEnd(io: Terminal, { message, code, lines }: Ended, isJson: boolean): void {
   if (isJson) io.error(jsonText({ error: { code, sentence: message, lines } }));
   else io.error(printable([message, ...lines.map((line) => `  ${line}`), ''].join('\n')));
 }
@@ -282,8 +284,8 @@ function usage({ code, message }: CommanderError): Ended {
 }
 
 /** Runs a command so that a signal ends it at once, unless it is writing: then it ends by itself, whole or not at all. */
-function interruptible(io: Io, work: (io: Io) => Promise<void>): Promise<void> {
-  const { signal } = io;
+function interruptible(terminal: Terminal, isJson: boolean, work: (io: Io) => Promise<void>): Promise<void> {
+  const { signal } = terminal;
   let writing = 0;
   const whole = async <T>(part: () => Promise<T>): Promise<T> => {
     signal.throwIfAborted();
@@ -298,7 +300,8 @@ function interruptible(io: Io, work: (io: Io) => Promise<void>): Promise<void> {
     const stop = () => writing === 0 && reject(interrupted(signal));
     if (signal.aborted) stop();
     signal.addEventListener('abort', stop, { once: true });
-    work({ ...io, whole }).then(resolve, reject);
+    const remark = (sentence: string) => void (isJson || terminal.error(printable(`${sentence}\n`)));
+    work({ ...terminal, remark, whole }).then(resolve, reject);
   });
 }
 
@@ -306,11 +309,9 @@ function interruptible(io: Io, work: (io: Io) => Promise<void>): Promise<void> {
 export async function run(args: readonly string[], terminal: Terminal): Promise<Exit> {
   let exit: Exit = EXIT.done;
   const isJson = args.includes('--json');
-  const remark = (sentence: string) => void (isJson || terminal.error(printable(`${sentence}\n`)));
-  const io: Io = { ...terminal, remark, whole: (part) => part() };
   try {
-    await interruptible(io, async (inner) => {
-      const program = programFor(inner, (next) => (exit = next));
+    await interruptible(terminal, isJson, async (io) => {
+      const program = programFor(io, (next) => (exit = next));
       if (args.length === 0) program.help();
       await program.parseAsync([...args], { from: 'user' });
     });
@@ -319,7 +320,7 @@ export async function run(args: readonly string[], terminal: Terminal): Promise<
     if (error instanceof CommanderError && error.exitCode === 0) return EXIT.done;
     const ended = error instanceof CommanderError ? usage(error) : error;
     if (!(ended instanceof Ended)) throw error;
-    printEnd(io, ended, isJson);
+    printEnd(terminal, ended, isJson);
     return ended.exit;
   }
 }

@@ -15,6 +15,13 @@ export type UseAnswer = (typeof USE_ANSWERS)[number];
 export const READER_ANSWERS = ['linux', 'others', 'appliances', 'unknown'] as const;
 export type ReaderAnswer = (typeof READER_ANSWERS)[number];
 
+/** Logical and physical sectors of a medium, as people say them. */
+export const SECTORS = {
+  '512': { logicalSector: 512, physicalSector: 512 },
+  '512 in 4096': { logicalSector: 512, physicalSector: 4096 },
+  '4096': { logicalSector: 4096, physicalSector: 4096 },
+} as const;
+
 /** What is on it now; where something stays, only the range from one position to another is used. */
 export type ExistingAnswer =
   { readonly kind: 'nothing' | 'unknown' } | { readonly kind: 'stays'; readonly from: string; readonly until: string };

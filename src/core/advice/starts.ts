@@ -1,7 +1,7 @@
 /** Answers to begin with, one for each sort of job; every one of them can be changed before and after. */
 import type { Layout, MediumSpec } from '../layout/document';
 import { LAYOUT_VERSION } from '../layout/vocabulary';
-import type { Answers, Fresh } from './answers';
+import { type Answers, type Fresh, SECTORS } from './answers';
 
 /** A start: a name, a sentence, and its answers. */
 export interface Start {
@@ -11,8 +11,8 @@ export interface Start {
   readonly answers: Answers;
 }
 
-const BYTES_512 = { logicalSector: 512, physicalSector: 512 } as const;
-const LARGE = { logicalSector: 512, physicalSector: 4096 } as const;
+const BYTES_512 = SECTORS['512'];
+const LARGE = SECTORS['512 in 4096'];
 
 const medium = (kind: MediumSpec['kind'], nominal: string, sectors: typeof BYTES_512 | typeof LARGE): MediumSpec => ({
   kind,

@@ -28,14 +28,13 @@ export const sizeText = (format: 'size' | 'exact-size') => {
   );
 };
 
+const GUID_TEXT = '[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12}';
+
 /** A GUID in either case, in braces or without; it is kept in lower case without. */
 export const anyGuid = (message: string) =>
   z
     .string()
-    .regex(
-      /^(\{[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12}\}|[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12})$/,
-      message,
-    )
+    .regex(new RegExp(`^(\\{${GUID_TEXT}\\}|${GUID_TEXT})$`), message)
     .overwrite((text) => text.toLowerCase().replace(/^\{|\}$/g, ''));
 export const guid = anyGuid('must be a GUID');
 

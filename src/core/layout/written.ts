@@ -6,6 +6,7 @@ import {
   applyEdits,
   createScanner,
   findNodeAtLocation,
+  getNodeValue,
   modify,
   type Node,
   type ParseError,
@@ -76,9 +77,10 @@ function isTooDeep(text: string): boolean {
   return false;
 }
 
-/** The comments of a text, and the fields that it says twice. */
-function looked(text: string): { comments: number; twice: { name: string; offset: number }[] } {
+/** What a text that could be read has beyond JSON, and the fields that it says twice. */
+function looked(text: string): { comments: number; hasLastComma: boolean; twice: { name: string; offset: number }[] } {
   let comments = 0;
+  let hasLastComma = false;
   const seen: Set<string>[] = [];
   const twice: { name: string; offset: number }[] = [];
   visit(
@@ -92,17 +94,12 @@ function looked(text: string): { comments: number; twice: { name: string; offset
       },
       onObjectEnd: () => void seen.pop(),
       onComment: () => void (comments += 1),
+      // All else that is no JSON was refused before.
+      onError: () => void (hasLastComma = true),
     },
-    { allowTrailingComma: true },
+    { allowTrailingComma: false },
   );
-  return { comments, twice };
-}
-
-/** Whether the text is JSON but for its comments. */
-function hasTrailingComma(text: string): boolean {
-  const errors: ParseError[] = [];
-  parseTree(text, errors, { allowTrailingComma: false });
-  return errors.length > 0;
+  return { comments, hasLastComma, twice };
 }
 
 /** What the reader of the text found wrong, in words. */
@@ -145,17 +142,17 @@ export function readDocument(written: string): Result<ReadDocument, WrittenError
     const what = (first && SYNTAX[printParseErrorCode(first.error)]) ?? 'something is wrong here';
     return fail([{ path: '', message: `is not JSON: ${what}`, ...place(first?.offset ?? 0) }]);
   }
-  const { comments, twice } = looked(text);
+  const { comments, hasLastComma, twice } = looked(text);
   if (twice.length > 0)
     return fail(twice.map(({ name, offset }) => ({ path: name, message: 'is said twice', ...place(offset) })));
-  const value: unknown = valueOf(root);
+  const value: unknown = getNodeValue(root);
   const checked = validateLayout(value);
   if (!checked.ok)
     return fail(checked.error.map((error) => ({ ...error, ...place(nearestNode(root, error.path).offset) })));
   const told = [
     ...(hasMark ? ['It begins with a byte order mark.'] : []),
     ...(comments > 0 ? [`It has ${counted(comments, 'comment')}.`] : []),
-    ...(hasTrailingComma(text) ? ['It has a comma behind a last entry.'] : []),
+    ...(hasLastComma ? ['It has a comma behind a last entry.'] : []),
   ];
   const { version } = value as { version?: unknown };
   return ok({ layout: checked.value, isOlder: version !== checked.value.version, remarks: told });
@@ -188,14 +185,4 @@ export function withAcceptedRisks(
 export function errorText({ path, message, line, column }: WrittenError): string {
   const place = line === undefined ? '' : `line ${line}, column ${column}: `;
   return `${place}${path === '' ? 'the document' : path} ${message}`;
-}
-
-/** The value that a node stands for; fields of any name are fields. */
-function valueOf(node: Node): unknown {
-  if (node.type === 'array') return (node.children ?? []).map(valueOf);
-  if (node.type !== 'object') return node.value;
-  const fields = (node.children ?? []).map(
-    ({ children }) => [String(children![0]!.value), valueOf(children![1]!)] as const,
-  );
-  return Object.fromEntries(fields);
 }

@@ -9,6 +9,7 @@ import {
   type ReaderAnswer,
   USE_ANSWERS,
   type UseAnswer,
+  SECTORS,
 } from '@/core/advice/answers';
 import type { MediumSpec } from '@/core/layout/document';
 import { mediumOf } from '@/core/layout/medium-spec';
@@ -50,12 +51,6 @@ const READER_TEXTS: Readonly<Record<ReaderAnswer, string>> = {
   appliances: 'cameras, printers, instruments',
   unknown: 'don’t know',
 };
-
-const SECTORS = {
-  '512/512': { logicalSector: 512, physicalSector: 512 },
-  '512/4096': { logicalSector: 512, physicalSector: 4096 },
-  '4096/4096': { logicalSector: 4096, physicalSector: 4096 },
-} as const;
 
 /** Where a loader is brought by somebody. */
 const BROUGHT: readonly BootAnswer[] = ['uefi', 'bios', 'both', 'unknown'];
@@ -122,11 +117,11 @@ function SizeFields({ answers, shown, change: say, typed }: Answering) {
         <Choice<keyof typeof SECTORS>
           label="Logical and physical sectors"
           dense
-          value={medium.logicalSector === 4096 ? '4096/4096' : `512/${medium.physicalSector}`}
+          value={medium.logicalSector === 4096 ? '4096' : medium.physicalSector === 4096 ? '512 in 4096' : '512'}
           options={[
-            { value: '512/512', text: '512 B' },
-            { value: '512/4096', text: '512 in 4096' },
-            { value: '4096/4096', text: '4096 B' },
+            { value: '512', text: '512 B' },
+            { value: '512 in 4096', text: '512 in 4096' },
+            { value: '4096', text: '4096 B' },
           ]}
           onChange={(value) => change({ ...medium, ...SECTORS[value] })}
         />

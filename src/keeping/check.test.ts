@@ -1,8 +1,8 @@
-import { existsSync, readFileSync, rmSync, truncateSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync, truncateSync, utimesSync } from 'node:fs';
 import path from 'node:path';
 import type { CheckReport } from '@/contract/keeping';
 import { ownContext } from '@tests/own-context';
-import { flip, layoutWith, storedTreeOf } from '@tests/keeping';
+import { flip, HOUR, layoutWith, storedTreeOf } from '@tests/keeping';
 import { imagePath } from '../files/data-folder';
 import { storedPath } from '../files/stored';
 import { getBuild, startBuild, startDigest } from '@/server/builds';
@@ -67,6 +67,8 @@ test('a damaged file is replaced by the same sent again, without a check between
 test('a damaged list of files is found, and what it named cannot be said', async () => {
   await sweep(context());
   const { tree, file } = await built();
+  const earlier = new Date(Date.now() - HOUR);
+  utimesSync(storedPath(context().folder.store, file), earlier, earlier);
   flip(storedPath(context().folder.store, tree), 30);
   expect((await checked()).damages).toMatchObject([{ kind: 'content', what: tree, layouts: ['kept'] }]);
   // Its files are no less somebody's when it lies in quarantine: nothing of them goes, not even by hand.

@@ -20,6 +20,8 @@ import { moveToTrash } from './trash';
 const KEPT_UNNAMED = 24 * 60 * 60 * 1000;
 /** A clock may be so much behind the last save. */
 const CLOCK_SLACK = 60 * 60 * 1000;
+/** The time of a file is coarser than that of a save, and some file systems keep two seconds only. */
+const FILE_TIME_SLACK = 10 * 1000;
 
 /** What a database says of itself beside the contents, to tell when it is another one, or an older copy. */
 interface Mark {
@@ -144,7 +146,7 @@ async function candidates(keeping: Keeping, now: number): Promise<StoredFile[]> 
   for await (const one of storedFiles(store)) {
     if (kept.has(one.sha256)) continue;
     // What came after the last save may belong to one that this database does not know.
-    if (now - one.since < KEPT_UNNAMED || one.since > last) young.add(one.sha256);
+    if (now - one.since < KEPT_UNNAMED || one.since > last - FILE_TIME_SLACK) young.add(one.sha256);
     else unnamed.push(one);
   }
   await closeOver(young, store);

@@ -131,7 +131,7 @@ async function benchSmall(folder: string): Promise<Row[]> {
     await writeImage({
       placement,
       path: file,
-      store: contents,
+      fileOf: (sha256) => storedPath(contents, sha256),
       signal: new AbortController().signal,
       onProgress: () => undefined,
     });

@@ -42,7 +42,7 @@ export async function buildFilled(layout: Layout, store: TestStore, file: string
   await writeImage({
     placement,
     path: file,
-    store: store.folder,
+    fileOf: (sha256) => storedPath(store.folder, sha256),
     signal: new AbortController().signal,
     onProgress: () => undefined,
   });

@@ -3,20 +3,19 @@ import { acceptingAll, openRisks } from '@/core/findings/layout/acceptance';
 import { check } from '@/core/findings/layout/check';
 import type { Finding } from '@/core/findings/layout/finding';
 import { applyEdit } from '@/core/layout/edits';
+import { place } from '@/core/placement/place';
 import { REASON_LIMIT } from '@/core/layout/vocabulary';
 import { withAcceptedRisks } from '@/core/layout/written';
-import { placeWith } from './commands';
+import { type DocumentOptions, supplied } from './commands';
 import { Ended, EXIT, type Exit } from './exit';
-import { documentWritten, type Io, replaceText } from './io';
+import { type Io, replaceText } from './io';
 import { jsonText, printable } from './report';
 
-export interface AcceptArguments {
+export interface AcceptArguments extends DocumentOptions {
   readonly rule?: string;
   readonly slot?: string;
   readonly all?: boolean;
   readonly reason: string;
-  readonly contents?: string;
-  readonly json?: boolean;
 }
 
 const slotOf = ({ place }: Finding) => (place.kind === 'slot' ? place.id : undefined);
@@ -43,14 +42,14 @@ export async function accept(io: Io, name: string, options: AcceptArguments): Pr
   const reason = options.reason.trim();
   if (reason === '' || reason.length > REASON_LIMIT || /[\p{Cc}\p{Zl}\p{Zp}]/u.test(reason))
     throw new Ended(EXIT.usage, 'usage-reason', `A reason is one line of 1 to ${REASON_LIMIT} characters.`);
-  const { layout, isOlder, text } = await documentWritten(io, name);
+  const { layout, contents, isOlder, text } = await supplied(io, name, options);
   if (isOlder)
     throw new Ended(
       EXIT.document,
       'document-older',
       `“${name}” is of an older version; bring it to this one first (import it, and export it).`,
     );
-  const risks = chosen(openRisks(check(await placeWith(layout, options.contents))), options);
+  const risks = chosen(openRisks(check(place(layout, contents))), options);
   const after = applyEdit(layout, acceptingAll(layout, risks, reason));
   const next = withAcceptedRisks(text, layout.accepted, after.accepted);
   if (name === '-') {

@@ -5,22 +5,31 @@ import { openRisks } from '@/core/findings/layout/acceptance';
 import { check as checkPlacement } from '@/core/findings/layout/check';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
 import { checkSurvey } from '@/core/findings/survey/check';
-import type { Layout } from '@/core/layout/document';
 import { layoutSchema } from '@/core/layout/schema';
 import { copyOf, sameInEveryCopy } from '@/core/layout/series';
 import { place as placeLayout } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
-import { grouped, inBinary } from '@/core/quantity/units';
+import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
 import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
 import { fileSource } from '@/files/file-source';
 import { ReadBackError, writeImage } from '@/files/image-file';
-import { contentsFor, StoredGone } from '@/files/stored';
+import { StoredGone } from '@/files/stored';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
-import { documentFrom, fileTrouble, folderTrouble, openToSurvey, type Io, writeNew } from './io';
+import {
+  type Document,
+  documentWritten,
+  fileTrouble,
+  folderOf,
+  folderTrouble,
+  openToSurvey,
+  type Io,
+  writeNew,
+} from './io';
 import { partFile } from './part-files';
 import { findingsText, jsonText, ledgerText, placementText, printable, surveyText } from './report';
+import { gather, type GatherOptions, type Supplies, type SupplyOptions } from './supplies';
 
 const json = (value: unknown): string => jsonText(value, 2);
 
@@ -30,18 +39,26 @@ function exitFor(findings: readonly Finding[]): Exit {
   return openRisks(findings).length > 0 ? EXIT.risk : EXIT.done;
 }
 
-/** Places a layout with what it names by SHA-256, from a folder of stored contents. */
-export async function placeWith(layout: Layout, folder = 'data/contents'): Promise<Placement> {
-  return placeLayout(layout, await contentsFor(folder, layout));
+/** What every command takes that reads a document with what it is filled with. */
+export interface DocumentOptions extends SupplyOptions {
+  readonly json?: boolean;
+}
+
+/** Reads a document and finds what it is filled with. */
+export async function supplied(io: Io, document: string, options: GatherOptions): Promise<Document & Supplies> {
+  const written = await documentWritten(io, document);
+  return { ...written, ...(await gather(io, written.layout, folderOf(document), options)) };
+}
+
+/** Places a document with what it is filled with. */
+async function placed(io: Io, document: string, options: SupplyOptions): Promise<Placement> {
+  const { layout, contents } = await supplied(io, document, options);
+  return placeLayout(layout, contents);
 }
 
 /** `check`: what every rule says about a document. */
-export async function checkCommand(
-  io: Io,
-  document: string,
-  options: { contents?: string; json?: boolean },
-): Promise<Exit> {
-  const placement = await placeWith(await documentFrom(io, document), options.contents);
+export async function checkCommand(io: Io, document: string, options: DocumentOptions): Promise<Exit> {
+  const placement = await placed(io, document, options);
   const findings = checkPlacement(placement);
   io.out(options.json ? json({ findings }) : printable(findingsText(findings, placement, document)));
   return exitFor(findings);
@@ -67,12 +84,8 @@ function placementData({ placed, strata, layout, contents: _, ...rest }: Placeme
 }
 
 /** `place`: where everything lands. */
-export async function placeCommand(
-  io: Io,
-  document: string,
-  options: { contents?: string; json?: boolean },
-): Promise<Exit> {
-  const placement = await placeWith(await documentFrom(io, document), options.contents);
+export async function placeCommand(io: Io, document: string, options: DocumentOptions): Promise<Exit> {
+  const placement = await placed(io, document, options);
   io.out(options.json ? json(placementData(placement)) : printable(placementText(placement)));
   return stopsAmong(checkPlacement(placement)).length > 0 ? EXIT.stop : EXIT.done;
 }
@@ -106,41 +119,30 @@ async function refuseExisting(image: string, replace: boolean): Promise<void> {
     );
 }
 
+export interface BuildArguments extends DocumentOptions {
+  readonly into: string;
+  readonly copy?: number;
+  readonly replace?: boolean;
+}
+
 /** `build`: the image file, read back before it gets its name. */
-export async function build(
-  io: Io,
-  document: string,
-  options: { into: string; contents?: string; copy?: number; replace?: boolean; json?: boolean },
-): Promise<Exit> {
-  const layout = copyOf(await documentFrom(io, document), options.copy ?? 0);
-  const placement = await placeWith(layout, options.contents);
-  refuseBuild(checkPlacement(placement));
-  const same = options.copy ? sameInEveryCopy(layout) : undefined;
-  if (same) io.remark(same);
-  await refuseExisting(options.into, options.replace === true);
+export async function build(io: Io, document: string, options: BuildArguments): Promise<Exit> {
+  const { layout } = await documentWritten(io, document);
   const part = await partFile(options.into);
   for (const name of part.left)
     io.remark(`“${name}” lies beside it: of a build that goes on, or ended elsewhere. It is left alone.`);
-  const progress = (text: string) => io.isTerminal && !options.json && io.error(text);
   try {
-    const report = await io.whole(() =>
-      writeImage({
-        placement,
-        path: options.into,
-        temporary: part.file,
-        isNew: options.replace !== true,
-        store: options.contents ?? 'data/contents',
-        signal: io.signal,
-        onProgress: ({ phase, done, total }) => progress(`\r${phase}: ${inBinary(done)} of ${inBinary(total)}   `),
-      }),
+    // What has to be unpacked lies beside the image until that is written.
+    const filling = { ...options, unpackInto: part.unpackInto };
+    const report = await io.whole(async () =>
+      buildFrom(io, await gather(io, layout, folderOf(document), filling), options, part.file),
     );
-    progress('\r\u001b[K');
     const agreeing = report.comparisons.filter((one) => one.agrees).length;
     io.out(
       options.json
         ? json(report)
         : printable(
-            `${options.into}: ${grouped(report.size)} bytes, ${grouped(report.writtenBytes)} of them written, in ${Math.ceil(report.milliseconds)} ms; ${agreeing} facts read back as meant.\n${report.accepted!.map((one) => `risk accepted: ${one.sentence} (${one.reason})\n`).join('')}`,
+            `${options.into}: ${counted(report.size, 'byte')}, ${grouped(report.writtenBytes)} of them written, in ${Math.ceil(report.milliseconds)} ms; ${counted(agreeing, 'fact')} read back as meant.\n${report.accepted!.map((one) => `risk accepted: ${one.sentence} (${one.reason})\n`).join('')}`,
           ),
     );
     return EXIT.done;
@@ -152,7 +154,35 @@ export async function build(
         'Nothing was left. Please report it, with the layout, to whoever gave you the program.',
       ]);
     if (error instanceof StoredGone) throw new Ended(EXIT.file, 'content-gone', error.message);
-    throw await folderTrouble(options.into, error);
+    throw error instanceof Ended ? error : await folderTrouble(options.into, error);
+  }
+}
+
+type Report = Awaited<ReturnType<typeof writeImage>>;
+
+/** Builds what was gathered, and lets go of it. */
+async function buildFrom(io: Io, supplies: Supplies, options: BuildArguments, temporary: string): Promise<Report> {
+  try {
+    const layout = copyOf(supplies.layout, options.copy ?? 0);
+    const placement = placeLayout(layout, supplies.contents);
+    refuseBuild(checkPlacement(placement));
+    const same = options.copy ? sameInEveryCopy(layout) : undefined;
+    if (same) io.remark(same);
+    await refuseExisting(options.into, options.replace === true);
+    const progress = (text: string) => io.isTerminal && !options.json && io.error(text);
+    const report = await writeImage({
+      placement,
+      path: options.into,
+      temporary,
+      isNew: options.replace !== true,
+      fileOf: supplies.fileOf,
+      signal: io.signal,
+      onProgress: ({ phase, done, total }) => progress(`\r${phase}: ${inBinary(done)} of ${inBinary(total)}   `),
+    });
+    progress('\r\u001b[K');
+    return report;
+  } finally {
+    await supplies.close();
   }
 }
 

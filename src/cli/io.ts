@@ -3,7 +3,7 @@ import type { Stats } from 'node:fs';
 import { type FileHandle, open, readFile, realpath, stat, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import type { Layout } from '@/core/layout/document';
-import { DOCUMENT_LIMIT } from '@/core/layout/validate';
+import { type DocumentError, DOCUMENT_LIMIT } from '@/core/layout/validate';
 import { errorText, type ReadDocument, readDocument } from '@/core/layout/written';
 import { writeSmallFile } from '@/files/durable';
 import { Ended, EXIT } from './exit';
@@ -89,6 +89,11 @@ export async function textOf(io: Io, name: string): Promise<string> {
   }
 }
 
+/** Whether an error is about something that can be filled in. */
+function isFillable({ path: at, message }: DocumentError): boolean {
+  return message.startsWith('is missing') && /(^date|\.(id|signature|diskId|volumeId|uuid))$/.test(at);
+}
+
 /** A document with the text that it was read from. */
 export interface Document extends ReadDocument {
   readonly text: string;
@@ -96,13 +101,25 @@ export interface Document extends ReadDocument {
 
 /** Reads and validates a document; `-` is the standard input. */
 export async function documentWritten(io: Io, name: string): Promise<Document> {
-  const text = await textOf(io, name);
-  const read = readDocument(text.slice(0, DOCUMENT_LIMIT + 1));
+  return documentOf(io, name, await textOf(io, name));
+}
+
+/** What the text of a document says. */
+export function documentOf(io: Io, name: string, text: string): Document {
+  const read = readDocument(text.slice(0, DOCUMENT_LIMIT + 1), { byPath: true });
   const what = name === '-' ? 'The document' : `“${name}”`;
   if (!read.ok)
-    throw new Ended(EXIT.document, 'document-invalid', `${what} is no valid layout.`, read.error.map(errorText));
+    throw new Ended(EXIT.document, 'document-invalid', `${what} is no valid layout.`, [
+      ...read.error.map(errorText),
+      ...(read.error.some(isFillable) ? [`loess fill-in ${name} writes what is missing.`] : []),
+    ]);
   for (const remark of read.value.remarks) io.remark(`${what}: ${remark} It is read all the same.`);
   return { ...read.value, text };
+}
+
+/** The folder that the paths of a document begin at. */
+export function folderOf(document: string): string {
+  return document === '-' ? process.cwd() : path.dirname(document);
 }
 
 /** The layout of a document. */

@@ -1,5 +1,4 @@
 /** `new`: a document from nothing, from a start, or from answers; its ids are made here, and nowhere later. */
-import { randomInt, randomUUID } from 'node:crypto';
 import { type BootAnswer, type Fresh, type ReaderAnswer, SECTORS, type UseAnswer } from '@/core/advice/answers';
 import { propose } from '@/core/advice/propose';
 import { emptyLayout, NOTHING_SAID, STARTS } from '@/core/advice/starts';
@@ -14,6 +13,7 @@ import type { BoardFamily } from '@/core/medium/boards';
 import type { MediumKind } from '@/core/medium/medium';
 import { parseExact } from '@/core/quantity/size-language';
 import { Ended, EXIT, type Exit } from './exit';
+import { fresh } from './fresh';
 import { documentFrom, type Io, textOf, writeNew } from './io';
 import { printable } from './report';
 
@@ -33,19 +33,6 @@ export interface NewArguments {
   readonly loaderFrom?: LoaderBringer;
   readonly lines?: string;
   readonly into?: string;
-}
-
-/** Ids by chance, and the date: now, or what SOURCE_DATE_EPOCH says. */
-function fresh(): Fresh {
-  const epoch = Number(process.env.SOURCE_DATE_EPOCH ?? Number.NaN);
-  const date = Number.isSafeInteger(epoch) ? new Date(epoch * 1000) : new Date();
-  return {
-    signature: randomInt(1, 2 ** 32)
-      .toString(16)
-      .padStart(8, '0'),
-    diskId: randomUUID(),
-    date: date.toISOString().slice(0, 19),
-  };
 }
 
 function refuseSize(text: string | undefined, option: string): void {

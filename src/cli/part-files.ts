@@ -27,22 +27,31 @@ function isAlive(pid: number): boolean {
   }
 }
 
+export interface PartFile {
+  readonly file: string;
+  /** Folder for what has to be unpacked meanwhile. */
+  readonly unpackInto: string;
+  /** What lies there of builds that may go on. */
+  readonly left: readonly string[];
+}
+
 /**
  * The name under which this process writes an image. What dead processes of this machine left of the
  * same image is deleted first; what cannot be known to be dead stays, and is named.
  */
-export async function partFile(image: string): Promise<{ readonly file: string; readonly left: readonly string[] }> {
+export async function partFile(image: string): Promise<PartFile> {
   const here = await placeMark();
   const { dir, base } = path.parse(path.resolve(image));
   const names = await readdir(dir).catch(() => [] as string[]);
   const left: string[] = [];
   for (const name of names) {
     if (!name.startsWith(`${base}.`)) continue;
-    const [, pid, mark] = /^\.(\d+)-([0-9a-z]+)\.part$/.exec(name.slice(base.length)) ?? [];
+    const [, pid, mark] = /^\.(\d+)-([0-9a-z]+)\.part(?:\.d)?$/.exec(name.slice(base.length)) ?? [];
     if (pid === undefined) continue;
     const isDead = mark === here && here !== 'elsewhere' && (Number(pid) === process.pid || !isAlive(Number(pid)));
-    if (isDead) await rm(path.join(dir, name), { force: true }).catch(() => undefined);
+    if (isDead) await rm(path.join(dir, name), { force: true, recursive: true }).catch(() => undefined);
     else left.push(name);
   }
-  return { file: `${image}.${process.pid}-${here}.part`, left };
+  const file = `${image}.${process.pid}-${here}.part`;
+  return { file, unpackInto: `${file}.d`, left };
 }

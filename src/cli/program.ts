@@ -8,8 +8,18 @@ import { BOARD_FAMILIES } from '@/core/medium/boards';
 import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { COPY_LIMIT } from '@/core/layout/series';
 import type { AcceptArguments } from './accept';
+import type { FillInArguments } from './fill-in';
 import type { NewArguments } from './new';
-import { build, checkCommand, placeCommand, schema, survey, type SurveyArguments } from './commands';
+import {
+  build,
+  type BuildArguments,
+  checkCommand,
+  type DocumentOptions,
+  placeCommand,
+  schema,
+  survey,
+  type SurveyArguments,
+} from './commands';
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
 import { Ended, ENDINGS, EXIT, type Exit, interrupted } from './exit';
 import type { Io, Terminal } from './io';
@@ -53,10 +63,18 @@ function sectorNumber(text: string): number {
   return n;
 }
 
-const CONTENTS_OPTION = [
-  '--contents <folder>',
-  'where stored contents lie that the document names (data/contents)',
-] as const;
+/** A command that reads a document with what that is filled with. */
+function withContents(command: Command): Command {
+  return command
+    .option(
+      '--from <slot=path>',
+      'what fills a slot: a folder, an archive or a file; may be said again',
+      (one: string, before: string[] = []) => [...before, one],
+    )
+    .option('--outside', 'paths in the document may lead out of its folder')
+    .option('--leave-out', 'leave out what a file system cannot hold: links, devices')
+    .option('--contents <folder>', 'where contents lie that the document names by sums alone (data/contents)');
+}
 const JSON_OPTION = ['--json', 'answer as JSON'] as const;
 const DOCUMENT = ['<document>', 'layout document, or - for the standard input'] as const;
 
@@ -178,18 +196,13 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .configureOutput({ writeOut: io.out, writeErr: () => undefined })
     .showSuggestionAfterError();
   newCommand(program, io, doing);
-  program
-    .command('check')
+  withContents(program.command('check'))
     .summary('say what every rule finds in a layout')
     .description('Places the layout and says what every rule finds: stops, risks and notes, with their remedies.')
     .argument(...DOCUMENT)
-    .option(...CONTENTS_OPTION)
     .option(...JSON_OPTION)
-    .action((document: string, options: { contents?: string; json?: boolean }) =>
-      doing(checkCommand(io, document, options)),
-    );
-  program
-    .command('accept')
+    .action((document: string, options: DocumentOptions) => doing(checkCommand(io, document, options)));
+  withContents(program.command('accept'))
     .summary('take a risk, with a reason, in the document')
     .description(
       'Writes into the document that a risk is accepted, and why. It holds for the figures as they are: when they change, the risk is open again. All else in the document stays as it is written; “-” gives the document to the output.',
@@ -199,39 +212,38 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .option('--rule <rule>', 'the rule that speaks, as “check” says it')
     .option('--slot <id>', 'id of the slot that it speaks of')
     .option('--all', 'every risk that is open')
-    .option(...CONTENTS_OPTION)
     .option(...JSON_OPTION)
     .action((document: string, options: AcceptArguments) =>
       doing(import('./accept').then((one) => one.accept(io, document, options))),
     );
-  program
-    .command('place')
+  withContents(program.command('fill-in'))
+    .summary('write into a document what it lacks')
+    .description(
+      'Writes ids, signature and date that a document lacks, made now, and the sums of what it names by paths. All else stays as it is written; “-” gives the document to the output.',
+    )
+    .argument(...DOCUMENT)
+    .option('--renew', 'write the sums of what has changed since, too')
+    .option(...JSON_OPTION)
+    .action((document: string, options: FillInArguments) =>
+      doing(import('./fill-in').then((one) => one.fillIn(io, document, options))),
+    );
+  withContents(program.command('place'))
     .summary('compute where everything lands')
     .description('Computes the placement: number, first and last sector, size, type and file system of every slot.')
     .argument(...DOCUMENT)
-    .option(...CONTENTS_OPTION)
     .option(...JSON_OPTION)
-    .action((document: string, options: { contents?: string; json?: boolean }) =>
-      doing(placeCommand(io, document, options)),
-    );
-  program
-    .command('build')
+    .action((document: string, options: DocumentOptions) => doing(placeCommand(io, document, options)));
+  withContents(program.command('build'))
     .summary('make the image file')
     .description(
       'Makes the image: a sparse file, written under a temporary name, read back, and renamed when it is right. The same document gives the same bytes on every run.',
     )
     .argument(...DOCUMENT)
     .requiredOption('--into <image>', 'file to make')
-    .option(...CONTENTS_OPTION)
     .option('--copy <number>', 'copy of a series: the same layout with ids of its own', copyNumber)
     .option('--replace', 'put the new image in the place of an older one')
     .option(...JSON_OPTION)
-    .action(
-      (
-        document: string,
-        options: { into: string; contents?: string; copy?: number; replace?: boolean; json?: boolean },
-      ) => doing(build(io, document, options)),
-    );
+    .action((document: string, options: BuildArguments) => doing(build(io, document, options)));
   program
     .command('survey')
     .summary('say what is in an image file')

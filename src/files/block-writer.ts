@@ -38,9 +38,15 @@ export interface Block {
 export type Trouble =
   | { readonly kind: 'differs'; readonly offset: number }
   | { readonly kind: 'gone'; readonly file: string }
-  | { readonly kind: 'short'; readonly file: string; readonly wanted: number; readonly end: number }
-  /** Its bytes have another sum than what was stored. */
-  | { readonly kind: 'changed'; readonly file: string }
+  | {
+      readonly kind: 'short';
+      readonly file: string;
+      readonly at: number;
+      readonly wanted: number;
+      readonly end: number;
+    }
+  /** Its bytes, from `at` on, have another sum than what was stored. */
+  | { readonly kind: 'changed'; readonly file: string; readonly at: number }
   | { readonly kind: 'system'; readonly message: string; readonly code: string | undefined };
 
 /** What came of some blocks: what went wrong, and the sums of parts of copies that others have to join. */
@@ -146,11 +152,11 @@ export class BlockWriter {
       throw error;
     }
     const read = readWhole(descriptor, this.out, at, length, from);
-    if (read < length) return { kind: 'short', file, wanted: from + length, end: from + read };
+    if (read < length) return { kind: 'short', file, at: from, wanted: from + length, end: from + read };
     if (copy === undefined) return undefined;
     const crc = crc32(this.out.subarray(at, at + length));
     if (meant === undefined) sums.push({ copy, from, length, crc32: crc });
-    else if (meant !== crc) return { kind: 'changed', file };
+    else if (meant !== crc) return { kind: 'changed', file, at: from };
     return undefined;
   }
 }

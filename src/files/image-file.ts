@@ -5,7 +5,6 @@
 import { MIB } from '@/core/quantity/units';
 import { createHash } from 'node:crypto';
 import { type FileHandle, open, rm } from 'node:fs/promises';
-import path from 'node:path';
 import type { BuildReport, ReadBackRange } from '@/contract/builds';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { Coverage, lengthOf } from '@/core/bytes/extents';
@@ -20,7 +19,7 @@ import { moveFile, moveNewFile } from './durable';
 import { fileSource } from './file-source';
 import { writeExtents } from './image-writer';
 import { ifThere } from './system-errors';
-import { isSound, StoredGone, storedPath } from './stored';
+import { isSound, StoredGone } from './stored';
 
 /** Where a build stands, in bytes of the phase. */
 export interface Progress {
@@ -41,8 +40,8 @@ export interface ImageJob {
   readonly onProgress: (progress: Progress) => void;
   /** Most bytes to write per second; unlimited if missing. */
   readonly writeRate?: number | undefined;
-  /** Folder of the stored contents that the layout names. */
-  readonly store?: string | undefined;
+  /** Where the contents lie that the layout names. */
+  readonly fileOf?: ((sha256: string) => string) | undefined;
 }
 
 /** The image that was read back is not the one that was meant. */
@@ -56,12 +55,23 @@ export function plannedBytes(ranges: readonly DefinedRange[]): number {
   return ranges.reduce((sum, { extent }) => sum + ('zeros' in extent ? 0 : lengthOf(extent)), 0);
 }
 
-/** What people call some stored content: the path of a file, or the name of what was supplied. */
-function calledBy({ layout }: Placement, ranges: readonly DefinedRange[], sha256: string): string {
-  const range = ranges.find(({ extent }) => 'copied' in extent && extent.copied.from === sha256);
+/** What people call some stored content, or what of an archive lies at a byte of it: the path of a file, or the name of what was supplied. */
+function calledBy({ layout }: Placement, ranges: readonly DefinedRange[], sha256: string, at = 0): string {
+  const holds = ({ extent }: DefinedRange) =>
+    'copied' in extent &&
+    extent.copied.from === sha256 &&
+    at >= extent.copied.at &&
+    at < extent.copied.at + Math.max(1, extent.copied.length);
+  const range = ranges.find(holds) ?? ranges.find(({ extent }) => 'copied' in extent && extent.copied.from === sha256);
   const owner = layout.slots.find(({ id }) => id === range?.owner);
   if (range?.file !== undefined) return `“${range.file}” of ${owner?.name ?? 'a volume'}`;
   return owner ? `the file for ${owner.name}` : 'the code for sector 0';
+}
+
+/** Where some content lies; throws StoredGone where nobody said. */
+function placeOf(job: ImageJob, sha256: string): string {
+  if (job.fileOf) return job.fileOf(sha256);
+  throw new StoredGone('This layout names stored contents, and nobody said where they lie.');
 }
 
 const changedText = (what: string) =>
@@ -78,7 +88,7 @@ async function checkSums(ranges: readonly DefinedRange[], job: ImageJob, signal:
   for (const sha256 of names) {
     signal.throwIfAborted();
     // What is gone or cut is told where it is copied.
-    const sound = await ifThere(isSound(storedPath(job.store ?? '', sha256), sha256, signal));
+    const sound = await ifThere(isSound(placeOf(job, sha256), sha256, signal));
     if (sound === false) throw new StoredGone(changedText(calledBy(job.placement, ranges, sha256)));
   }
 }
@@ -107,7 +117,8 @@ async function writeAll(
 ): Promise<number> {
   const total = plannedBytes(ranges);
   const started = performance.now();
-  const called = (file: string) => calledBy(job.placement, ranges, path.basename(file));
+  const lying = new Map<string, string>();
+  const called = (file: string, at?: number) => calledBy(job.placement, ranges, lying.get(file) ?? '', at);
   let done = 0;
   return writeExtents(
     ranges.map((range) => range.extent),
@@ -117,9 +128,9 @@ async function writeAll(
       // Where the rate is held down, a step takes half a second at most.
       step: job.writeRate === undefined ? undefined : Math.max(512, Math.floor(job.writeRate / 2)),
       fileOf: (sha256) => {
-        if (job.store === undefined)
-          throw new StoredGone('This layout names stored contents, and no folder of contents was named.');
-        return storedPath(job.store, sha256);
+        const file = placeOf(job, sha256);
+        lying.set(file, sha256);
+        return file;
       },
       onWritten: (bytes) => {
         done = Math.min(total, done + bytes);
@@ -134,10 +145,10 @@ async function writeAll(
       },
       failed: (trouble) => {
         if (trouble.kind === 'gone') return new StoredGone(`${called(trouble.file)} is not stored here any more.`);
-        if (trouble.kind === 'changed') return new StoredGone(changedText(called(trouble.file)));
+        if (trouble.kind === 'changed') return new StoredGone(changedText(called(trouble.file, trouble.at)));
         if (trouble.kind === 'short')
           return new StoredGone(
-            `What is stored of ${called(trouble.file)} ends at byte ${trouble.end}; ${trouble.wanted} were stored.`,
+            `What is stored of ${called(trouble.file, trouble.at)} ends at byte ${trouble.end}; ${trouble.wanted} were stored.`,
           );
         const range = ranges.findLast((one) => one.extent.offset <= trouble.offset);
         return new ReadBackError(

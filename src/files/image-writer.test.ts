@@ -115,7 +115,7 @@ test.each([
   ] as const) {
     const { written, troubles } = write(extents(sum >>> 0, other >>> 0));
     await expect(written).rejects.toThrow('changed');
-    expect(troubles).toContainEqual({ kind: 'changed', file: path.join(folder, file) });
+    expect(troubles).toContainEqual({ kind: 'changed', file: path.join(folder, file), at: 0 });
   }
 });
 
@@ -133,6 +133,7 @@ test.each([
   await expect(short.written).rejects.toThrow('short');
   expect(short.troubles[0]).toEqual({
     kind: 'short',
+    at: 786_432,
     file: path.join(folder, 'a'),
     wanted: size,
     end: size - 1000,

@@ -110,7 +110,7 @@ class Sums {
       this.copies.delete(part.copy);
       const inOrder = known.parts.sort((a, b) => a.from - b.from);
       const sum = inOrder.reduce((crc, one) => crcJoined(crc, one.crc32, one.length), 0);
-      if (sum !== known.copied.crc32) return { kind: 'changed', file: known.file };
+      if (sum !== known.copied.crc32) return { kind: 'changed', file: known.file, at: known.copied.at };
     }
     return undefined;
   }

@@ -5,6 +5,7 @@
  */
 import { MIB } from '@/core/quantity/units';
 import type { Readable } from 'node:stream';
+import { Taking } from './taking';
 
 /** Longest map that is read, in bytes, and most pieces of a file. */
 const MAP_LIMIT = 16 * MIB;
@@ -53,28 +54,6 @@ export function sparseFile(pax: Pax | null | undefined): SparseFile | undefined 
   if (major === '1') return { name, length, pieces: undefined };
   if (map === undefined) throw new Error('a file with holes is stored in an old form, without its map');
   return { name, length, pieces: piecesOf(map === '' ? [] : map.split(',').map(Number), length) };
-}
-
-/** Takes bytes from a stream, as many as are asked for. */
-class Taking {
-  private held: Uint8Array = new Uint8Array(0);
-  private readonly chunks: AsyncIterator<Uint8Array>;
-
-  constructor(body: AsyncIterable<Uint8Array>) {
-    this.chunks = body[Symbol.asyncIterator]();
-  }
-
-  /** At most so many bytes, one at least; undefined at the end. */
-  async some(most: number): Promise<Uint8Array | undefined> {
-    while (this.held.length === 0) {
-      const next = await this.chunks.next();
-      if (next.done) return undefined;
-      this.held = next.value;
-    }
-    const part = this.held.subarray(0, most);
-    this.held = this.held.subarray(part.length);
-    return part;
-  }
 }
 
 /** The numbers of a map that stands ahead of the data, each on a line, and filled up to whole blocks. */

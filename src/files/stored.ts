@@ -8,7 +8,7 @@ import { createReadStream, statSync } from 'node:fs';
 import { open, readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { BlockSource } from '@/core/bytes/blocks';
-import { filesOf, readTree, SHA256, type Tree, TREE_BEGINS } from '@/core/filesystems/tree';
+import { readTree, SHA256, storedOf, type Tree, TREE_BEGINS } from '@/core/filesystems/tree';
 import { referredTo } from '@/core/layout/contents';
 import { type BlobFacts, type Contents, contentsOf, HEAD, type TreeFlaw } from '@/core/filesystems/supplied';
 import type { Layout } from '@/core/layout/document';
@@ -21,6 +21,9 @@ const TREE_LIMIT = 512 * MIB;
 
 /** Something that is stored has gone, or is not as long as it was. */
 export class StoredGone extends Error {}
+
+/** The file of a store that says which database it belongs to. */
+export const STORE_MARK = 'database.json';
 
 /** Where content lies: two digits a folder, so that no folder gets too long. */
 export function storedPath(store: string, sha256: string): string {
@@ -83,6 +86,12 @@ export interface StoredFile {
 
 const BUCKET = /^[0-9a-f]{2}$/;
 
+/** Whether a folder is a store: one of nothing but contents by their sums, or empty. */
+export async function isStore(folder: string): Promise<boolean> {
+  const names = await readdir(/* turbopackIgnore: true */ folder).catch(() => undefined);
+  return names !== undefined && names.every((name) => BUCKET.test(name) || name === STORE_MARK);
+}
+
 /** Every stored file, folder by folder. What is no content of ours is passed over. */
 export async function* storedFiles(store: string): AsyncGenerator<StoredFile> {
   for (const bucket of (await readdir(/* turbopackIgnore: true */ store)).filter((name) => BUCKET.test(name)).sort()) {
@@ -120,19 +129,24 @@ export async function isSound(file: string, sha256: string, signal?: AbortSignal
 function flawOf(store: string, tree: Tree): TreeFlaw | undefined {
   let first: Omit<TreeFlaw, 'others'> | undefined;
   let flaws = 0;
-  for (const { sha256, size, path: name } of filesOf(tree)) {
+  for (const { sha256, size, path: name, isArchive } of storedOf(tree)) {
     if (size === 0) continue;
     const found = statSync(/* turbopackIgnore: true */ storedPath(store, sha256), { throwIfNoEntry: false })?.size;
     if (found === size) continue;
-    first ??= { path: name, size, found };
+    first ??= { path: name, size, found, ...(isArchive && { inArchive: true }) };
     flaws += 1;
   }
   return first && { ...first, others: flaws - 1 };
 }
 
 /** Facts of a stored file; undefined where there is none of that name. */
-export async function storedFacts(store: string, sha256: string): Promise<BlobFacts | undefined> {
-  const handle = await ifThere(open(/* turbopackIgnore: true */ storedPath(store, sha256), 'r'));
+export function storedFacts(store: string, sha256: string): Promise<BlobFacts | undefined> {
+  return factsOfFile(storedPath(store, sha256), sha256);
+}
+
+/** Facts of a file that should have this sum; undefined where it is not there. */
+export async function factsOfFile(file: string, sha256: string): Promise<BlobFacts | undefined> {
+  const handle = await ifThere(open(/* turbopackIgnore: true */ file, 'r'));
   if (!handle) return undefined;
   try {
     const { size } = await handle.stat();

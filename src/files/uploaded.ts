@@ -4,14 +4,14 @@
  */
 import { MIB, GIB } from '@/core/quantity/units';
 import { execFile } from 'node:child_process';
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { open, rename, rm, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import { promisify } from 'node:util';
-import { crc32 } from 'node:zlib';
 import { type DataFolder, uploadsFolder } from './data-folder';
 import { makeFolder, syncFile, syncFolder, writeWhole } from './durable';
 import { SupplyError } from './errors';
+import { type Kept, Sums } from './gathering';
 import { storedPath } from './stored';
 
 /** Most bytes of one upload, and of what an archive unpacks to. */
@@ -25,14 +25,6 @@ const ASK_AFTER = 64 * MIB;
 const FEW = 32;
 
 const run = promisify(execFile);
-
-/** What was taken in: its name, and its length in bytes. */
-export interface Uploaded {
-  readonly sha256: string;
-  readonly size: number;
-  /** CRC-32, eight hexadecimal digits. */
-  readonly crc32: string;
-}
 
 function tooLarge(): SupplyError {
   return new SupplyError(
@@ -103,29 +95,37 @@ export class Upload {
     return { file, size };
   }
 
-  /** Takes one file in. */
-  async add(body: AsyncIterable<Uint8Array>): Promise<Uploaded> {
-    const temporary = path.join(/* turbopackIgnore: true */ this.folder, `${this.added.size}-${randomUUID()}`);
-    const hash = createHash('sha256');
-    let size = 0;
-    let crc = 0;
-    const handle = await open(/* turbopackIgnore: true */ temporary, 'wx');
+  /** Takes one file in; `lies` is what `temporary` gave, where that is the same file. */
+  async add(body: AsyncIterable<Uint8Array>, lies?: string): Promise<Kept> {
+    const isHere = lies !== undefined && path.dirname(lies) === this.folder;
+    const file = isHere
+      ? lies
+      : path.join(/* turbopackIgnore: true */ this.folder, `${this.added.size}-${randomUUID()}`);
+    const sums = new Sums();
+    const handle = isHere ? undefined : await open(/* turbopackIgnore: true */ file, 'wx');
     try {
       for await (const chunk of body) {
         await this.claim(chunk.length);
-        hash.update(chunk);
-        crc = crc32(chunk, crc);
-        await writeWhole(handle, chunk);
-        size += chunk.length;
+        sums.add(chunk);
+        if (handle) await writeWhole(handle, chunk);
       }
     } finally {
-      await handle.close();
+      await handle?.close();
     }
-    const sha256 = hash.digest('hex');
+    const { kept } = sums;
+    const { sha256 } = kept;
     // What is stored already is put in its place anew: it may be damaged there, or about to be swept.
-    if (this.added.has(sha256)) await rm(temporary);
-    else this.added.set(sha256, temporary);
-    return { sha256, size, crc32: crc.toString(16).padStart(8, '0') };
+    const before = this.added.get(sha256);
+    if (before === undefined) this.added.set(sha256, file);
+    else if (before !== file) await rm(file);
+    return kept;
+  }
+
+  /** Where something that was taken in lies until then. */
+  placeOf(sha256: string): string {
+    const place = this.added.get(sha256);
+    if (place === undefined) throw new RangeError(`not taken in: ${sha256}`);
+    return place;
   }
 
   /** Puts everything that came in to its place. */

@@ -5,7 +5,7 @@
  */
 import { stat } from 'node:fs/promises';
 import path from 'node:path';
-import { filesOf, type Tree } from '@/core/filesystems/tree';
+import { storedOf, type Tree } from '@/core/filesystems/tree';
 import { referredTo } from '@/core/layout/contents';
 import { readLayout } from '@/core/layout/validate';
 import { type DataFolder, daysIn } from '../files/data-folder';
@@ -94,7 +94,7 @@ class Collector {
     for (const sha256 of trees) {
       this.use(sha256, layoutId);
       const tree = await this.treeOf(sha256);
-      if (typeof tree !== 'string') for (const file of filesOf(tree)) this.use(file.sha256, layoutId);
+      if (typeof tree !== 'string') for (const { sha256: one } of storedOf(tree)) this.use(one, layoutId);
       else {
         const how = tree === 'missing' ? 'is not stored' : 'is damaged';
         const sentence = `The list of files ${sha256.slice(0, 12)}… that “${layoutId}” names ${how}.`;

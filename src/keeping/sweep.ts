@@ -6,11 +6,11 @@ import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { randomUUID } from 'node:crypto';
 import { desc, eq } from 'drizzle-orm';
-import { filesOf } from '@/core/filesystems/tree';
+import { storedOf } from '@/core/filesystems/tree';
 import type { Amount } from '@/contract/keeping';
 import type { DataFolder } from '../files/data-folder';
 import { writeSmallFile } from '../files/durable';
-import { forgetTrees, readStoredTree, type StoredFile, storedFiles } from '../files/stored';
+import { forgetTrees, readStoredTree, STORE_MARK, type StoredFile, storedFiles } from '../files/stored';
 import { type Keeping, revisionCount, type Rows, storedRevisions } from './keeping';
 import { namedBy } from './named';
 import { revisions, settings } from './schema';
@@ -29,7 +29,7 @@ interface Mark {
   readonly revisions: number;
 }
 
-const markFile = ({ store }: DataFolder) => path.join(/* turbopackIgnore: true */ store, 'database.json');
+const markFile = ({ store }: DataFolder) => path.join(/* turbopackIgnore: true */ store, STORE_MARK);
 
 async function readMark(folder: DataFolder): Promise<Mark | undefined> {
   const text = await readFile(markFile(folder), 'utf8').catch((error: NodeJS.ErrnoException) => {
@@ -125,7 +125,7 @@ async function mentioned(rows: Rows, store: string): Promise<Set<string>> {
 /** Adds the files of every list of files among these. */
 async function closeOver(found: Set<string>, store: string): Promise<void> {
   for (const sha256 of [...found])
-    for (const file of filesOf((await readStoredTree(store, sha256)) ?? [])) found.add(file.sha256);
+    for (const file of storedOf((await readStoredTree(store, sha256)) ?? [])) found.add(file.sha256);
 }
 
 /** What a sweep came to. */

@@ -4,7 +4,7 @@
  */
 import { open, readdir, rename, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
-import { filesOf, SHA256 } from '@/core/filesystems/tree';
+import { SHA256, storedOf } from '@/core/filesystems/tree';
 import { referredTo } from '@/core/layout/contents';
 import type { Layout } from '@/core/layout/document';
 import { type DataFolder, dayOf, daysIn } from '../files/data-folder';
@@ -101,7 +101,7 @@ export async function bringBackNamed(folder: DataFolder, layout: Pick<Layout, 's
   for (const sha256 of trees) {
     if (!(await bringBack(folder, days, sha256))) continue;
     const tree = await readStoredTree(folder.store, sha256);
-    for (const file of filesOf(tree ?? [])) await bringBack(folder, days, file.sha256);
+    for (const file of storedOf(tree ?? [])) await bringBack(folder, days, file.sha256);
   }
 }
 

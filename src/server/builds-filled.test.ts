@@ -222,11 +222,11 @@ describe('built', () => {
     const { sha256: tree } = await addFolder(context, NOWHERE, tar.length, inPieces(tar));
     const layout = layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]);
     const { id, revision } = await createLayout(context, layout, 'Created');
-    const file = storedPath(context.folder.store, sha256('a'.repeat(100)));
+    const file = storedPath(context.folder.store, sha256(tar));
     writeFileSync(file, 'short');
     await expect(startBuild(context, { layoutId: id, revision })).rejects.toMatchObject({
       code: 'layout-has-stops',
-      message: expect.stringContaining('“a” has 5 bytes in store, and the list says 100') as string,
+      message: expect.stringContaining('the archive with “a” has 5 bytes in store, and the list says 2,048') as string,
     });
     rmSync(file);
     await expect(startBuild(context, { layoutId: id, revision })).rejects.toMatchObject({
@@ -261,7 +261,7 @@ describe('built', () => {
     const layout = layoutOn('64 MiB', [fatPart('a', 'rest', { files: tree! })]);
     await built(layout);
     const images = readdirSync(context.folder.builds).length;
-    flip(sha256(content), size - 3);
+    flip(sha256(tar), tar.indexOf(content) + size - 3);
     const { id, revision } = await createLayout(context, { ...layout, name: 'Flipped' }, 'Created');
     const build = await startBuild(context, { layoutId: id, revision });
     await context.buildQueue.idle();

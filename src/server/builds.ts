@@ -21,7 +21,7 @@ import { builds } from '../keeping/schema';
 import { plannedBytes, ReadBackError, writeImage } from '../files/image-file';
 import { getDocument, slugOf } from './layouts';
 import { Refusal } from './refusal';
-import { contentsFor, StoredGone } from '../files/stored';
+import { contentsFor, StoredGone, storedPath } from '../files/stored';
 
 /** Most images that the shelf lists. */
 const IMAGES_LISTED = 20;
@@ -147,7 +147,7 @@ async function runBuild(
       signal,
       onProgress: ({ phase, done, total }) => report(phase, done, total),
       writeRate: context.writeRate,
-      store: context.folder.store,
+      fileOf: (sha256) => storedPath(context.folder.store, sha256),
     });
     await update(context, id, { state: 'done', report: JSON.stringify(result), endedAt: context.now() });
   } catch (error) {

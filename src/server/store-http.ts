@@ -12,9 +12,10 @@ import { Refusal } from './refusal';
 import { checkedHeaders, checkedQuery } from './requests/check';
 import { StoredQuery, VolumeQuery } from './requests/queries';
 import { ArchiveUpload, BlobUpload, ContentHeaders, FileUpload, FolderUpload } from './requests/uploads';
+import { takeIn } from './taking-in';
 import { addArchive, addBlob, addFile, addFolder, storedFile } from './store';
 
-const PATH = /^\/api\/contents\/(file|folder|archive|blob|stored|volume)$/;
+const PATH = /^\/api\/contents\/(file|folder|archive|blob|layout|stored|volume)$/;
 
 /** What a request to the contents asks for; undefined for every other request. */
 export function contentAskedFor(url: string | undefined): { what: string; query: URLSearchParams } | undefined {
@@ -60,6 +61,8 @@ async function upload(
     }
     case 'blob':
       return addBlob(context, checkedQuery(query, BlobUpload).name, body);
+    case 'layout':
+      return takeIn(context, checkedQuery(query, BlobUpload).name, body);
     default:
       throw new Refusal(405, 'method-refused', 'This can only be fetched.', 'method');
   }
@@ -91,8 +94,17 @@ async function download(
   response: ServerResponse,
 ): Promise<void> {
   if (what === 'stored') {
-    const { sha256, name } = checkedQuery(query, StoredQuery);
+    const { sha256, name, at = 0, length } = checkedQuery(query, StoredQuery);
     const { path, size } = await storedFile(context, sha256);
+    if (at > 0 || length !== undefined) {
+      const end = Math.min(size, at + (length ?? size));
+      if (at >= end && length !== 0)
+        throw new Refusal(404, 'content-ends-before', `What is stored has ${size} bytes; this part lies behind.`, 'at');
+      head(response, Math.max(0, end - at), name || 'content');
+      if (at >= end) response.end();
+      else await pipeline(createReadStream(/* turbopackIgnore: true */ path, { start: at, end: end - 1 }), response);
+      return;
+    }
     const range = rangeOf(request.headers.range, size);
     if (range) {
       response.writeHead(206, {

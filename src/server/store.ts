@@ -15,7 +15,8 @@ import {
   withoutPath,
   withRenamed,
 } from '@/core/filesystems/tree';
-import { unpackFile, unpackStream, type UnpackOptions } from '../files/archives';
+import { unpackFile, unpackStream } from '../files/archives';
+import type { UnpackOptions } from '../files/gathering';
 import type { Context } from './context';
 import { asBody, type Upload } from '../files/uploaded';
 import { uploading } from './uploading';
@@ -110,7 +111,7 @@ export async function addFolder(
   });
 }
 
-/** Adds what is in an archive. The archive itself is not kept. */
+/** Adds what is in an archive, which is kept in one piece, unpacked only where it was compressed. */
 export async function addArchive(
   context: Context,
   { into, under: folder }: UploadTarget,

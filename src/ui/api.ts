@@ -96,18 +96,18 @@ export const takeFromVolume = (from: {
   into?: string | undefined;
 }) => call<TreeView>('POST', '/api/contents/from-volume', from);
 
-/** Where contents are sent to: files of a tree, or a file of its own. */
+/** Where contents are sent to: files of a tree, a file of its own, or a document with what lies beside it. */
 export function contentUrl(
-  what: 'file' | 'folder' | 'archive' | 'blob',
+  what: 'file' | 'folder' | 'archive' | 'blob' | 'layout',
   asked: Readonly<Record<string, string | undefined>>,
 ): string {
   const given = Object.entries(asked).filter((one): one is [string, string] => one[1] !== undefined && one[1] !== '');
   return `/api/contents/${what}?${query(Object.fromEntries(given))}`;
 }
 
-/** Where a stored file is downloaded. */
-export function storedUrl(sha256: string, name: string): string {
-  return `/api/contents/stored?${query({ sha256, name })}`;
+/** Where a stored file, or a part of it, is downloaded. */
+export function storedUrl(sha256: string, name: string, part?: { at: number; length: number }): string {
+  return `/api/contents/stored?${query({ sha256, name, ...(part && { at: String(part.at), length: String(part.length) }) })}`;
 }
 
 /** Where a file of a volume is downloaded, and the page of a folder of it. */

@@ -43,8 +43,22 @@ const sha256 = z
   .regex(/^[0-9a-fA-F]{64}$/, 'must be a SHA-256, 64 hexadecimal digits')
   .overwrite((text) => text.toLowerCase());
 
-/** A file that a person supplied, known by its content; the name is for people. */
-export const stored = z.strictObject({ sha256, name: line(255), size: z.int().min(0) });
+/** Where something lies beside the document: a path relative to its folder, with `/` between names. */
+const besideDocument = line(1024).regex(/^[^\0]*$/, 'must be a path');
+
+/** The sum of something that the document only names by its path, as long as nobody looked. */
+export const NOT_SUMMED = '';
+
+/**
+ * A file that a person supplied, known by its content; the name is for people. Beside the document it
+ * may be named by its path alone: then sum, name and size are filled in by whoever reads it.
+ */
+export const stored = z.strictObject({
+  sha256: sha256.default(NOT_SUMMED),
+  name: line(255).default(NOT_SUMMED),
+  size: z.int().min(0).default(0),
+  path: besideDocument.optional(),
+});
 export type Stored = z.infer<typeof stored>;
 
 /** A part of a supplied file: from a byte on, and so many of them; without figures the whole. */
@@ -59,5 +73,12 @@ export const volumeId = z
 /** A label as it was typed, at most 64 characters; each kind of content says what it can keep of it. */
 export const label = z.string().max(64).regex(ONE_LINE, LINE_ERROR).optional();
 
-/** Files of a volume: the SHA-256 of the text of their tree, and whose times they have. */
-export const files = { files: sha256.optional(), times: z.literal('of the files').optional() };
+/**
+ * Files of a volume: the SHA-256 of the text of their tree, where they come from beside the document (a
+ * folder, an archive, or one file), and whose times they have.
+ */
+export const files = {
+  files: sha256.optional(),
+  filesFrom: besideDocument.optional(),
+  times: z.literal('of the files').optional(),
+};

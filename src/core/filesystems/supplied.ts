@@ -44,6 +44,8 @@ export interface BlobFacts {
 /** What is wrong with the stored files of a tree: the first of them, and how many more. */
 export interface TreeFlaw {
   readonly path: string;
+  /** It is the archive that this file lies in. */
+  readonly inArchive?: boolean;
   /** Bytes that the tree says, and that are stored; undefined where nothing is. */
   readonly size: number;
   readonly found: number | undefined;

@@ -17,6 +17,14 @@ interface Common {
   readonly attributes?: readonly FileAttribute[];
 }
 
+/** Content that files of a tree lie in: an archive, kept in one piece as it came, or as it unpacked. */
+export interface Archive {
+  readonly sha256: string;
+  readonly size: number;
+  /** SHA-256 of what was given, where that was compressed. */
+  readonly given?: string;
+}
+
 export interface TreeFile extends Common {
   readonly kind: 'file';
   readonly size: number;
@@ -24,6 +32,8 @@ export interface TreeFile extends Common {
   readonly sha256: string;
   /** CRC-32 of the content, eight hexadecimal digits: with it every copy is checked at hardly any cost. */
   readonly crc32?: string;
+  /** Where its bytes lie in an archive, from byte `at` on; without it they are content of their own. */
+  readonly within?: { readonly archive: Archive; readonly at: number };
 }
 
 export interface TreeFolder extends Common {
@@ -32,6 +42,9 @@ export interface TreeFolder extends Common {
 
 export type TreeEntry = TreeFile | TreeFolder;
 export type Tree = readonly TreeEntry[];
+
+/** An entry as the text says it: the archive by its place among those of the tree. */
+type WrittenEntry = (Omit<TreeFile, 'within'> & { readonly in?: number; readonly at?: number }) | TreeFolder;
 
 /** Most entries of a tree, longest path in characters, deepest nesting. */
 export const ENTRY_LIMIT = 1_000_000;
@@ -60,7 +73,39 @@ export function pathTrouble(path: string): string | undefined {
   return path.includes('\0') ? 'has a zero character in it' : undefined;
 }
 
-function entryTrouble(entry: { readonly [Key in keyof TreeFile]?: unknown }): string | undefined {
+function isCount(value: unknown): value is number {
+  return Number.isSafeInteger(value) && (value as number) >= 0;
+}
+
+function isSum(value: unknown): value is string {
+  return typeof value === 'string' && SHA256.test(value);
+}
+
+/** The archives of the text of a tree; undefined where they are none. */
+function archivesIn(value: unknown): readonly Archive[] | undefined {
+  if (value === undefined) return [];
+  if (!Array.isArray(value)) return undefined;
+  const isArchive = (one: Partial<Archive> | null) =>
+    typeof one === 'object' &&
+    one !== null &&
+    isSum(one.sha256) &&
+    isCount(one.size) &&
+    (one.given === undefined || isSum(one.given));
+  return value.every(isArchive) ? (value as Archive[]) : undefined;
+}
+
+/** Why a file does not lie in the archive that it names. */
+function withinTrouble(entry: WrittenFields, archives: readonly Archive[]): string | undefined {
+  const { in: which, at, size } = entry;
+  if (which === undefined && at === undefined) return undefined;
+  const archive = isCount(which) ? archives[which] : undefined;
+  if (!archive) return 'lies in an archive that the tree does not name';
+  return isCount(at) && at + (size as number) <= archive.size ? undefined : 'lies beyond the end of its archive';
+}
+
+type WrittenFields = { readonly [Key in keyof Extract<WrittenEntry, { kind: 'file' }>]?: unknown };
+
+function entryTrouble(entry: WrittenFields, archives: readonly Archive[]): string | undefined {
   if (typeof entry.path !== 'string') return 'has no path';
   const isKnown = (one: unknown) => FILE_ATTRIBUTES.includes(one as FileAttribute);
   if (entry.time !== undefined && !(typeof entry.time === 'string' && TIME.test(entry.time)))
@@ -68,12 +113,12 @@ function entryTrouble(entry: { readonly [Key in keyof TreeFile]?: unknown }): st
   if (entry.attributes !== undefined && !(Array.isArray(entry.attributes) && entry.attributes.every(isKnown)))
     return 'has unknown attributes';
   const { kind, size } = entry;
-  if (kind === 'file' && !(Number.isSafeInteger(size) && (size as number) >= 0)) return 'has no size';
-  if (kind === 'file' && !(typeof entry.sha256 === 'string' && SHA256.test(entry.sha256))) return 'has no SHA-256';
+  if (kind === 'file' && !isCount(size)) return 'has no size';
+  if (kind === 'file' && !isSum(entry.sha256)) return 'has no SHA-256';
   const { crc32 } = entry;
   if (crc32 !== undefined && !(typeof crc32 === 'string' && CRC32.test(crc32))) return 'has no valid CRC-32';
   if (kind !== 'file' && kind !== 'folder') return 'is neither file nor folder';
-  return pathTrouble(entry.path);
+  return pathTrouble(entry.path) ?? (kind === 'file' ? withinTrouble(entry, archives) : undefined);
 }
 
 /** How the text of every tree begins. */
@@ -87,17 +132,24 @@ export function readTree(text: string): Result<Tree, string> {
   } catch {
     return fail('is not the text of a tree');
   }
-  const { format, entries } = (value ?? {}) as { format?: unknown; entries?: unknown };
-  if (format !== 'loess-tree' || !Array.isArray(entries)) return fail('is not the text of a tree');
+  const { format, entries, ...rest } = (value ?? {}) as { format?: unknown; entries?: unknown; archives?: unknown };
+  const archives = archivesIn(rest.archives);
+  if (format !== 'loess-tree' || !Array.isArray(entries) || !archives) return fail('is not the text of a tree');
   if (entries.length > ENTRY_LIMIT) return fail(`has more than ${ENTRY_LIMIT} entries`);
   const seen = new Set<string>();
-  for (const entry of entries as TreeEntry[]) {
-    const trouble = typeof entry === 'object' && entry !== null ? entryTrouble(entry) : 'is no entry';
+  for (const entry of entries as WrittenEntry[]) {
+    const trouble = typeof entry === 'object' && entry !== null ? entryTrouble(entry, archives) : 'is no entry';
     if (trouble) return fail(`“${String(entry?.path)}” ${trouble}`);
     if (seen.has(entry.path)) return fail(`“${entry.path}” stands in it twice`);
     seen.add(entry.path);
   }
-  return ok((entries as TreeEntry[]).map(withRealTime));
+  return ok((entries as WrittenEntry[]).map((entry) => withRealTime(asRead(entry, archives))));
+}
+
+function asRead(entry: WrittenEntry, archives: readonly Archive[]): TreeEntry {
+  if (entry.kind === 'folder' || entry.in === undefined) return entry as TreeEntry;
+  const { in: which, at, ...rest } = entry;
+  return { ...rest, within: { archive: archives[which]!, at: at! } };
 }
 
 /** A time that the calendar does not have, as older trees may say, is none. */
@@ -107,18 +159,41 @@ function withRealTime<T extends TreeEntry>(entry: T): T {
   return rest as T;
 }
 
-/** The text of a tree: one entry a line, fields in one order. */
+/** The archives that files of a tree lie in, in the order in which they come up. */
+class Archives {
+  private readonly places = new Map<Archive, number>();
+  private readonly byText = new Map<string, number>();
+
+  placeOf(archive: Archive): number {
+    const known = this.places.get(archive);
+    if (known !== undefined) return known;
+    const { sha256, size, given } = archive;
+    const text = JSON.stringify({ sha256, size, given });
+    const place = this.byText.get(text) ?? this.byText.size;
+    this.byText.set(text, place);
+    this.places.set(archive, place);
+    return place;
+  }
+
+  get text(): string {
+    return this.byText.size === 0 ? '' : `"archives":[${[...this.byText.keys()].join(',')}],`;
+  }
+}
+
+/** The text of a tree: its archives first, then one entry a line, fields in one order. */
 export function treeText(tree: Tree): string {
+  const archives = new Archives();
   const lines = tree.map((one) =>
     JSON.stringify({
       kind: one.kind,
       path: one.path,
       ...(one.kind === 'file' && { size: one.size, sha256: one.sha256, ...(one.crc32 && { crc32: one.crc32 }) }),
+      ...(one.kind === 'file' && one.within && { in: archives.placeOf(one.within.archive), at: one.within.at }),
       ...(one.time !== undefined && { time: one.time }),
       ...(one.attributes?.length && { attributes: FILE_ATTRIBUTES.filter((name) => one.attributes!.includes(name)) }),
     }),
   );
-  return `${TREE_BEGINS}"entries":[\n${lines.join(',\n')}\n]}\n`;
+  return `${TREE_BEGINS}${archives.text}"entries":[\n${lines.join(',\n')}\n]}\n`;
 }
 
 export interface FileNode {
@@ -179,8 +254,32 @@ export function foldersOf(root: FolderNode): FolderNode[] {
 }
 
 /** All of the content of a file, as it is copied. */
-export function copiedOf({ sha256, size, crc32 }: TreeFile): Copied {
-  return { from: sha256, at: 0, length: size, ...(crc32 !== undefined && { crc32: parseInt(crc32, 16) }) };
+export function copiedOf({ sha256, size, crc32, within }: TreeFile): Copied {
+  return {
+    from: within?.archive.sha256 ?? sha256,
+    at: within?.at ?? 0,
+    length: size,
+    ...(crc32 !== undefined && { crc32: parseInt(crc32, 16) }),
+  };
+}
+
+/** Content that files of a tree lie in, and the first of them. */
+export interface StoredContent {
+  readonly sha256: string;
+  readonly size: number;
+  readonly path: string;
+  readonly isArchive: boolean;
+}
+
+/** Every content that the files of a tree lie in, once, with its length and the first file that needs it. */
+export function storedOf(tree: Tree): StoredContent[] {
+  const found = new Map<string, StoredContent>();
+  for (const { sha256, size, path, within } of filesOf(tree)) {
+    const stored = within ? within.archive : { sha256, size };
+    if (!found.has(stored.sha256))
+      found.set(stored.sha256, { sha256: stored.sha256, size: stored.size, path, isArchive: within !== undefined });
+  }
+  return [...found.values()];
 }
 
 /** The files in the order of the tree. */

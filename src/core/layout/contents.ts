@@ -11,11 +11,11 @@ export function fillingOf({ content }: Pick<PartitionSlot, 'content'>): Fillable
   return content && isFillable(content) ? content : undefined;
 }
 
-/** The content with other files, or with none. */
+/** The content with other files, or with none; wherever they came from before is forgotten. */
 export function withFiles(slot: PartitionSlot, files: string | undefined): Pick<PartitionSlot, 'content'> {
   const filling = fillingOf(slot);
   if (!filling) return {};
-  const { files: _, ...rest } = filling;
+  const { files: _, filesFrom: __, ...rest } = filling;
   return { content: { ...rest, ...(files !== undefined && { files }) } };
 }
 

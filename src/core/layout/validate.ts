@@ -7,6 +7,7 @@ import { fail, ok, type Result } from '../quantity/result';
 import { amountInBytes, parseExact } from '../quantity/size-language';
 import { CYLINDERS, SLOT_LIMIT, LAYOUT_VERSION, TABLES } from './vocabulary';
 import { type Layout, layoutShape, type Slot } from './document';
+import { notSummed, unnamed } from './beside';
 import { settled } from './edits';
 import { upgraded, writtenPath } from './upgrade';
 
@@ -147,8 +148,25 @@ function contentErrors(slot: Slot, i: number, sectorSize: number): DocumentError
 }
 
 /** Rules that go across fields. */
-function wholeDocument(layout: Layout): DocumentError[] {
-  const errors: DocumentError[] = [];
+/** How a document may name what it is filled with. */
+export interface Naming {
+  /** By a path without a sum: whoever reads it looks at what lies beside the document. */
+  readonly byPath: boolean;
+}
+
+/** What is named neither by a sum nor, where that is enough, by a path. */
+function namingErrors(layout: Layout, { byPath }: Naming): DocumentError[] {
+  return [
+    ...unnamed(layout).map((at) => ({ path: `${at}.sha256`, message: 'is missing, and so is "path"' })),
+    ...(byPath ? [] : notSummed(layout)).map(({ at, path }) => ({
+      path: at,
+      message: `names “${path}” beside the document without its sum; send the document together with that, in one archive, or write the sums in: loess fill-in`,
+    })),
+  ];
+}
+
+function wholeDocument(layout: Layout, naming: Naming): DocumentError[] {
+  const errors = namingErrors(layout, naming);
   const seen = new Map<string, number>();
   layout.slots.forEach((slot, i) => {
     const first = seen.get(slot.id);
@@ -191,7 +209,7 @@ function asWritten(errors: readonly DocumentError[], value: unknown): DocumentEr
  * Checks a parsed JSON value of this version or an older one. The layout that comes back is a new object
  * of the newest version, with its keys in the document's order and nothing that the document does not know.
  */
-export function validateLayout(value: unknown): Result<Layout, DocumentError[]> {
+export function validateLayout(value: unknown, naming: Naming = { byPath: false }): Result<Layout, DocumentError[]> {
   if (typeof value === 'object' && value !== null) {
     const { version, format, slots } = value as Record<string, unknown>;
     if (format === 'loess-layout' && typeof version === 'number' && version > LAYOUT_VERSION)
@@ -209,7 +227,7 @@ export function validateLayout(value: unknown): Result<Layout, DocumentError[]> 
         value,
       ),
     );
-  const errors = wholeDocument(parsed.data);
+  const errors = wholeDocument(parsed.data, naming);
   return errors.length > 0 ? fail(asWritten(errors, value)) : ok(settled(parsed.data));
 }
 

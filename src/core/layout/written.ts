@@ -17,7 +17,7 @@ import {
 import { fail, ok, type Result } from '../quantity/result';
 import { counted } from '../quantity/units';
 import type { Accepted, Layout } from './document';
-import { DOCUMENT_LIMIT, type DocumentError, validateLayout } from './validate';
+import { DOCUMENT_LIMIT, type DocumentError, type Naming, validateLayout } from './validate';
 
 /** An error of a document, and where in its text it stands; lines and columns count from 1. */
 export interface WrittenError extends DocumentError {
@@ -125,7 +125,7 @@ const SYNTAX: Readonly<Record<string, string>> = {
  * Reads the text of a document as it was written. The layout is what `validateLayout` makes of it;
  * errors are those of the text, or those of the document with their places in the text.
  */
-export function readDocument(written: string): Result<ReadDocument, WrittenError[]> {
+export function readDocument(written: string, naming?: Naming): Result<ReadDocument, WrittenError[]> {
   if (written.length > DOCUMENT_LIMIT)
     return fail([{ path: '', message: `is longer than ${DOCUMENT_LIMIT} characters` }]);
   const hasMark = written.startsWith('\ufeff');
@@ -146,7 +146,7 @@ export function readDocument(written: string): Result<ReadDocument, WrittenError
   if (twice.length > 0)
     return fail(twice.map(({ name, offset }) => ({ path: name, message: 'is said twice', ...place(offset) })));
   const value: unknown = getNodeValue(root);
-  const checked = validateLayout(value);
+  const checked = validateLayout(value, naming);
   if (!checked.ok)
     return fail(checked.error.map((error) => ({ ...error, ...place(nearestNode(root, error.path).offset) })));
   const told = [
@@ -158,27 +158,55 @@ export function readDocument(written: string): Result<ReadDocument, WrittenError
   return ok({ layout: checked.value, isOlder: version !== checked.value.version, remarks: told });
 }
 
+/** Another value at a place of a document; `undefined` takes it away, `isNew` puts it into a list. */
+export interface TextChange {
+  readonly path: readonly (string | number)[];
+  readonly value: unknown;
+  readonly isNew?: boolean;
+}
+
+/** The text of a document with other values; all else stays as it is written, comments too. */
+export function withChanges(written: string, changes: readonly TextChange[]): string {
+  const mark = written.startsWith('\ufeff') ? '\ufeff' : '';
+  let text = written.slice(mark.length);
+  const options = { formattingOptions: { insertSpaces: true, tabSize: 2, eol: text.includes('\r\n') ? '\r\n' : '\n' } };
+  for (const { path, value, isNew = false } of changes)
+    text = applyEdits(
+      text,
+      modify(text, [...path], value, {
+        ...options,
+        isArrayInsertion: isNew,
+        // An id stands ahead of what it is the id of.
+        ...(path.at(-1) === 'id' && { getInsertionIndex: () => 0 }),
+      }),
+    );
+  return mark + text;
+}
+
+/** The values of a document that is not complete yet; undefined where its text cannot be read. */
+export function valuesOf(written: string): unknown {
+  const errors: ParseError[] = [];
+  const root = isTooDeep(written)
+    ? undefined
+    : parseTree(written.replace(/^\ufeff/, ' '), errors, { allowTrailingComma: true });
+  return root && errors.length === 0 ? (getNodeValue(root) as unknown) : undefined;
+}
+
 /** The text of a document with other accepted risks; all else stays as it is written, comments too. */
 export function withAcceptedRisks(
   written: string,
   before: Layout['accepted'] = [],
   after: Layout['accepted'] = [],
 ): string {
-  const mark = written.startsWith('\ufeff') ? '\ufeff' : '';
   const same = (a: Accepted) => (b: Accepted) => JSON.stringify(a) === JSON.stringify(b);
   const gone = before.flatMap((one, i) => (after.some(same(one)) ? [] : [i])).reverse();
   const added = after.filter((one) => !before.some(same(one)));
-  let text = written.slice(mark.length);
-  const options = { formattingOptions: { insertSpaces: true, tabSize: 2, eol: text.includes('\r\n') ? '\r\n' : '\n' } };
-  const set = (path: (string | number)[], value: unknown, isArrayInsertion = false) => {
-    text = applyEdits(text, modify(text, path, value, { ...options, isArrayInsertion }));
-  };
-  if (before.length === 0 && added.length > 0) set(['accepted'], added);
-  else {
-    for (const i of gone) set(['accepted', i], undefined);
-    added.forEach((one, i) => set(['accepted', before.length - gone.length + i], one, true));
-  }
-  return mark + text;
+  if (before.length === 0 && added.length > 0) return withChanges(written, [{ path: ['accepted'], value: added }]);
+  const left = before.length - gone.length;
+  return withChanges(written, [
+    ...gone.map((i) => ({ path: ['accepted', i], value: undefined })),
+    ...added.map((value, i) => ({ path: ['accepted', left + i], value, isNew: true })),
+  ]);
 }
 
 /** An error in one line, without a stop at its end: where it is, and what is wrong. */

@@ -42,14 +42,25 @@ export class VolumeQuery {
   path!: string;
 }
 
-/** A stored file, and the name under which it is to be kept. */
+/** A stored file, or a part of it, and the name under which it is to be kept. */
 export class StoredQuery {
+  static readonly numbers = ['at', 'length'];
+
   @Matches(SHA256, answered(404, 'content-unknown', 'This file is not stored here any more.'))
   sha256!: string;
 
   @IfGiven()
   @MaxLength(255)
   name?: string;
+
+  /** First byte of the part, and bytes of it. */
+  @IfGiven()
+  @IsInt()
+  at?: number;
+
+  @IfGiven()
+  @IsInt()
+  length?: number;
 }
 
 /** How an image is to be sent. */

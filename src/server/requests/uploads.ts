@@ -52,7 +52,7 @@ export class ArchiveUpload extends FolderUpload {
   leaveOut?: 'yes';
 }
 
-/** A file of its own: an image, boot code. */
+/** A file of its own: an image, boot code; or a document with what lies beside it. */
 export class BlobUpload {
   @Matches(FILE_NAME, FILE_NAME_REFUSED)
   name!: string;

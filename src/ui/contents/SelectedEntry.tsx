@@ -1,12 +1,18 @@
 'use client';
 
 import { type NameRules, nameTrouble, storableName } from '@/core/filesystems/names';
-import { FILE_ATTRIBUTES, type FileAttribute, type TreeNode } from '@/core/filesystems/tree';
+import { copiedOf, FILE_ATTRIBUTES, type FileAttribute, type TreeFile, type TreeNode } from '@/core/filesystems/tree';
 import { storedUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
 import { SeveralChoice } from '../kit/Choice';
 import { TextField } from '../kit/TextField';
 import type { TreeWork } from './useTree';
+
+/** Where a file is downloaded, which may lie in an archive. */
+function fileUrl(file: TreeFile, name: string): string {
+  const { from, at, length } = copiedOf(file);
+  return storedUrl(from, name, file.within && { at, length });
+}
 
 /** What can be done with the selected file or folder. */
 export function SelectedEntry({
@@ -77,7 +83,7 @@ export function SelectedEntry({
           Later
         </Button>
         {node.kind === 'file' && (
-          <a className={buttonClass()} href={storedUrl(node.entry.sha256, node.name)} download>
+          <a className={buttonClass()} href={fileUrl(node.entry, node.name)} download>
             Download
           </a>
         )}

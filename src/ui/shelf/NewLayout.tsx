@@ -5,10 +5,12 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { type ChangeEvent, useRef, useState } from 'react';
 import { emptyLayout, STARTS } from '@/core/advice/starts';
-import { type Answer, createLayout } from '../api';
+import { type Answer, contentUrl, createLayout } from '../api';
 import type { LayoutView } from '@/contract/layouts';
 import { fresh } from '../fresh';
 import { Button, buttonClass } from '../kit/Button';
+import { send, type Sending } from '../upload/upload';
+import { SendingProgress } from '../upload/UploadProgress';
 
 /** Longest file that is looked at for an import. */
 const FILE_LIMIT = MIB;
@@ -18,6 +20,7 @@ export function NewLayout() {
   const router = useRouter();
   const file = useRef<HTMLInputElement>(null);
   const [refused, setRefused] = useState<string>();
+  const [sending, setSending] = useState<Sending>();
   const go = (answer: Answer<LayoutView>) => {
     if (answer.ok) router.push(`/layouts/${answer.value.id}`);
     else setRefused(answer.error.sentence);
@@ -26,6 +29,10 @@ export function NewLayout() {
     const [chosen] = event.target.files ?? [];
     event.target.value = '';
     if (!chosen) return;
+    if (!chosen.name.endsWith('.json')) {
+      const url = contentUrl('layout', { name: chosen.name });
+      return go(await send<LayoutView>(url, chosen, chosen.name, setSending));
+    }
     if (chosen.size > FILE_LIMIT) {
       setRefused(`“${chosen.name}” is longer than 1 MiB; that is no layout document.`);
       return;
@@ -65,7 +72,7 @@ export function NewLayout() {
       <input
         ref={file}
         type="file"
-        accept="application/json,.json"
+        accept="application/json,.json,.tar,.gz,.tgz,.zst,.xz,.zip"
         onChange={(event) => void importFile(event)}
         className="hidden"
         aria-label="Layout document"
@@ -74,6 +81,10 @@ export function NewLayout() {
         <Button onClick={() => void createLayout(emptyLayout(fresh()), 'New: empty').then(go)}>An empty layout</Button>
         <Button onClick={() => file.current?.click()}>Import a layout document</Button>
       </p>
+      <p className="mt-1.5 text-soft">
+        A document that names what lies beside it comes in one archive together with that.
+      </p>
+      {sending && <SendingProgress sending={sending} />}
       {refused && (
         <p role="alert" className="mt-2 text-stop">
           {refused}

@@ -143,7 +143,7 @@ const damaged = rule('content/damaged', 'stop', (placement) =>
         sentence:
           flaw === undefined
             ? `What is stored for ${what} (SHA-256 ${sha256.slice(0, 12)}…) has another sum: its bytes are not those that were supplied.`
-            : `Among ${what}, “${flaw.path}” ${flaw.found === undefined ? 'is not stored here' : `has ${counted(flaw.found, 'byte')} in store, and the list says ${grouped(flaw.size)}`}.${flaw.others > 0 ? ` ${counted(flaw.others, 'other file')} likewise.` : ''}`,
+            : `Among ${what}, ${flaw.inArchive ? 'the archive with ' : ''}“${flaw.path}” ${flaw.found === undefined ? 'is not stored here' : `has ${counted(flaw.found, 'byte')} in store, and the list says ${grouped(flaw.size)}`}.${flaw.others > 0 ? ` ${counted(flaw.others, 'other file')} likewise.` : ''}`,
         why: 'The disk of the data folder lost or changed it. Bring it among the contents again.',
         remedies: [drop],
       };

@@ -12,5 +12,6 @@ if (existsSync(prepare)) {
   bundleTerminal();
 }
 process.env.LOESS_WRITE_WORKER ??= path.join(root, 'build', 'write-worker.mjs');
+process.env.LOESS_COPIES_WORKER ??= path.join(root, 'build', 'terminal', 'copies-worker.mjs');
 process.env.LOESS_MIGRATIONS ??= path.join(root, 'drizzle');
 await import(pathToFileURL(path.join(root, 'build', 'terminal', 'main.mjs')).href);

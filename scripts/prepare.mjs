@@ -133,8 +133,10 @@ export function bundleTerminal() {
     rmSync(made, { recursive: true, force: true });
     run(bin('esbuild'), [
       'src/cli/main.ts',
+      'src/cli/copies-worker.ts',
       ...BUNDLE,
       '--splitting',
+      '--minify',
       '--external:@libsql/client',
       // Its other form asks for parts by names that no bundle can follow.
       '--alias:jsonc-parser=jsonc-parser/lib/esm/main.js',

@@ -9,7 +9,7 @@ import { withAcceptedRisks } from '@/core/layout/written';
 import { type DocumentOptions, supplied } from './commands';
 import { Ended, EXIT, type Exit } from './exit';
 import { type Io, replaceText } from './io';
-import { jsonText, printable } from './report';
+import { jsonText, printable } from './text';
 
 export interface AcceptArguments extends DocumentOptions {
   readonly rule?: string;

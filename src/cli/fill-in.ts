@@ -8,8 +8,9 @@ import { valuesOf, withChanges } from '@/core/layout/written';
 import { Ended, EXIT, type Exit } from './exit';
 import { freshDate, freshGuid, freshSignature, freshVolumeId } from './fresh';
 import { documentOf, folderOf, type Io, replaceText, textOf } from './io';
-import { jsonText, printable } from './report';
-import { gather, type SupplyOptions } from './supplies';
+import { jsonText, printable } from './text';
+import { gather } from './supplies';
+import type { SupplyOptions } from './supply-options';
 
 export interface FillInArguments extends SupplyOptions {
   /** Sums that are said, but are others now. */

@@ -11,7 +11,7 @@ import { sweep, type Swept } from '@/keeping/sweep';
 import { emptyTrash } from '@/keeping/trash';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
 import type { Io } from './io';
-import { jsonText, printable } from './report';
+import { jsonText, printable } from './text';
 
 type CheckReport = Awaited<ReturnType<typeof checkFolder>>;
 

@@ -15,7 +15,7 @@ import { parseExact } from '@/core/quantity/size-language';
 import { Ended, EXIT, type Exit } from './exit';
 import { fresh } from './fresh';
 import { documentFrom, type Io, textOf, writeNew } from './io';
-import { printable } from './report';
+import { printable } from './text';
 
 export interface NewArguments {
   readonly start?: string;

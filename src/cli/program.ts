@@ -6,24 +6,18 @@ import { STARTS } from '@/core/advice/starts';
 import { LOADER_BRINGERS } from '@/core/layout/vocabulary';
 import { BOARD_FAMILIES } from '@/core/medium/boards';
 import { MEDIUM_KINDS } from '@/core/medium/medium';
-import { COPY_LIMIT } from '@/core/layout/series';
+import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import type { AcceptArguments } from './accept';
 import type { FillInArguments } from './fill-in';
 import type { NewArguments } from './new';
-import {
-  build,
-  type BuildArguments,
-  checkCommand,
-  type DocumentOptions,
-  placeCommand,
-  schema,
-  survey,
-  type SurveyArguments,
-} from './commands';
+import type { SeriesArguments } from './series';
+import type { SurveyArguments } from './survey';
+import type { BuildArguments } from './build';
+import type { DocumentOptions } from './commands';
 import { type Completable, completionFor, type Shell, SHELLS } from './completion';
 import { Ended, ENDINGS, EXIT, type Exit, interrupted } from './exit';
 import type { Io, Terminal } from './io';
-import { jsonText, printable } from './report';
+import { jsonText, printable } from './text';
 
 /** Every number, and when it ends with it. */
 const EXIT_HELP = `
@@ -52,8 +46,7 @@ every sector of it. Nothing is written but what --into names; "accept" writes in
 
 function copyNumber(text: string): number {
   const n = Number(text);
-  if (!Number.isInteger(n) || n < 0 || n > COPY_LIMIT)
-    throw new InvalidArgumentError('It is not the number of a copy.');
+  if (!/^\d+$/.test(text) || n > COPY_LIMIT) throw new InvalidArgumentError('It is not the number of a copy.');
   return n;
 }
 
@@ -201,7 +194,9 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .description('Places the layout and says what every rule finds: stops, risks and notes, with their remedies.')
     .argument(...DOCUMENT)
     .option(...JSON_OPTION)
-    .action((document: string, options: DocumentOptions) => doing(checkCommand(io, document, options)));
+    .action((document: string, options: DocumentOptions) =>
+      doing(import('./commands').then((one) => one.checkCommand(io, document, options))),
+    );
   withContents(program.command('accept'))
     .summary('take a risk, with a reason, in the document')
     .description(
@@ -232,7 +227,9 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .description('Computes the placement: number, first and last sector, size, type and file system of every slot.')
     .argument(...DOCUMENT)
     .option(...JSON_OPTION)
-    .action((document: string, options: DocumentOptions) => doing(placeCommand(io, document, options)));
+    .action((document: string, options: DocumentOptions) =>
+      doing(import('./commands').then((one) => one.placeCommand(io, document, options))),
+    );
   withContents(program.command('build'))
     .summary('make the image file')
     .description(
@@ -243,7 +240,23 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .option('--copy <number>', 'copy of a series: the same layout with ids of its own', copyNumber)
     .option('--replace', 'put the new image in the place of an older one')
     .option(...JSON_OPTION)
-    .action((document: string, options: BuildArguments) => doing(build(io, document, options)));
+    .action((document: string, options: BuildArguments) =>
+      doing(import('./build').then((one) => one.build(io, document, options))),
+    );
+  withContents(program.command('series'))
+    .summary('make many copies, each with ids of its own')
+    .description(
+      'Makes images of copies of a layout, on all cores: the same layout with ids of its own in each, which follow from those of the document and the number of the copy. All of them are made, or none; nothing is replaced.',
+    )
+    .argument(...DOCUMENT)
+    .requiredOption('--copies <count>', 'how many', copyNumber)
+    .requiredOption('--into <folder>', 'folder for the images, which is made where it is not there')
+    .option('--first <number>', 'number of the first copy', copyNumber, 1)
+    .option('--list <file>', 'new file for the list of ids, as JSON')
+    .option(...JSON_OPTION)
+    .action((document: string, options: SeriesArguments) =>
+      doing(import('./series').then((one) => one.series(io, document, options))),
+    );
   program
     .command('survey')
     .summary('say what is in an image file')
@@ -257,7 +270,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .action((image: string, options: { sectorSize?: string; sector?: number; json?: boolean }) => {
       const { sectorSize, ...rest } = options;
       const asked: SurveyArguments = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
-      return doing(survey(io, image, asked));
+      return doing(import('./survey').then((one) => one.survey(io, image, asked)));
     });
   program
     .command('lines')
@@ -271,7 +284,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .summary('write the JSON Schema of the document')
     .description('Writes the JSON Schema of the layout document.')
     .option('--into <file>', 'new file to write it to')
-    .action((options: { into?: string }) => doing(schema(io, options)));
+    .action((options: { into?: string }) => doing(import('./schemas').then((one) => one.schema(io, options))));
   program
     .command('completion')
     .summary('write the completion of a shell')

@@ -1,5 +1,5 @@
 /** Parts that descriptions of a document are made of: texts of one line, sizes, sums, ids, supplied files. */
-import { z } from 'zod';
+import * as z from 'zod';
 import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
 
 /** Text without control characters and line ends. */

@@ -1,5 +1,5 @@
 /** What can be in a partition, as the document says it: the shapes of all kinds. */
-import { z } from 'zod';
+import * as z from 'zod';
 import { exfatShape } from './exfat/shape';
 import { fatShape } from './fat/shape';
 import { fileShape } from './file/shape';

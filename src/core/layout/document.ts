@@ -3,7 +3,7 @@
  * The shape below is the only description of it: the TypeScript types, the validation and
  * the published JSON Schema are all taken from it. Keys are written in the order given here.
  */
-import { z } from 'zod';
+import * as z from 'zod';
 import { anyGuid, guid, line, ONE_LINE, LINE_ERROR, sizeText, storedPart } from '../filesystems/fields';
 import { contentShape } from '../filesystems/shapes';
 import { pageSize } from '../filesystems/swap/shape';

@@ -1,5 +1,5 @@
 /** The published JSON Schema of the layout document, made from its one description. */
-import { z } from 'zod';
+import * as z from 'zod';
 import { NOT_SUMMED } from '../filesystems/fields';
 import { layoutShape } from './document';
 import { LAYOUT_VERSION } from './vocabulary';

@@ -1,7 +1,8 @@
 /** Copies of a series. */
 import { fillingOf } from './contents';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part, raw } from '@tests/samples';
-import { copyOf, COPY_LIMIT } from './series';
+import { copyOf } from './series';
+import { COPY_LIMIT } from './vocabulary';
 import type { Layout } from './document';
 import { validateLayout } from './validate';
 

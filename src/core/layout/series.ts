@@ -8,9 +8,6 @@ import { fillingOf } from './contents';
 import type { Layout, PartitionSlot, Slot, Table } from './document';
 import { partitionGuid } from './edits';
 
-/** Most copies of a series. */
-export const COPY_LIMIT = 1_000_000;
-
 function tableOf(table: Table, copy: number): Table {
   if (table.kind === 'gpt') return { ...table, diskId: guidFrom(`${table.diskId}/copy ${copy}`) };
   if (table.kind === 'none') return table;

@@ -1,7 +1,7 @@
 /** From unknown bytes to a layout: shape first, then what only the whole document can tell. */
 import { MIB, GIB } from '../quantity/units';
 import { distance } from 'fastest-levenshtein';
-import { z } from 'zod';
+import * as z from 'zod';
 import { kindOf, KINDS } from '../filesystems/kinds';
 import { fail, ok, type Result } from '../quantity/result';
 import { amountInBytes, parseExact } from '../quantity/size-language';

@@ -70,3 +70,6 @@ export const REASON_LIMIT = 300;
 export const SIGNATURE = /^[0-9a-f]{8}$/;
 /** A mount point. */
 export const MOUNT_POINT = /^\/[^\s\p{Cc}]*$/u;
+
+/** Most copies of a series. */
+export const COPY_LIMIT = 1_000_000;

@@ -16,7 +16,7 @@ import {
   ValidateIf,
 } from 'class-validator';
 import { FILE_ATTRIBUTES, type FileAttribute, PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
-import { COPY_LIMIT } from '@/core/layout/series';
+import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import { IfGiven } from './check';
 import { ID } from './paths';
 import { VolumeQuery } from './queries';

@@ -1,5 +1,5 @@
 /** An exFAT file system, as the document says it. */
-import { z } from 'zod';
+import * as z from 'zod';
 import { files, label, sizeText, volumeId } from '../fields';
 
 export const exfatShape = z.strictObject({

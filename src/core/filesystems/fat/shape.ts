@@ -1,5 +1,5 @@
 /** A FAT file system, as the document says it. */
-import { z } from 'zod';
+import * as z from 'zod';
 import { files, label, sizeText, stored, volumeId } from '../fields';
 import { PADDINGS } from './geometry';
 

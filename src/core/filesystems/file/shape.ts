@@ -1,5 +1,5 @@
 /** A supplied file, put in as it is. */
-import { z } from 'zod';
+import * as z from 'zod';
 import { stored } from '../fields';
 
 export const fileShape = stored.extend({ kind: z.literal('file') });

@@ -1,5 +1,5 @@
 /** A prepared image of a file system, put in as it is. */
-import { z } from 'zod';
+import * as z from 'zod';
 import { stored } from '../fields';
 
 export const imageShape = stored.extend({

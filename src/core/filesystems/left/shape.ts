@@ -1,5 +1,5 @@
 /** A partition that is left to its system, which may be known to make something there. */
-import { z } from 'zod';
+import * as z from 'zod';
 import { EXPECTED } from './expected';
 
 export const leftShape = z.strictObject({

@@ -1,5 +1,5 @@
 /** Swap space, as the document says it. */
-import { z } from 'zod';
+import * as z from 'zod';
 import { guid, label } from '../fields';
 import { PAGE_SIZES } from './format';
 

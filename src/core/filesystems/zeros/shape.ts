@@ -1,5 +1,5 @@
 /** Zeros over the whole partition. */
-import { z } from 'zod';
+import * as z from 'zod';
 
 export const zerosShape = z.strictObject({ kind: z.literal('zeros') });
 

@@ -1,0 +1,83 @@
+/** `survey`: what is in an image, and any sector of it field by field. */
+import { SourceShrank } from '@/core/bytes/blocks';
+import { checkSurvey } from '@/core/findings/survey/check';
+import type { SurveyFinding } from '@/core/findings/survey/finding';
+import { grouped, inBoth } from '@/core/quantity/units';
+import { lastOf, type Survey } from '@/core/survey/found';
+import { type Ledger, ledgerOf } from '@/core/survey/ledger';
+import { insideText, named, structureAt, structuresOf } from '@/core/survey/structures';
+import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
+import { typeName } from '@/core/tables/types';
+import { fileSource } from '@/files/file-source';
+import { Ended, EXIT, type Exit } from './exit';
+import { fileTrouble, openToSurvey, type Io } from './io';
+import { columns, jsonText, printable } from './text';
+
+/** A survey as a table of partitions, gaps with data, and findings. */
+function surveyText(survey: Survey, findings: readonly SurveyFinding[]): string {
+  const { sectors, sectorSize, size, table } = survey;
+  const rows = survey.partitions.map((one) => [
+    one.number === 0 ? '-' : String(one.number),
+    named(one),
+    grouped(one.start),
+    grouped(lastOf(one)),
+    grouped(one.sectors),
+    one.type === '' ? '-' : typeName(one.type),
+    insideText(one.inside),
+  ]);
+  const head = `${inBoth(size)}, ${grouped(sectors)} sectors of ${sectorSize} bytes, table: ${table}; ${inBoth(survey.read)} read\n`;
+  const partitions = columns(['no', 'partition', 'first', 'last', 'sectors', 'type', 'inside'], rows, [0, 2, 3, 4]);
+  const lines = findings
+    .map((one) => `${one.severity}: ${one.sentence}\n    ${one.why}\n    rule: ${one.rule}\n`)
+    .join('');
+  return head + partitions + (lines || 'Nothing was found.\n');
+}
+
+/** A sector of the ledger: fields, then bytes. */
+function ledgerText(ledger: Ledger): string {
+  const groups = ledger.groups.map(({ title, fields }) => {
+    const rows = fields.map((field) => [String(field.offset), field.name, field.text, field.means]);
+    return `${title}\n${rows.length > 0 ? columns(['at', 'field', 'value', 'meaning'], rows, [0]) : ''}`;
+  });
+  const lines = ledger.lines.map(({ offset, hex, text }) => `${String(offset).padStart(5)}  ${hex}  ${text}`);
+  return `Sector ${grouped(ledger.sector)}, byte ${grouped(ledger.at)}: ${ledger.what}\n${groups.join('')}${lines.join('\n')}\n`;
+}
+
+export interface SurveyArguments {
+  readonly sectorSize?: 512 | 4096;
+  readonly sector?: number;
+  readonly json?: boolean;
+}
+
+/** `survey`: what is in an image file; with `--sector`, one sector of it field by field. */
+export async function survey(io: Io, image: string, options: SurveyArguments): Promise<Exit> {
+  const { handle, size } = await openToSurvey(image);
+  try {
+    const source = fileSource(handle, size);
+    const first = await surveyMedium(source, { sectorSize: options.sectorSize ?? 512 });
+    const sectorSize = options.sectorSize ?? fittingSectorSize(first);
+    const found = sectorSize === first.sectorSize ? first : await surveyMedium(source, { sectorSize });
+    if (options.sector === undefined) {
+      const findings = checkSurvey(found);
+      io.out(options.json ? jsonText({ survey: found, findings }, 2) : printable(surveyText(found, findings)));
+      return findings.some((one) => one.severity === 'stop') ? EXIT.stop : EXIT.done;
+    }
+    const { sector } = options;
+    if (sector >= found.sectors)
+      throw new Ended(
+        EXIT.usage,
+        'sector-beyond-the-end',
+        `The image has ${grouped(found.sectors)} sectors; the last is ${grouped(found.sectors - 1)}.`,
+      );
+    const bytes = await source.read(sector * found.sectorSize, found.sectorSize);
+    const ledger = ledgerOf(bytes, sector, structureAt(structuresOf(found), sector));
+    io.out(options.json ? jsonText(ledger, 2) : printable(ledgerText(ledger)));
+    return EXIT.done;
+  } catch (error) {
+    if (error instanceof SourceShrank)
+      throw new Ended(EXIT.file, 'file-shrank', `“${image}” became shorter while it was read.`);
+    throw error instanceof Ended ? error : fileTrouble(image, error);
+  } finally {
+    await handle.close();
+  }
+}

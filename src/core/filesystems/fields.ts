@@ -3,7 +3,7 @@ import * as z from 'zod';
 import { parseExact, parseSize, SIZE_TEXT_LIMIT } from '../quantity/size-language';
 
 /** Text without control characters and line ends. */
-export const ONE_LINE = /^[^\p{Cc}\p{Zl}\p{Zp}]*$/u;
+export const ONE_LINE = /^[^\u0000-\u001f\u007f-\u009f\u2028\u2029]*$/u;
 export const LINE_ERROR = 'must be one line without control characters';
 
 /** One line of visible text, 1 to `most` characters. */
@@ -44,10 +44,11 @@ const sha256 = z
   .overwrite((text) => text.toLowerCase());
 
 /** Where something lies beside the document: a path relative to its folder, with `/` between names. */
-const besideDocument = line(1024).regex(/^[^\0]*$/, 'must be a path');
+const besideDocument = line(1024);
 
-/** The sum of something that the document only names by its path, as long as nobody looked. */
+/** The sum and the size of something that the document only names by its path, as long as nobody looked. */
 export const NOT_SUMMED = '';
+export const NOT_SIZED = -1;
 
 /**
  * A file that a person supplied, known by its content; the name is for people. Beside the document it
@@ -56,7 +57,7 @@ export const NOT_SUMMED = '';
 export const stored = z.strictObject({
   sha256: sha256.default(NOT_SUMMED),
   name: line(255).default(NOT_SUMMED),
-  size: z.int().min(0).default(0),
+  size: z.int().min(0).default(NOT_SIZED),
   path: besideDocument.optional(),
 });
 export type Stored = z.infer<typeof stored>;

@@ -2,7 +2,7 @@
  * What lies beside a document: folders, archives and files that it names by a path relative to its
  * own folder, with a sum or, as long as nobody looked, without one.
  */
-import { NOT_SUMMED, type Stored } from '../filesystems/fields';
+import { NOT_SIZED, NOT_SUMMED, type Stored } from '../filesystems/fields';
 import { fillingOf } from './contents';
 import type { Layout, Slot } from './document';
 
@@ -17,6 +17,8 @@ export interface Beside {
   readonly path: string;
   /** SHA-256 that the document says; undefined where it says none. */
   readonly sha256: string | undefined;
+  /** The document says sum, name and size. */
+  readonly isWhole: boolean;
   /** Times of the files matter. */
   readonly times: boolean;
 }
@@ -96,12 +98,20 @@ function namingsOf({ table, slots }: Layout): Naming[] {
   return [...ahead, ...slots.flatMap((slot, i) => namingOf(slot, i) ?? [])];
 }
 
-/** Places that name a supplied file neither by a sum nor by a path. */
+/** Fields that are missing where a supplied file is named without a path, as in `table.code.sha256`. */
 export function unnamed(layout: Layout): string[] {
-  return namingsOf(layout)
-    .filter(({ stored }) => stored.sha256 === NOT_SUMMED && stored.path === undefined)
-    .map(({ at }) => at);
+  return namingsOf(layout).flatMap(({ at, stored: { sha256, name, size, path } }) => {
+    if (path !== undefined) return [];
+    return [
+      ...(sha256 === NOT_SUMMED ? [`${at}.sha256`] : []),
+      ...(name === NOT_SUMMED ? [`${at}.name`] : []),
+      ...(size === NOT_SIZED ? [`${at}.size`] : []),
+    ];
+  });
 }
+
+/** Whether it says all that whoever does not see the file has to know. */
+const isWhole = ({ sha256, name, size }: Stored) => sha256 !== NOT_SUMMED && name !== NOT_SUMMED && size !== NOT_SIZED;
 
 /** Every place of a document that names something by a path. */
 export function besidesOf(layout: Layout): Beside[] {
@@ -115,6 +125,7 @@ export function besidesOf(layout: Layout): Beside[] {
             what: 'file',
             path: stored.path,
             sha256: stored.sha256 === NOT_SUMMED ? undefined : stored.sha256,
+            isWhole: isWhole(stored),
             times: false,
           },
         ],
@@ -129,6 +140,7 @@ export function besidesOf(layout: Layout): Beside[] {
         what: 'tree',
         path: filling.filesFrom,
         sha256: filling.files,
+        isWhole: filling.files !== undefined,
         times: filling.times !== undefined,
       },
     ];
@@ -136,9 +148,9 @@ export function besidesOf(layout: Layout): Beside[] {
   return [...files, ...trees];
 }
 
-/** Those whose sums a document does not say. */
+/** Those of which a document does not say the sum, or the size. */
 export function notSummed(layout: Layout): Beside[] {
-  return besidesOf(layout).filter(({ sha256 }) => sha256 === undefined);
+  return besidesOf(layout).filter((one) => !one.isWhole);
 }
 
 /** The document with what was found at one of its paths. */
@@ -161,7 +173,7 @@ export function withFound(layout: Layout, beside: Beside, found: FoundBeside): L
 export function withPath(layout: Layout, id: string, path: string): Layout | undefined {
   const slot = layout.slots.find((one) => one.id === id);
   if (!slot || slot.kind === 'free') return undefined;
-  const unknown = { sha256: NOT_SUMMED, name: NOT_SUMMED, size: 0 };
+  const unknown = { sha256: NOT_SUMMED, name: NOT_SUMMED, size: NOT_SIZED };
   if (slot.kind === 'raw')
     return changedSlot(layout, id, () => ({ ...slot, blob: { ...unknown, ...slot.blob, path } }));
   const filling = fillingOf(slot);

@@ -157,7 +157,7 @@ export interface Naming {
 /** What is named neither by a sum nor, where that is enough, by a path. */
 function namingErrors(layout: Layout, { byPath }: Naming): DocumentError[] {
   return [
-    ...unnamed(layout).map((at) => ({ path: `${at}.sha256`, message: 'is missing, and so is "path"' })),
+    ...unnamed(layout).map((path) => ({ path, message: 'is missing, and so is "path"' })),
     ...(byPath ? [] : notSummed(layout)).map(({ at, path }) => ({
       path: at,
       message: `names “${path}” beside the document without its sum; send the document together with that, in one archive, or write the sums in: loess fill-in`,

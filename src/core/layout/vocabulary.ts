@@ -69,7 +69,7 @@ export const REASON_LIMIT = 300;
 /** An MBR disk signature. */
 export const SIGNATURE = /^[0-9a-f]{8}$/;
 /** A mount point. */
-export const MOUNT_POINT = /^\/[^\s\p{Cc}]*$/u;
+export const MOUNT_POINT = /^\/[^\s\u0000-\u001f\u007f-\u009f]*$/u;
 
 /** Most copies of a series. */
 export const COPY_LIMIT = 1_000_000;

@@ -150,6 +150,8 @@ export function bundleTerminal() {
 const DEBIAN = {
   chromium: '/usr/bin/chromium',
   'qemu-system-x86': '/usr/bin/qemu-system-x86_64',
+  zsh: '/usr/bin/zsh',
+  fish: '/usr/bin/fish',
 };
 
 /** Installs the Debian packages that the tests need, or says which are missing and ends the process. */

@@ -129,7 +129,7 @@ function torture() {
 }
 
 installDependencies();
-if (runs('machine') || runs('browser')) installTestMachines();
+if (runs('proof') || runs('machine') || runs('browser')) installTestMachines();
 // The build makes type declarations that the house rules need.
 if (runs('house') || runs('browser')) buildApplication();
 if (runs('house')) await houseRules();

@@ -2,12 +2,23 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import Ajv from 'ajv/dist/2020';
+import { answersSchema } from '@/cli/answers-schema';
 import { run } from '@/cli/program';
 import type { Layout } from '@/core/layout/document';
 import { writeLayout } from '@/core/layout/validate';
 import { fatPart, layoutOn, part } from './samples';
 
-/** Runs the program; what it said, and how it ended. */
+const isAnswer = new Ajv({ strict: true, strictRequired: false }).compile(answersSchema());
+
+/** Whatever is answered as JSON has the published shape. */
+function expectAnswer(text: string): void {
+  if (text === '') return;
+  const answer: unknown = JSON.parse(text);
+  expect([isAnswer(answer), isAnswer.errors]).toEqual([true, null]);
+}
+
+/** Runs the program; what it said, and how it ended. Answers for machines are held against their schema. */
 export async function loess(args: readonly string[], stdin = '', signal = new AbortController().signal) {
   let [out, error] = ['', ''];
   const exit = await run(args, {
@@ -17,6 +28,7 @@ export async function loess(args: readonly string[], stdin = '', signal = new Ab
     signal,
     isTerminal: false,
   });
+  if (args.includes('--json')) for (const text of [out, error]) expectAnswer(text);
   return { exit, out, error, json: () => JSON.parse(out) as Record<string, unknown> };
 }
 

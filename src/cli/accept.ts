@@ -6,10 +6,11 @@ import { applyEdit } from '@/core/layout/edits';
 import { place } from '@/core/placement/place';
 import { REASON_LIMIT } from '@/core/layout/vocabulary';
 import { withAcceptedRisks } from '@/core/layout/written';
+import { answerText } from './answering';
 import { type DocumentOptions, supplied } from './commands';
 import { Ended, EXIT, type Exit } from './exit';
 import { type Io, replaceText } from './io';
-import { jsonText, printable } from './text';
+import { printable } from './text';
 
 export interface AcceptArguments extends DocumentOptions {
   readonly rule?: string;
@@ -59,6 +60,6 @@ export async function accept(io: Io, name: string, options: AcceptArguments): Pr
   await replaceText(io, name, next);
   const accepted = risks.map((one) => ({ rule: one.rule, slot: slotOf(one), sentence: one.sentence, reason }));
   const lines = risks.map((one) => `accepted: ${named(one)}: ${one.sentence}\n`);
-  io.out(options.json ? jsonText({ accepted }, 2) : printable(lines.join('')));
+  io.out(options.json ? answerText('accept', { accepted }) : printable(lines.join('')));
   return EXIT.done;
 }

@@ -6,12 +6,14 @@ import { place } from '@/core/placement/place';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { ReadBackError, writeImage } from '@/files/image-file';
 import { StoredGone } from '@/files/stored';
+import { type Answer, answerText } from './answering';
+import type { Answers } from './answers';
 import type { DocumentOptions } from './commands';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
 import { refuseBuild } from './findings-end';
 import { documentWritten, folderOf, folderTrouble, type Io } from './io';
 import { partFile } from './part-files';
-import { jsonText, printable } from './text';
+import { printable } from './text';
 import { gather, type Supplies } from './supplies';
 
 async function refuseExisting(image: string, replace: boolean): Promise<void> {
@@ -48,7 +50,7 @@ export async function build(io: Io, document: string, options: BuildArguments): 
     const agreeing = report.comparisons.filter((one) => one.agrees).length;
     io.out(
       options.json
-        ? jsonText(report, 2)
+        ? answerText('build', buildData(options.into, report))
         : printable(
             `${options.into}: ${counted(report.size, 'byte')}, ${grouped(report.writtenBytes)} of them written, in ${Math.ceil(report.milliseconds)} ms; ${counted(agreeing, 'fact')} read back as meant.\n${report.accepted!.map((one) => `risk accepted: ${one.sentence} (${one.reason})\n`).join('')}`,
           ),
@@ -71,6 +73,14 @@ export async function buildTrouble(into: string, error: unknown): Promise<Ended>
     ]);
   if (error instanceof StoredGone || name === StoredGone.name) return new Ended(EXIT.file, 'content-gone', message);
   return error instanceof Ended ? error : folderTrouble(into, error);
+}
+
+/** What a build came to, for machines. */
+function buildData(
+  image: string,
+  { milliseconds, accepted = [], volumes = [], ...report }: Report,
+): Answer<Answers['build']> {
+  return { image, ...report, accepted, volumes, thisRun: { milliseconds } };
 }
 
 type Report = Awaited<ReturnType<typeof writeImage>>;

@@ -5,10 +5,11 @@
 import { type Beside, besidesOf, type FoundBeside } from '@/core/layout/beside';
 import type { TextChange } from '@/core/layout/written';
 import { valuesOf, withChanges } from '@/core/layout/written';
+import { answerText } from './answering';
 import { Ended, EXIT, type Exit } from './exit';
 import { freshDate, freshGuid, freshSignature, freshVolumeId } from './fresh';
 import { documentOf, folderOf, type Io, replaceText, textOf } from './io';
-import { jsonText, printable } from './text';
+import { printable } from './text';
 import { gather } from './supplies';
 import type { SupplyOptions } from './supply-options';
 
@@ -114,9 +115,9 @@ export async function fillIn(io: Io, name: string, options: FillInArguments): Pr
     return EXIT.done;
   }
   if (changes.length > 0) await replaceText(io, name, next);
-  const filled = changes.map(({ path, value }) => ({ field: pathText(path), value }));
+  const filled = changes.map(({ path, value }) => ({ field: pathText(path), value: value as string | number }));
   const lines = filled.map(({ field, value }) => `filled in: ${field}: ${String(value)}\n`);
   const answer = lines.length > 0 ? lines.join('') : 'Nothing is missing.\n';
-  io.out(options.json ? jsonText({ filled }, 2) : printable(answer));
+  io.out(options.json ? answerText('fill-in', { filled }) : printable(answer));
   return EXIT.done;
 }

@@ -50,7 +50,12 @@ test('a sound folder is checked, backed up, restored into a new one, and checked
     error: expect.stringContaining('is not empty') as string,
   });
   expect(await loess('restore', at('copy'), '--into', at('new'))).toMatchObject({ exit: EXIT.done });
-  expect((await loess('check-data', at('new'))).exit).toBe(EXIT.done);
+  const { exit, json } = await loess('check-data', at('new'), '--json');
+  expect(exit).toBe(EXIT.done);
+  const { thisRun, ...report } = json();
+  expect(Object.keys(thisRun as object)).toEqual(['checkedAt']);
+  expect((await loess('check-data', at('new'), '--json')).json()).toMatchObject(report);
+  expect((await loess('restore', at('copy'), '--into', at('third'), '--json')).exit).toBe(EXIT.done);
   const context = await openContext({ data: at('new') });
   expect(await listLayouts(context)).toHaveLength(1);
   await context.close();
@@ -74,7 +79,9 @@ test('clean moves what nothing names to the trash, and empties that when told', 
     out: expect.stringMatching(/^1 stored file, .* went to the trash/) as string,
   });
   expect(readdirSync(at('data/trash'))).toHaveLength(1);
-  expect((await loess('clean', at('data'), '--trash')).out).toMatch(/was emptied: 1 file/);
+  expect((await loess('clean', at('data'), '--trash', '--json')).json()).toMatchObject({
+    emptied: [{ files: expect.any(Number) as number }],
+  });
   expect(readdirSync(at('data/trash'))).toEqual([]);
 });
 

@@ -11,11 +11,11 @@ import { sweep, type Swept } from '@/keeping/sweep';
 import { emptyTrash } from '@/keeping/trash';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
 import type { Io } from './io';
-import { jsonText, printable } from './text';
+import { answerText } from './answering';
+import { printable } from './text';
 
 type CheckReport = Awaited<ReturnType<typeof checkFolder>>;
 
-const json = (value: unknown): string => jsonText(value, 2);
 const now = () => new Date().toISOString();
 
 /** Shows where long work stands, on one line, where that can be shown. */
@@ -62,6 +62,11 @@ function reportText({ revisions, contents, bytes, images, damages }: CheckReport
     : `${counted(damages.length, 'thing')} not what it was, of ${looked}\n${lines.join('\n')}\n`;
 }
 
+/** A check for machines: what is of this run is told as that. */
+function checkAnswer({ checkedAt, ...report }: CheckReport) {
+  return { ...report, thisRun: { checkedAt } };
+}
+
 /** `check-data`: whether all that is kept is sound. Changes nothing. */
 export async function checkData(io: Io, folder: string, options: { json?: boolean }): Promise<Exit> {
   await refuseUnlessFolder(folder);
@@ -81,7 +86,7 @@ export async function checkData(io: Io, folder: string, options: { json?: boolea
       rows.close();
     }
   });
-  io.out(options.json ? json(report) : printable(reportText(report)));
+  io.out(options.json ? answerText('check-data', checkAnswer(report)) : printable(reportText(report)));
   return report.damages.some(({ kind }) => kind !== 'missing') ? EXIT.stop : EXIT.done;
 }
 
@@ -91,8 +96,8 @@ function copiedText({ contents, copiedBytes, damaged }: Copied, what: string): s
 }
 
 /** Says what was copied; damaged files among it are no success. */
-function toldCopy(io: Io, copied: Copied, what: string, options: { json?: boolean }): Exit {
-  io.out(options.json ? json(copied) : printable(copiedText(copied, what)));
+function toldCopy(io: Io, copied: Copied, answer: 'back-up' | 'restore', what: string, isJson = false): Exit {
+  io.out(isJson ? answerText(answer, copied) : printable(copiedText(copied, what)));
   return copied.damaged.length > 0 ? EXIT.stop : EXIT.done;
 }
 
@@ -100,14 +105,14 @@ function toldCopy(io: Io, copied: Copied, what: string, options: { json?: boolea
 export async function backUpData(io: Io, folder: string, options: { into: string; json?: boolean }): Promise<Exit> {
   const job = { signal: io.signal, onProgress: progressOn(io) };
   const copied = await ending(io, () => backUp(dataFolderAt(folder), options.into, job));
-  return toldCopy(io, copied, `Backed up into ${options.into}`, options);
+  return toldCopy(io, copied, 'back-up', `Backed up into ${options.into}`, options.json);
 }
 
 /** `restore`: a new data folder of a backup. */
 export async function restoreData(io: Io, backup: string, options: { into: string; json?: boolean }): Promise<Exit> {
   const job = { signal: io.signal, onProgress: progressOn(io) };
   const copied = await ending(io, () => restoreBackup(backup, options.into, job));
-  return toldCopy(io, copied, `Restored into ${options.into}`, options);
+  return toldCopy(io, copied, 'restore', `Restored into ${options.into}`, options.json);
 }
 
 /** `clean`: what no revision names goes to the trash; that is emptied if asked for. */
@@ -122,7 +127,7 @@ export async function cleanData(io: Io, folder: string, options: { trash?: boole
     ...done.emptied.map(({ day, files }) => `The trash of ${day} was emptied: ${counted(files, 'file')}.`),
     '',
   ];
-  io.out(options.json ? json(done) : printable(lines.join('\n')));
+  io.out(options.json ? answerText('clean', done) : printable(lines.join('\n')));
   return doubts.length > 0 ? EXIT.stop : EXIT.done;
 }
 

@@ -174,7 +174,7 @@ test('a call that is wrong is told to machines as JSON', () => {
   for (const line of ['loess weigh --json', 'loess check --json', 'loess build x --json', 'loess check a b --json']) {
     const { status, stderr, stdout } = shell(line);
     expect([line, status, stdout]).toEqual([line, EXIT.usage, '']);
-    expect(JSON.parse(stderr)).toMatchObject({ error: { code: expect.stringMatching(/^usage-/) as string } });
+    expect(JSON.parse(stderr)).toMatchObject({ answer: 'error', code: expect.stringMatching(/^usage-/) as string });
   }
   expect(shell('loess chek x').stderr).toContain('check');
   expect(shell('loess help build').stdout).toContain('--into');

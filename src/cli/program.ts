@@ -14,10 +14,11 @@ import type { SeriesArguments } from './series';
 import type { SurveyArguments } from './survey';
 import type { BuildArguments } from './build';
 import type { DocumentOptions } from './commands';
-import { type Completable, completionFor, type Shell, SHELLS } from './completion';
+import { answerText } from './answering';
+import { type Completable, completionFor, type Shell, SHELLS, type Values } from './completion';
 import { Ended, ENDINGS, EXIT, type Exit, interrupted } from './exit';
 import type { Io, Terminal } from './io';
-import { jsonText, printable } from './text';
+import { printable } from './text';
 
 /** Every number, and when it ends with it. */
 const EXIT_HELP = `
@@ -71,13 +72,28 @@ function withContents(command: Command): Command {
 const JSON_OPTION = ['--json', 'answer as JSON'] as const;
 const DOCUMENT = ['<document>', 'layout document, or - for the standard input'] as const;
 
+/** What a value is completed with, by its name in the help. */
+function valuesOf(name: string, choices: readonly string[] | undefined): Values {
+  if (choices) return { choices };
+  if (['folder', 'backup'].includes(name)) return 'folders';
+  return ['document', 'image', 'file', 'slot=path'].includes(name) ? 'files' : 'nothing';
+}
+
 /** Every command with what it can be completed with. */
 function completables(program: Command): Completable[] {
-  return program.commands.map((command) => ({
+  const commands = program.commands.map((command) => ({
     name: command.name(),
     about: command.summary() || command.description(),
-    options: command.options.map((one) => ({ flag: one.long!, about: one.description })),
+    arguments: command.registeredArguments.map((one) => valuesOf(one.name(), one.argChoices)),
+    options: command.options.map((one) => ({
+      flag: one.long!,
+      about: one.description,
+      values: one.required ? valuesOf(/<(.*)>/.exec(one.flags)![1]!, one.argChoices) : undefined,
+      repeats: one.long === '--from',
+    })),
   }));
+  const help = { about: 'say how a command is called', options: [] };
+  return [...commands, { name: 'help', ...help, arguments: [{ choices: commands.map(({ name }) => name) }] }];
 }
 
 /** A document from nothing. */
@@ -281,10 +297,13 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
   folderCommands(program, io, doing);
   program
     .command('schema')
-    .summary('write the JSON Schema of the document')
-    .description('Writes the JSON Schema of the layout document.')
+    .summary('write the JSON Schema of the document, or of answers')
+    .description('Writes the JSON Schema of the layout document, or of what --json answers.')
+    .option('--answers', 'that of what --json answers')
     .option('--into <file>', 'new file to write it to')
-    .action((options: { into?: string }) => doing(import('./schemas').then((one) => one.schema(io, options))));
+    .action((options: { into?: string; answers?: boolean }) =>
+      doing(import('./schemas').then((one) => one.schema(io, options))),
+    );
   program
     .command('completion')
     .summary('write the completion of a shell')
@@ -297,8 +316,8 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
   return program;
 }
 
-function printEnd(io: Terminal, { message, code, lines }: Ended, isJson: boolean): void {
-  if (isJson) io.error(jsonText({ error: { code, sentence: message, lines } }));
+function printEnd(io: Terminal, { message, code, lines, exit }: Ended, isJson: boolean): void {
+  if (isJson) io.error(answerText('error', { code, sentence: message, lines, exit }, 0));
   else io.error(printable([message, ...lines.map((line) => `  ${line}`), ''].join('\n')));
 }
 

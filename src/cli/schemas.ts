@@ -1,11 +1,12 @@
-/** `schema`: the JSON Schema of the document. */
+/** `schema`: the JSON Schemas. */
 import { layoutSchema } from '@/core/layout/schema';
+import { answersSchema } from './answers-schema';
 import { EXIT, type Exit } from './exit';
 import { type Io, writeNew } from './io';
 import { jsonText } from './text';
 
-/** `schema`: the JSON Schema of the document. */
-export async function schema(io: Io, options: { into?: string }): Promise<Exit> {
-  await writeNew(io, jsonText(layoutSchema(), 2), options.into);
+/** `schema`: that of the document, or of the answers. */
+export async function schema(io: Io, options: { into?: string; answers?: boolean }): Promise<Exit> {
+  await writeNew(io, jsonText(options.answers ? answersSchema() : layoutSchema(), 2), options.into);
   return EXIT.done;
 }

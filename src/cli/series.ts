@@ -8,11 +8,12 @@ import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import { counted, inBinary } from '@/core/quantity/units';
 import { type CopiesJob, type CopyOrder, type MadeCopy, makeCopy } from './copies';
 import type { DocumentOptions } from './commands';
+import { answerText } from './answering';
 import { buildTrouble } from './build';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
 import { documentWritten, folderOf, folderTrouble, type Io, writeNew } from './io';
 import { partFile } from './part-files';
-import { columns, jsonText, printable } from './text';
+import { columns, printable } from './text';
 import { gather } from './supplies';
 
 export interface SeriesArguments extends DocumentOptions {
@@ -180,7 +181,7 @@ export async function series(io: Io, document: string, options: SeriesArguments)
       }
       io.signal.throwIfAborted();
       made.sort((a, b) => a.copy - b.copy);
-      if (options.list !== undefined) await writeNew(io, jsonText({ copies: made }, 2), options.list);
+      if (options.list !== undefined) await writeNew(io, answerText('series', { copies: made }), options.list);
     } catch (error) {
       for (const { image } of made) await rm(image, { force: true });
       if (isNewFolder) await rmdir(options.into).catch(() => undefined);
@@ -192,7 +193,7 @@ export async function series(io: Io, document: string, options: SeriesArguments)
   const bytes = made.reduce((sum, one) => sum + one.bytes, 0);
   io.out(
     options.json
-      ? jsonText({ copies: made }, 2)
+      ? answerText('series', { copies: made })
       : printable(`${listText(made)}${counted(made.length, 'image')} in ${options.into}, ${inBinary(bytes)} in all.\n`),
   );
   return EXIT.done;

@@ -9,9 +9,11 @@ import { insideText, named, structureAt, structuresOf } from '@/core/survey/stru
 import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
 import { typeName } from '@/core/tables/types';
 import { fileSource } from '@/files/file-source';
+import { type Answer, answerText } from './answering';
+import type { Answers } from './answers';
 import { Ended, EXIT, type Exit } from './exit';
 import { fileTrouble, openToSurvey, type Io } from './io';
-import { columns, jsonText, printable } from './text';
+import { columns, printable } from './text';
 
 /** A survey as a table of partitions, gaps with data, and findings. */
 function surveyText(survey: Survey, findings: readonly SurveyFinding[]): string {
@@ -49,6 +51,26 @@ export interface SurveyArguments {
   readonly json?: boolean;
 }
 
+/** A survey for machines. */
+function surveyData(survey: Survey, findings: readonly SurveyFinding[]): Answer<Answers['survey']> {
+  const { mbr, gpt, iso, partitions } = survey;
+  return {
+    survey: {
+      ...survey,
+      mbr: mbr && { ...mbr, records: mbr.records.map((one) => ({ ...one })) },
+      gpt: { first: gpt.first && { ...gpt.first }, copy: gpt.copy && { ...gpt.copy } },
+      partitions: partitions.map((one) => ({ ...one, inside: { ...one.inside } })),
+      iso: iso && { ...iso },
+    },
+    findings,
+  };
+}
+
+/** A sector for machines. */
+function ledgerData({ groups, ...ledger }: Ledger): Answer<Answers['sector']> {
+  return { ...ledger, groups };
+}
+
 /** `survey`: what is in an image file; with `--sector`, one sector of it field by field. */
 export async function survey(io: Io, image: string, options: SurveyArguments): Promise<Exit> {
   const { handle, size } = await openToSurvey(image);
@@ -59,7 +81,7 @@ export async function survey(io: Io, image: string, options: SurveyArguments): P
     const found = sectorSize === first.sectorSize ? first : await surveyMedium(source, { sectorSize });
     if (options.sector === undefined) {
       const findings = checkSurvey(found);
-      io.out(options.json ? jsonText({ survey: found, findings }, 2) : printable(surveyText(found, findings)));
+      io.out(options.json ? answerText('survey', surveyData(found, findings)) : printable(surveyText(found, findings)));
       return findings.some((one) => one.severity === 'stop') ? EXIT.stop : EXIT.done;
     }
     const { sector } = options;
@@ -71,7 +93,7 @@ export async function survey(io: Io, image: string, options: SurveyArguments): P
       );
     const bytes = await source.read(sector * found.sectorSize, found.sectorSize);
     const ledger = ledgerOf(bytes, sector, structureAt(structuresOf(found), sector));
-    io.out(options.json ? jsonText(ledger, 2) : printable(ledgerText(ledger)));
+    io.out(options.json ? answerText('sector', ledgerData(ledger)) : printable(ledgerText(ledger)));
     return EXIT.done;
   } catch (error) {
     if (error instanceof SourceShrank)

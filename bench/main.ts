@@ -3,6 +3,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import path from 'node:path';
 import { benchAnswering } from './answering';
+import { benchArchives } from './archives';
 import { benchBuilding } from './building';
 import { benchDesigning } from './designing';
 import { benchFilling } from './filling';
@@ -34,8 +35,9 @@ const SECTIONS: Record<string, () => Row[] | Promise<Row[]>> = {
   building: () => benchBuilding(RESULTS),
   filling: () => benchFilling(RESULTS),
   surveying: () => benchSurveying(RESULTS),
-  terminal: benchTerminal,
+  terminal: () => benchTerminal(RESULTS),
   serving: () => benchServing(RESULTS),
+  archives: () => benchArchives(RESULTS),
   answering: () => benchAnswering(RESULTS),
 };
 

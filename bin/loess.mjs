@@ -3,6 +3,7 @@
 import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import { runCached } from './cached.mjs';
 
 const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 const prepare = path.join(root, 'scripts', 'prepare.mjs');
@@ -11,7 +12,8 @@ if (existsSync(prepare)) {
   installDependencies();
   bundleTerminal();
 }
+const terminal = path.join(root, 'build', 'terminal');
 process.env.LOESS_WRITE_WORKER ??= path.join(root, 'build', 'write-worker.mjs');
-process.env.LOESS_COPIES_WORKER ??= path.join(root, 'build', 'terminal', 'copies-worker.mjs');
+process.env.LOESS_COPIES_WORKER ??= path.join(terminal, 'copies-worker.cjs');
 process.env.LOESS_MIGRATIONS ??= path.join(root, 'drizzle');
-await import(pathToFileURL(path.join(root, 'build', 'terminal', 'main.mjs')).href);
+runCached(path.join(terminal, 'main.cjs'));

@@ -84,11 +84,16 @@ const BUNDLE = ['--bundle', '--platform=node', '--format=esm', '--target=node20'
 /** Where the program of the threads lies that write images. */
 const WRITE_WORKER = path.join(ROOT, 'build', 'write-worker.mjs');
 
+/** What tells the present sources from others: where they lie, and when they were changed. */
+function timesOf(names) {
+  const files = names.flatMap((name) => filesBelow(path.join(ROOT, name)));
+  const sources = files.filter((file) => !/\.test\.tsx?$/.test(file));
+  return fingerprint(sources.map((file) => `${path.relative(ROOT, file)} ${statSync(file).mtimeMs}`));
+}
+
 /** Bundles the programs of worker threads when their sources changed. */
 export function bundleWorkers() {
-  const files = ['src/files', 'src/core/bytes'].flatMap((name) => filesBelow(path.join(ROOT, name)));
-  const print = fingerprint(files.flatMap((file) => [path.relative(ROOT, file), readFileSync(file)]));
-  once('workers', print, WRITE_WORKER, () =>
+  once('workers', timesOf(['src/files', 'src/core/bytes']), WRITE_WORKER, () =>
     run(bin('esbuild'), ['src/files/write-worker.ts', ...BUNDLE, `--outfile=${WRITE_WORKER}`]),
   );
 }
@@ -116,34 +121,35 @@ export function bundleTorture() {
 }
 
 /** Where the terminal program lies: it needs nothing but the programs of worker threads, and the database where that is asked for. */
-const TERMINAL = path.join(ROOT, 'build', 'terminal', 'main.mjs');
+const TERMINAL = path.join(ROOT, 'build', 'terminal', 'main.cjs');
 
-/** Bundles the terminal program when its sources changed. */
+/** Bundles the terminal program when its sources changed, and keeps what the engine compiles of it. */
 export function bundleTerminal() {
   bundleWorkers();
-  const folders = ['src/cli', 'src/core', 'src/files', 'src/keeping', 'package-lock.json'].map((name) =>
-    path.join(ROOT, name),
-  );
-  const files = folders.flatMap(filesBelow).filter((file) => !/\.test\.tsx?$/.test(file));
-  const print = fingerprint(files.map((file) => `${path.relative(ROOT, file)} ${statSync(file).mtimeMs}`));
-  const require = 'import{createRequire as make}from"node:module";const require=make(import.meta.url);';
-  once('terminal', print, TERMINAL, () => {
+  const sources = timesOf(['src/cli', 'src/core', 'src/files', 'src/keeping', 'bin', 'package-lock.json']);
+  once('terminal', `${sources} ${process.version}`, TERMINAL, () => {
     console.error('Bundling the terminal program: a few seconds, when its sources changed.');
     const made = path.dirname(TERMINAL);
     rmSync(made, { recursive: true, force: true });
     run(bin('esbuild'), [
       'src/cli/main.ts',
       'src/cli/copies-worker.ts',
-      ...BUNDLE,
-      '--splitting',
+      '--bundle',
+      '--platform=node',
+      // One file that the engine can keep compiled; parts of it still begin when they are needed.
+      '--format=cjs',
+      '--target=node20',
+      '--log-level=warning',
       '--minify',
       '--external:@libsql/client',
       // Its other form asks for parts by names that no bundle can follow.
       '--alias:jsonc-parser=jsonc-parser/lib/esm/main.js',
-      `--banner:js=${require}`,
-      '--out-extension:.js=.mjs',
+      '--out-extension:.js=.cjs',
       `--outdir=${made}`,
     ]);
+    // Without it the program runs all the same.
+    const warm = ['scripts/warm-terminal.mjs', TERMINAL, 'demo/gauge-logger.json'];
+    spawnSync(process.execPath, warm, { cwd: ROOT, stdio: ['ignore', 'ignore', 2] });
   });
 }
 

@@ -12,6 +12,7 @@ import { emptyTrash } from '@/keeping/trash';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
 import type { Io } from './io';
 import { answerText } from './answering';
+import type { Answers } from './answers';
 import { printable } from './text';
 
 type CheckReport = Awaited<ReturnType<typeof checkFolder>>;
@@ -134,7 +135,7 @@ export async function cleanData(io: Io, folder: string, options: { trash?: boole
 async function cleaned(
   root: string,
   emptiesTrash: boolean,
-): Promise<{ swept: Swept; emptied: { day: string; files: number }[] }> {
+): Promise<{ swept: Swept; emptied: Answers['clean']['emptied'] }> {
   const folder = await openDataFolder(root);
   const unlock = await lockDataFolder(folder);
   try {

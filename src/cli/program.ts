@@ -132,7 +132,7 @@ function newCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Pr
 /** Work with the database of a server, which the package alone does not have. */
 async function withDatabase(work: Promise<Exit>): Promise<Exit> {
   return work.catch((error: NodeJS.ErrnoException) => {
-    if (error.code !== 'ERR_MODULE_NOT_FOUND') throw error;
+    if (error.code !== 'ERR_MODULE_NOT_FOUND' && error.code !== 'MODULE_NOT_FOUND') throw error;
     throw new Ended(
       EXIT.file,
       'no-database',

@@ -16,7 +16,7 @@ export function runCached(program) {
   const source = `(function (exports, require, module, __filename, __dirname) {${readFileSync(program, 'utf8')}\n})`;
   const cachedData = existsSync(cache) ? readFileSync(cache) : undefined;
   const script = new vm.Script(source, { filename: program, cachedData });
-  const module = { exports: {} };
-  script.runInThisContext()(module.exports, createRequire(program), module, program, path.dirname(program));
+  const own = { exports: {} };
+  script.runInThisContext()(own.exports, createRequire(program), own, program, path.dirname(program));
   return script;
 }

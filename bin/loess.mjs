@@ -12,8 +12,8 @@ if (existsSync(prepare)) {
   installDependencies();
   bundleTerminal();
 }
-const terminal = path.join(root, 'build', 'terminal');
+const program = path.join(root, 'build', 'terminal', 'main.cjs');
 process.env.LOESS_WRITE_WORKER ??= path.join(root, 'build', 'write-worker.mjs');
-process.env.LOESS_COPIES_WORKER ??= path.join(terminal, 'copies-worker.cjs');
+process.env.LOESS_COPIES_WORKER ??= program;
 process.env.LOESS_MIGRATIONS ??= path.join(root, 'drizzle');
-runCached(path.join(terminal, 'main.cjs'));
+runCached(program);

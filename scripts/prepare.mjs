@@ -129,11 +129,9 @@ export function bundleTerminal() {
   const sources = timesOf(['src/cli', 'src/core', 'src/files', 'src/keeping', 'bin', 'package-lock.json']);
   once('terminal', `${sources} ${process.version}`, TERMINAL, () => {
     console.error('Bundling the terminal program: a few seconds, when its sources changed.');
-    const made = path.dirname(TERMINAL);
-    rmSync(made, { recursive: true, force: true });
+    rmSync(path.dirname(TERMINAL), { recursive: true, force: true });
     run(bin('esbuild'), [
       'src/cli/main.ts',
-      'src/cli/copies-worker.ts',
       '--bundle',
       '--platform=node',
       // One file that the engine can keep compiled; parts of it still begin when they are needed.
@@ -144,8 +142,7 @@ export function bundleTerminal() {
       '--external:@libsql/client',
       // Its other form asks for parts by names that no bundle can follow.
       '--alias:jsonc-parser=jsonc-parser/lib/esm/main.js',
-      '--out-extension:.js=.cjs',
-      `--outdir=${made}`,
+      `--outfile=${TERMINAL}`,
     ]);
     // Without it the program runs all the same.
     const warm = ['scripts/warm-terminal.mjs', TERMINAL, 'demo/gauge-logger.json'];

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, truncateSync, writeFileSync } from 'node:fs';
+import fs, { existsSync, mkdirSync, readdirSync, readFileSync, truncateSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fatPart, layoutOn, part } from '@tests/samples';
 import { folderOfEachTest, loess, risky, sound, stopped } from '@tests/terminal';
@@ -108,6 +108,14 @@ test('an image of 4096-byte sectors is read as such without being told', async (
   await loess(['build', document(whole), '--into', file('b.img')]);
   const found = await loess(['survey', file('b.img'), '--json']);
   expect(found.json()).toMatchObject({ survey: { sectorSize: 4096, table: 'none' }, findings: [] });
+  // An MBR does not say it: only what is inside does.
+  const slots = [part('a', '8 MiB'), fatPart('b', 'rest', { variant: undefined })];
+  await loess(['build', document(layoutOn('64 MiB', slots, { medium })), '--into', file('c.img')]);
+  const mbr = await loess(['survey', file('c.img'), '--json']);
+  expect(mbr.json()).toMatchObject({ survey: { sectorSize: 4096, table: 'mbr' }, findings: [] });
+  expect((await loess(['survey', file('c.img'), '--sector-size', '512', '--json'])).json()).toMatchObject({
+    survey: { sectorSize: 512 },
+  });
 });
 
 test('a folder that is missing is told as such', async () => {
@@ -149,6 +157,18 @@ test('stored content with a flipped byte is refused, and named', async () => {
   expect(existsSync(file('b.img'))).toBe(false);
   truncateSync(stored, 100);
   expect(await build('c.img')).toMatchObject({ exit: EXIT.stop });
+});
+
+test('what reads back differently is no fault of the layout, and has a number of its own', async () => {
+  const layout = document(sound());
+  const read = jest.spyOn(fs, 'readSync').mockImplementation((_, into) => (into as Buffer).fill(7).length);
+  try {
+    const { exit, error } = await loess(['build', layout, '--into', file('a.img')]);
+    expect([exit, error]).toEqual([EXIT.readBack, expect.stringMatching(/reads back differently[^]*not at fault/)]);
+  } finally {
+    read.mockRestore();
+  }
+  expect(readdirSync(now())).toEqual(['layout.json']);
 });
 
 test('of a copy it is told what stays the same in all of them', async () => {

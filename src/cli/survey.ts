@@ -6,7 +6,7 @@ import { grouped, inBoth } from '@/core/quantity/units';
 import { lastOf, type Survey } from '@/core/survey/found';
 import { type Ledger, ledgerOf } from '@/core/survey/ledger';
 import { insideText, named, structureAt, structuresOf } from '@/core/survey/structures';
-import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
+import { surveyFitting, surveyMedium } from '@/core/survey/survey';
 import { typeName } from '@/core/tables/types';
 import { fileSource } from '@/files/file-source';
 import { type Answer, answerText } from './answering';
@@ -76,9 +76,8 @@ export async function survey(io: Io, image: string, options: SurveyArguments): P
   const { handle, size } = await openToSurvey(image);
   try {
     const source = fileSource(handle, size);
-    const first = await surveyMedium(source, { sectorSize: options.sectorSize ?? 512 });
-    const sectorSize = options.sectorSize ?? fittingSectorSize(first);
-    const found = sectorSize === first.sectorSize ? first : await surveyMedium(source, { sectorSize });
+    const at = (sectorSize: 512 | 4096) => surveyMedium(source, { sectorSize });
+    const found = await (options.sectorSize ? at(options.sectorSize) : surveyFitting(at));
     if (options.sector === undefined) {
       const findings = checkSurvey(found);
       io.out(options.json ? answerText('survey', surveyData(found, findings)) : printable(surveyText(found, findings)));

@@ -6,7 +6,7 @@ import { checkSurvey } from '@/core/findings/survey/check';
 import type { Survey } from '@/core/survey/found';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
-import { fittingSectorSize, surveyMedium } from '@/core/survey/survey';
+import { surveyFitting, surveyMedium } from '@/core/survey/survey';
 import { simulatedPath } from './bench';
 import { finishedImage } from './builds';
 import type { Context } from './context';
@@ -92,9 +92,7 @@ function remembered(context: Context, key: string, make: () => Promise<Survey>):
 async function surveyOf(context: Context, { source, key }: Opened, asked: SectorSize | undefined): Promise<Survey> {
   const at = (sectorSize: SectorSize) =>
     remembered(context, `${key} ${sectorSize}`, () => surveyMedium(source, { sectorSize }));
-  if (asked !== undefined) return at(asked);
-  const first = await at(512);
-  return at(fittingSectorSize(first));
+  return asked === undefined ? surveyFitting(at) : at(asked);
 }
 
 /** A survey with the image still open. */

@@ -5,7 +5,7 @@
  */
 import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
-import { headWord, type Inside, readVolume, recognise } from '../filesystems/readers';
+import { headWord, type Inside, isVolume, readVolume, recognise } from '../filesystems/readers';
 import { HEAD_LENGTH, type KnownContent } from '../filesystems/signatures';
 import { attributeWords, decodeHeader, type GptEntry, gptPlaces } from '../tables/gpt';
 import { CODE_LENGTH, decodeMbr, type DecodedMbr, partitionId } from '../tables/mbr';
@@ -227,15 +227,25 @@ function sameEntries(a: Copy | undefined, b: Copy | undefined): boolean {
   return claims(a).join() === claims(b).join();
 }
 
+/** Partitions of which it is known what is inside. */
+function recognised({ partitions }: Survey): number {
+  return partitions.filter(({ inside }) => isVolume(inside) || inside.kind === 'known').length;
+}
+
 /**
- * The sector size that fits what a survey at 512 bytes found: 4096 where there is a GPT for it,
- * or a FAT of such sectors over the whole medium.
+ * The survey at the sector size that fits what is found; `at` surveys at one. 4096 where there is a GPT for
+ * it, or a FAT of such sectors over the whole medium; and for an MBR, which does not say, where only then
+ * something is recognised in its partitions.
  */
-export function fittingSectorSize({ otherSectorSize: other, partitions, sectorSize }: Survey): 512 | 4096 {
-  const [whole] = partitions;
+export async function surveyFitting(at: (sectorSize: 512 | 4096) => Promise<Survey>): Promise<Survey> {
+  const first = await at(512);
+  const [whole] = first.partitions;
   const isLarge =
     whole?.kind === 'whole medium' && whole.inside.kind === 'fat' && whole.inside.fat.shape.sectorSize === 4096;
-  return other === 4096 || isLarge ? 4096 : sectorSize;
+  if (first.otherSectorSize === 4096 || isLarge) return at(4096);
+  if (first.table !== 'mbr' || first.partitions.length === 0 || recognised(first) > 0) return first;
+  const other = await at(4096);
+  return recognised(other) > 0 ? other : first;
 }
 
 /** Surveys a source. Rejects only when the source itself does. */

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import {
+import fs, {
   chmodSync,
   existsSync,
   mkdirSync,
@@ -264,6 +264,22 @@ describe('what is refused', () => {
         exit: EXIT.usage,
         error: expect.stringMatching(sentence) as string,
       });
+  });
+
+  test('what the system refuses is said of the file, and a slot is filled once', async () => {
+    put('files', FILES);
+    const doc = document(filled());
+    const gone = jest.spyOn(fs, 'createReadStream').mockImplementation(() => {
+      throw Object.assign(new Error('x'), { code: 'EACCES', path: file('files/A.TXT') });
+    });
+    const refused = await loess(['check', doc, '--from', `boot=${file('files')}`]);
+    gone.mockRestore();
+    expect([refused.exit, refused.error]).toEqual([EXIT.file, `“${file('files/A.TXT')}”: it may not be opened.\n`]);
+    const twice = await loess(['check', doc, '--from', `boot=${file('files')}`, '--from', `boot=${file('x')}`]);
+    expect([twice.exit, twice.error]).toEqual([
+      EXIT.usage,
+      'Slot “boot” is filled twice; say --from once for each slot.\n',
+    ]);
   });
 
   test('a folder that is no store', async () => {

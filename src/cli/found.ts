@@ -14,7 +14,7 @@ import { type Kept, Sums, sumsOf, type Unpacked, type UnpackOptions } from '@/fi
 import { factsOfFile } from '@/files/stored';
 import { Ended, EXIT } from './exit';
 import { saidTime } from './fresh';
-import type { Io } from './io';
+import { fileTrouble, type Io } from './io';
 import type { GatherOptions } from './supply-options';
 
 /** What was taken in at a place of a document. */
@@ -45,7 +45,10 @@ export class Found implements Keeper {
     try {
       return one.what === 'file' ? await this.takeFile(one, place) : await this.takeTree(one, place);
     } catch (error) {
-      throw error instanceof SupplyError ? new Ended(EXIT.file, error.code, `“${one.path}”: ${error.message}`) : error;
+      if (error instanceof SupplyError) throw new Ended(EXIT.file, error.code, `“${one.path}”: ${error.message}`);
+      const { code, path: file } = error as NodeJS.ErrnoException;
+      // What the system refuses is said of the file that it is about.
+      throw code !== undefined && !(error instanceof Ended) ? fileTrouble(file ?? one.path, error) : error;
     }
   }
 

@@ -35,6 +35,12 @@ export function fileTrouble(what: string, error: unknown): Ended {
     EISDIR: 'it is a folder',
     EEXIST: 'it is there already',
     ENOSPC: 'the disk is full; nothing partial was left',
+    ENOTDIR: 'a part of its path is no folder',
+    ELOOP: 'its links lead in a circle',
+    ENAMETOOLONG: 'its name is too long',
+    EROFS: 'the disk can only be read',
+    EPERM: 'it may not be changed',
+    EIO: 'the disk fails',
   };
   return new Ended(EXIT.file, code ?? 'file', `“${what}”: ${sentences[code ?? ''] ?? message.replace(/\.$/, '')}.`);
 }

@@ -201,7 +201,9 @@ export async function series(io: Io, document: string, options: SeriesArguments)
 
 /** Makes the folder of a series where it is not there; true where it was made. */
 async function makeOwnFolder(folder: string): Promise<boolean> {
-  if (await stat(folder).catch(() => undefined)) return false;
+  const found = await stat(folder).catch(() => undefined);
+  if (found && !found.isDirectory()) throw new Ended(EXIT.file, 'not-a-folder', `“${folder}” is no folder.`);
+  if (found) return false;
   await mkdir(folder).catch(async (error: unknown) => {
     throw await folderTrouble(folder, error);
   });

@@ -29,6 +29,8 @@ function withNamed(layout: Layout, from: readonly string[]): { layout: Layout; a
       throw new Ended(EXIT.usage, 'usage-from', `There is no slot “${id}”.`, [
         `Its slots are ${one.slots.map((slot) => slot.id).join(', ')}.`,
       ]);
+    if (from.filter((other) => other.startsWith(`${id}=`)).length > 1)
+      throw new Ended(EXIT.usage, 'usage-from', `Slot “${id}” is filled twice; say --from once for each slot.`);
     const place = path.resolve(text.slice(cut + 1));
     const next = withPath(one, id, place);
     if (!next)

@@ -24,6 +24,11 @@ async function* unzstd(body: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Arr
   yield* frames(body);
 }
 
+/** What the library says of sums and filters that it does not know. */
+const XZ_OPTIONS = 6;
+const XZ_UNREAD =
+  'it is compressed with sums or filters that are not read here, such as sums of SHA-256; compress it again with the usual ones, or send it without';
+
 type Loaded = typeof Xz;
 
 async function* unxz(body: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
@@ -35,8 +40,10 @@ async function* unxz(body: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array
     for await (const chunk of stream) yield chunk;
   } catch (error) {
     // The library says a number.
-    const isOwn = error instanceof Error && /error code/.test(error.message);
-    throw isOwn ? new Error('what is compressed is damaged, or ends too early', { cause: error }) : error;
+    const [, code] = /error code (\d+)/.exec(error instanceof Error ? error.message : '') ?? [];
+    if (code === undefined) throw error;
+    const isUnknown = Number(code) === XZ_OPTIONS;
+    throw new Error(isUnknown ? XZ_UNREAD : 'what is compressed is damaged, or ends too early', { cause: error });
   }
 }
 

@@ -2,9 +2,10 @@
 import { createHash } from 'node:crypto';
 import { createReadStream, statSync } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
-import { createGunzip } from 'node:zlib';
+import { createGunzip, gzipSync } from 'node:zlib';
+import { tarOf } from '../tests/archives';
 import type { Slot } from '../src/core/layout/document';
-import { expect, newLayout, test } from './fixtures';
+import { documentOf, expect, newLayout, test } from './fixtures';
 
 async function sha256(file: string, isGzip: boolean): Promise<string> {
   const hash = createHash('sha256');
@@ -120,6 +121,27 @@ test('export and import give the same document; what is no document is refused w
   await expect(page).toHaveURL(/\/layouts\/travelling-2$/);
   const text = async (of: string) => (await request.get(`/api/layouts/${of}/document`)).text();
   expect(await text('travelling-2')).toBe(await text(id));
+});
+
+test('a document that names its files by a path comes in with them, in one archive', async ({ page, request }) => {
+  const id = await newLayout(request, 'Pier card');
+  const layout = await documentOf(request, id);
+  const content = { kind: 'fat', volumeId: '7A1D-10C5', filesFrom: 'files' } as const;
+  const slots = [{ id: 'boot', kind: 'partition', name: 'Boot', role: 'boot', size: 'rest', content }];
+  const document = JSON.stringify({ ...layout, slots });
+  await page.goto('/');
+  const choose = (name: string, buffer: Buffer) =>
+    page.getByLabel('Layout document').setInputFiles({ name, mimeType: 'application/octet-stream', buffer });
+  await choose('pier.json', Buffer.from(document));
+  await expect(page.getByText(/names “files” beside the document without its sum/)).toBeVisible();
+  const tar = await tarOf([
+    { name: 'pier.json', content: document },
+    { name: 'files/gauge.cfg', content: 'station = pier' },
+  ]);
+  await choose('pier.tgz', gzipSync(tar));
+  await expect(page).toHaveURL(/\/layouts\/pier-card-2$/);
+  await page.goto('/layouts/pier-card-2/contents?slot=boot');
+  await expect(page.getByRole('row', { name: /gauge\.cfg/ })).toBeVisible();
 });
 
 test('putting a layout away can be taken back', async ({ page, request }) => {

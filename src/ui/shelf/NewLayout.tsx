@@ -15,6 +15,11 @@ import { SendingProgress } from '../upload/UploadProgress';
 /** Longest file that is looked at for an import. */
 const FILE_LIMIT = MIB;
 
+/** Whether a file is a document by itself, by how it begins, and not an archive with one. */
+async function isDocument(file: File): Promise<boolean> {
+  return file.name.endsWith('.json') || /^[\s\ufeff]*[{/]/.test(await file.slice(0, 1024).text());
+}
+
 /** Ways to a new layout: by questions, with or without answers to begin with; empty; or from a document. */
 export function NewLayout() {
   const router = useRouter();
@@ -28,8 +33,9 @@ export function NewLayout() {
   const importFile = async (event: ChangeEvent<HTMLInputElement>) => {
     const [chosen] = event.target.files ?? [];
     event.target.value = '';
+    setRefused(undefined);
     if (!chosen) return;
-    if (!chosen.name.endsWith('.json')) {
+    if (!(await isDocument(chosen))) {
       const url = contentUrl('layout', { name: chosen.name });
       return go(await send<LayoutView>(url, chosen, chosen.name, setSending));
     }
@@ -81,13 +87,14 @@ export function NewLayout() {
         <Button onClick={() => void createLayout(emptyLayout(fresh()), 'New: empty').then(go)}>An empty layout</Button>
         <Button onClick={() => file.current?.click()}>Import a layout document</Button>
       </p>
-      <p className="mt-1.5 text-soft">
-        A document that names what lies beside it comes in one archive together with that.
-      </p>
       {sending && <SendingProgress sending={sending} />}
-      {refused && (
-        <p role="alert" className="mt-2 text-stop">
+      {refused ? (
+        <p role="alert" ref={(told) => told?.scrollIntoView({ block: 'nearest' })} className="mt-2 text-stop">
           {refused}
+        </p>
+      ) : (
+        <p className="mt-1.5 text-soft">
+          A document that names files beside it comes in one archive together with them.
         </p>
       )}
     </aside>

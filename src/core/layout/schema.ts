@@ -5,6 +5,7 @@
  */
 import * as z from 'zod';
 import { NOT_SIZED, NOT_SUMMED } from '../filesystems/fields';
+import { SIZE_WORDS } from '../quantity/size-language';
 import { layoutShape } from './document';
 import { DEFINITIONS, FIELDS, type Words } from './schema-words';
 import { LAYOUT_VERSION } from './vocabulary';
@@ -14,22 +15,8 @@ type Properties = Readonly<Record<string, Json>>;
 
 /** Where a size begins: with a figure, or with one of the words of the size language, whatever their case. */
 const anyCase = (word: string) => [...word].map((c) => `[${c.toUpperCase()}${c}]`).join('');
-const SIZE_WORDS = [
-  'rest',
-  'memory',
-  'ending',
-  'same',
-  'its',
-  'all',
-  'max',
-  'remaining',
-  'the',
-  'to',
-  'up',
-  'as',
-  'ram',
-];
-const PATTERNS = { size: `^\\s*([0-9]|${SIZE_WORDS.map(anyCase).join('|')})`, exactSize: '^\\s*[0-9]' };
+const FIRST_WORDS = [...new Set(SIZE_WORDS.map((words) => words.replace(/ .*/, '')))];
+const PATTERNS = { size: `^\\s*([0-9]|${FIRST_WORDS.map(anyCase).join('|')})`, exactSize: '^\\s*[0-9]' };
 
 /** The shared definitions, by what tells them in the schema that is made of the shape. */
 const sameAs = (definition: keyof typeof DEFINITIONS, schema: Json): [string, Json] => [

@@ -49,9 +49,28 @@ export interface SizeError {
   readonly message: string;
 }
 
-/** A word that begins a size; every other size begins with a figure. */
-export const SIZE_WORD =
-  /^(?:rest|memory|ending|same|its|all|max|remaining|the\s+rest|to|up\s+to|as\s+large|ram)(?![\p{L}\p{N}])/iu;
+/** The words that a size can begin with; every other one begins with a figure. */
+export const SIZE_WORDS = [
+  'rest',
+  'memory',
+  'ending',
+  'same',
+  'its',
+  'all',
+  'max',
+  'remaining',
+  'the rest',
+  'to',
+  'up to',
+  'as large',
+  'ram',
+] as const;
+
+/** A word that begins a size. */
+export const SIZE_WORD = new RegExp(
+  `^(?:${SIZE_WORDS.map((words) => words.replace(' ', '\\s+')).join('|')})(?![\\p{L}\\p{N}])`,
+  'iu',
+);
 
 /** Longest size text that is read. */
 export const SIZE_TEXT_LIMIT = 120;

@@ -2,15 +2,19 @@
 import { execFileSync, spawnSync } from 'node:child_process';
 import { chmodSync, cpSync, mkdirSync, readdirSync, readFileSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
+import { layoutWith, storedTreeOf } from '@tests/keeping';
 import { folderOfEachTest } from '@tests/terminal';
+import { openContext } from '@/server/context';
+import { createLayout } from '@/server/layouts';
 import { EXIT } from './exit';
 
 const PROGRAM = path.resolve('bin/loess.mjs');
 const { now, file } = folderOfEachTest();
 const PAGE = readFileSync('docs/terminal.md', 'utf8');
 
-/** The blocks of commands, in their order. */
-const BLOCKS = [...PAGE.matchAll(/^```sh\n([^]*?)^```$/gm)].map(([, text]) => text!);
+/** The blocks of commands of a page, in their order. */
+const blocksOf = (page: string) => [...page.matchAll(/^```sh\n([^]*?)^```$/gm)].map(([, text]) => text!);
+const BLOCKS = blocksOf(PAGE);
 const PIPELINE = BLOCKS.find((text) => text.startsWith('set -e'))!;
 
 /** How each call of the program in a block is said to end. */
@@ -52,6 +56,21 @@ test('every command of the page ends as it says', () => {
   // The same slots, by way of their lines.
   const lines = (name: string) => execFileSync(process.execPath, [PROGRAM, 'lines', file(name)], { encoding: 'utf8' });
   expect(lines('again.json')).toBe(lines('stick.json'));
+});
+
+test('the commands about data folders do what their page says', async () => {
+  const context = await openContext({ data: file('data') });
+  await createLayout(context, layoutWith(await storedTreeOf(context, 'tide')), 'Created');
+  await context.close();
+  mkdirSync(file('backups'));
+  const blocks = blocksOf(readFileSync('docs/operating.md', 'utf8'));
+  expect(blocks).toHaveLength(2);
+  for (const block of blocks) {
+    const commands = block.replace(/^LOESS_DATA=.*$/gm, '');
+    const { ends, error } = runBlock(commands, { cwd: now() });
+    expect([commands, ends, error]).toEqual([commands, endsOf(commands), error]);
+  }
+  expect(readdirSync(file('data-new'))).toContain('contents');
 });
 
 describe('the pipeline', () => {

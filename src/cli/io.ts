@@ -45,14 +45,33 @@ export function fileTrouble(what: string, error: unknown): Ended {
   return new Ended(EXIT.file, code ?? 'file', `“${what}”: ${sentences[code ?? ''] ?? message.replace(/\.$/, '')}.`);
 }
 
-/** Size of a block device in bytes, as the kernel says it. */
-async function deviceSize({ rdev }: Stats): Promise<number> {
+/** What the kernel says of a block device: its bytes, and its sectors. */
+async function deviceFacts({ rdev }: Stats): Promise<{ size: number; sectors: DeviceSectors }> {
   const [major, minor] = [(rdev >> 8) & 0xfff, (rdev & 0xff) | ((rdev >> 12) & 0xfff00)];
-  return Number(await readFile(`/sys/dev/block/${major}:${minor}/size`, 'utf8')) * 512;
+  const place = `/sys/dev/block/${major}:${minor}`;
+  const figure = async (name: string) => Number(await readFile(`${place}/${name}`, 'utf8').catch(() => '512'));
+  const sector = async (name: string) => ((await figure(`queue/${name}`)) === 4096 ? 4096 : 512);
+  const size = Number(await readFile(`${place}/size`, 'utf8')) * 512;
+  const logicalSector = await sector('logical_block_size');
+  return { size, sectors: { logicalSector, physicalSector: await sector('physical_block_size') } };
+}
+
+/** Sectors of a device, in bytes. */
+interface DeviceSectors {
+  readonly logicalSector: 512 | 4096;
+  readonly physicalSector: 512 | 4096;
+}
+
+/** An image, or a device, that was opened. */
+interface OpenImage {
+  readonly handle: FileHandle;
+  readonly size: number;
+  /** Of a device. */
+  readonly sectors?: DeviceSectors;
 }
 
 /** Opens an image file or a block device to read it; everything else is refused by what it is. */
-export async function openToSurvey(image: string): Promise<{ handle: FileHandle; size: number }> {
+export async function openToSurvey(image: string): Promise<OpenImage> {
   try {
     const found = await stat(image);
     const what = kindOfFile(found);
@@ -63,7 +82,8 @@ export async function openToSurvey(image: string): Promise<{ handle: FileHandle;
         'not-a-file',
         `“${image}” is ${what}; a survey reads here and there, so it needs a plain file or a block device.`,
       );
-    return { handle: await open(image, 'r'), size: found.isFile() ? found.size : await deviceSize(found) };
+    const facts = found.isFile() ? { size: found.size } : await deviceFacts(found);
+    return { handle: await open(image, 'r'), ...facts };
   } catch (error) {
     throw error instanceof Ended ? error : fileTrouble(image, error);
   }

@@ -21,6 +21,18 @@ test.each(STARTS.map(({ key }) => key))('%s: a document without a stop, and why 
   expect([EXIT.done, EXIT.risk]).toContain((await loess(['check', '-'], out)).exit);
 });
 
+test('a medium at hand says its size', async () => {
+  writeFileSync(file('card.img'), Buffer.alloc(3 * 2 ** 20));
+  const made = await loess(['new', '--for', file('card.img')]);
+  expect(made.json()).toMatchObject({ medium: { kind: 'image', capacity: { exact: '3 MiB' } } });
+  const card = await loess(['new', '--start', 'board-card', '--for', file('card.img'), '--medium', 'card']);
+  expect(card.json()).toMatchObject({ medium: { kind: 'card', capacity: { exact: '3 MiB' } } });
+  expect(await loess(['new', '--for', file('card.img'), '--sold-as', '8 GB'])).toMatchObject({ exit: EXIT.usage });
+  expect(await loess(['new', '--for', file('none.img')])).toMatchObject({ exit: EXIT.file });
+  writeFileSync(file('empty.img'), '');
+  expect((await loess(['new', '--for', file('empty.img')])).error).toContain('has no bytes');
+});
+
 test('ids are new each time, the date is what SOURCE_DATE_EPOCH says', async () => {
   process.env.SOURCE_DATE_EPOCH = '1772366400';
   const [one, two] = [await loess(['new']), await loess(['new'])].map(({ out }) => layoutIn(out));

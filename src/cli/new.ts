@@ -12,9 +12,10 @@ import { type LoaderBringer, SLOT_LIMIT, type TableKind } from '@/core/layout/vo
 import type { BoardFamily } from '@/core/medium/boards';
 import type { MediumKind } from '@/core/medium/medium';
 import { parseExact } from '@/core/quantity/size-language';
+import { exactText } from '@/core/quantity/units';
 import { Ended, EXIT, type Exit } from './exit';
 import { fresh } from './fresh';
-import { documentFrom, type Io, textOf, writeNew } from './io';
+import { documentFrom, type Io, openToSurvey, textOf, writeNew } from './io';
 import { printable } from './text';
 
 export interface NewArguments {
@@ -24,6 +25,8 @@ export interface NewArguments {
   readonly use?: UseAnswer;
   readonly readers?: ReaderAnswer;
   readonly medium?: MediumKind;
+  /** An image file or a block device that it is for. */
+  readonly for?: string;
   readonly soldAs?: string;
   readonly exactly?: string;
   readonly sectors?: keyof typeof SECTORS;
@@ -40,14 +43,32 @@ function refuseSize(text: string | undefined, option: string): void {
   if (read && !read.ok) throw new Ended(EXIT.usage, 'usage-size', `${option} “${text}”: ${read.error.message}`);
 }
 
+/** What is known of a medium that is at hand: its size, and its sectors where it is a device. */
+async function mediumAt(place: string): Promise<Partial<MediumSpec>> {
+  const { handle, size, sectors } = await openToSurvey(place);
+  await handle.close();
+  if (size === 0) throw new Ended(EXIT.file, 'medium-empty', `“${place}” has no bytes.`);
+  const capacity = { exact: exactText(size, sectors?.logicalSector ?? 512) };
+  return sectors ? { capacity, ...sectors } : { kind: 'image', capacity };
+}
+
 /** The medium of the answers that were there, with what was said of it. */
-function mediumFrom(before: MediumSpec, { medium, soldAs, exactly, sectors }: NewArguments): MediumSpec {
+async function mediumFrom(before: MediumSpec, options: NewArguments): Promise<MediumSpec> {
+  const { medium, soldAs, exactly, sectors } = options;
+  if (options.for !== undefined && (soldAs ?? exactly) !== undefined)
+    throw new Ended(
+      EXIT.usage,
+      'usage-size',
+      'The size is that of the medium --for which it is, or it is said; not both.',
+    );
+  const found = options.for === undefined ? {} : await mediumAt(options.for);
   if (soldAs !== undefined && exactly !== undefined)
     throw new Ended(EXIT.usage, 'usage-size', 'A medium is --sold-as a size, or --exactly as large; not both.');
   refuseSize(soldAs, '--sold-as');
   refuseSize(exactly, '--exactly');
   return {
     ...before,
+    ...found,
     ...(medium && { kind: medium }),
     ...(soldAs !== undefined && { capacity: { nominal: soldAs } }),
     ...(exactly !== undefined && { capacity: { exact: exactly } }),
@@ -56,17 +77,17 @@ function mediumFrom(before: MediumSpec, { medium, soldAs, exactly, sectors }: Ne
 }
 
 /** The layout that was asked for, and why it is as it is, a sentence each. */
-function made(options: NewArguments, now: Fresh): { layout: Layout; reasons: string[] } {
+async function made(options: NewArguments, now: Fresh): Promise<{ layout: Layout; reasons: string[] }> {
   const { start, name, boots, use, readers, table, memory, board, loaderFrom } = options;
   refuseSize(memory, '--memory');
   const said = { boots, use, readers, table, memory, board, loaderFrom };
   const answers = Object.fromEntries(Object.entries(said).filter(([, value]) => value !== undefined));
   if (start === undefined && Object.keys(answers).length === 0) {
     const empty = emptyLayout(now);
-    return { layout: emptyLayout(now, mediumFrom(empty.medium, options), name), reasons: [] };
+    return { layout: emptyLayout(now, await mediumFrom(empty.medium, options), name), reasons: [] };
   }
   const from = STARTS.find(({ key }) => key === start)?.answers ?? NOTHING_SAID;
-  const given = { ...from, ...answers, medium: mediumFrom(from.medium, options) };
+  const given = { ...from, ...answers, medium: await mediumFrom(from.medium, options) };
   const { layout, lines, leftOut } = propose(given, now, name);
   const nameOf = (id: string) => layout.slots.find((slot) => slot.id === id)?.name ?? id;
   const reasons = [
@@ -103,7 +124,7 @@ export async function linesCommand(io: Io, document: string): Promise<Exit> {
 
 /** `new`: writes the document to the output, or into a new file; says why it is as it is. */
 export async function newDocument(io: Io, options: NewArguments): Promise<Exit> {
-  const { layout, reasons } = made(options, fresh());
+  const { layout, reasons } = await made(options, fresh());
   const valid = validateLayout(options.lines === undefined ? layout : await withLines(io, layout, options.lines));
   if (!valid.ok)
     throw new Ended(

@@ -117,6 +117,7 @@ function newCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Pr
     .addOption(one('--use <what>', 'what it is for', USE_ANSWERS))
     .addOption(one('--readers <who>', 'who else must read it', READER_ANSWERS))
     .addOption(one('--medium <kind>', 'what it is', MEDIUM_KINDS))
+    .option('--for <image>', 'an image file or a block device: as large as that')
     .option('--sold-as <size>', 'its size as it is sold: any medium of that size, as in “8 GB”')
     .option('--exactly <size>', 'its size to the byte')
     .addOption(one('--sectors <bytes>', 'its sectors', Object.keys(SECTORS)))

@@ -1,13 +1,12 @@
 /** What server and interface tell each other about contents. Types only. */
-import type { FileAttribute, TreeEntry } from '@/core/filesystems/tree';
+import type { FileAttribute, WrittenTree } from '@/core/filesystems/tree';
 import type { VolumeEntry } from '@/core/filesystems/volume';
 import type { ImageFacts } from '@/core/filesystems/supplied';
 
 /** A tree after something was added to it or changed in it. */
-export interface TreeView {
+export interface TreeView extends WrittenTree {
   /** SHA-256 of its text; null for a tree without entries. */
   readonly sha256: string | null;
-  readonly entries: readonly TreeEntry[];
   /** What an archive or volume had that was not taken. */
   readonly leftOut: readonly { readonly path: string; readonly why: string }[];
   /** Files that were there before, and are not any more because of what came in. */

@@ -14,6 +14,7 @@ import {
   withMoved,
   withoutPath,
   withRenamed,
+  writtenTree,
 } from '@/core/filesystems/tree';
 import { unpackFile, unpackStream } from '../files/archives';
 import type { UnpackOptions } from '../files/gathering';
@@ -41,7 +42,7 @@ async function treeNamed(context: Context, sha256: string | undefined): Promise<
 
 /** The entries of a tree with its name. */
 export async function getTree(context: Context, sha256: string): Promise<TreeView> {
-  return { sha256, entries: await treeNamed(context, sha256), leftOut: [] };
+  return { sha256, ...writtenTree(await treeNamed(context, sha256)), leftOut: [] };
 }
 
 function checkedPath(path: string, field: string): string {
@@ -56,7 +57,7 @@ async function keepTree(upload: Upload, tree: Tree, leftOut: TreeView['leftOut']
     throw new Refusal(413, 'tree-too-large', `A volume may have ${ENTRY_LIMIT} files and folders.`, 'body');
   if (tree.length === 0) return { sha256: null, entries: [], leftOut };
   const { sha256 } = await upload.add(asBody(Buffer.from(treeText(tree))));
-  return { sha256, entries: tree, leftOut };
+  return { sha256, ...writtenTree(tree), leftOut };
 }
 
 /** Puts entries into a tree, with the paths of the files that had to go for them. */

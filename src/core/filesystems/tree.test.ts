@@ -1,10 +1,14 @@
+import { readFileSync } from 'node:fs';
 import { Shelf } from '@tests/filled';
 import { storableName, nameTrouble } from './names';
 import {
+  copiedOf,
   isRealTime,
   pathTrouble,
   readTree,
   rootOf,
+  storedOf,
+  treeAsWritten,
   treeSums,
   treeText,
   withAttributes,
@@ -14,6 +18,7 @@ import {
   withNames,
   withoutPath,
   withRenamed,
+  writtenTree,
 } from './tree';
 
 const shelf = new Shelf();
@@ -83,6 +88,63 @@ test('paths make the folders that they name, in the order of the tree', () => {
     ['file', 'STATION.CFG'],
   ]);
   expect(treeSums(tree)).toEqual({ files: 2, folders: 3, bytes: 15 });
+});
+
+describe('files in archives', () => {
+  const SUM = '1'.repeat(64);
+  const text = (archives: unknown, file: object) =>
+    JSON.stringify({
+      format: 'loess-tree',
+      archives,
+      entries: [{ kind: 'file', path: 'a', size: 10, sha256: SUM, ...file }],
+    });
+  const one = { sha256: SUM, size: 100 };
+
+  test('the text of a tree stands in the docs as it is read and written', () => {
+    const [, written] = /^```json\n([^]*?)^```$/m.exec(readFileSync('docs/contents.md', 'utf8'))!;
+    const read = readTree(written!);
+    expect(read.ok && treeText(read.value)).toBe(written);
+    expect(read.ok && read.value[1]).toMatchObject({ within: { archive: { size: 20_480 }, at: 1024 } });
+  });
+
+  test.each([
+    ['an archive that is not there', [one], { in: 1, at: 0 }, 'lies in an archive that the tree does not name'],
+    ['a place without an archive', [one], { at: 0 }, 'lies in an archive that the tree does not name'],
+    ['no archives', undefined, { in: 0, at: 0 }, 'lies in an archive that the tree does not name'],
+    ['an archive of another name', [one], { in: 'length', at: 0 }, 'lies in an archive that the tree does not name'],
+    ['a place beyond', [one], { in: 0, at: 91 }, 'lies beyond the end of its archive'],
+    ['no place', [one], { in: 0 }, 'lies beyond the end of its archive'],
+    ['a place below zero', [one], { in: 0, at: -1 }, 'lies beyond the end of its archive'],
+    [
+      'a length that is too large to add',
+      [one],
+      { in: 0, at: 5, size: 2 ** 53 - 1 },
+      'lies beyond the end of its archive',
+    ],
+  ])('%s', (_, archives, file, why) => {
+    expect(readTree(text(archives, file))).toEqual({ ok: false, error: `“a” ${why}` });
+  });
+
+  test.each([[5], [[null]], [[{ sha256: 'x', size: 1 }]], [[{ ...one, given: 'x' }]], [[{ sha256: SUM, size: -1 }]]])(
+    'archives that are none: %j',
+    (archives) => {
+      expect(readTree(text(archives, {}))).toEqual({ ok: false, error: 'is not the text of a tree' });
+    },
+  );
+
+  test('what is stored of a tree is told once, with the first file that needs it', () => {
+    const archive = { sha256: SUM, size: 100 };
+    const file = (path: string, within?: { archive: typeof archive; at: number }) =>
+      ({ kind: 'file', path, size: 1, sha256: '2'.repeat(64), ...(within && { within }) }) as const;
+    const tree = [file('a', { archive, at: 3 }), file('b', { archive: { ...archive }, at: 4 }), file('c'), file('d')];
+    expect(storedOf(tree)).toEqual([
+      { sha256: SUM, size: 100, path: 'a', isArchive: true },
+      { sha256: '2'.repeat(64), size: 1, path: 'c', isArchive: false },
+    ]);
+    expect(copiedOf(tree[1]!)).toEqual({ from: SUM, at: 4, length: 1 });
+    expect(writtenTree(tree).archives).toEqual([archive]);
+    expect(treeAsWritten(writtenTree(tree))).toEqual(tree);
+  });
 });
 
 test('entries are added behind, or in the place of one with their path', () => {

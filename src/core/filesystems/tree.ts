@@ -43,8 +43,8 @@ export interface TreeFolder extends Common {
 export type TreeEntry = TreeFile | TreeFolder;
 export type Tree = readonly TreeEntry[];
 
-/** An entry as the text says it: the archive by its place among those of the tree. */
-type WrittenEntry = (Omit<TreeFile, 'within'> & { readonly in?: number; readonly at?: number }) | TreeFolder;
+/** An entry as it is written: the archive by its place among those of the tree. */
+export type WrittenEntry = (Omit<TreeFile, 'within'> & { readonly in?: number; readonly at?: number }) | TreeFolder;
 
 /** Most entries of a tree, longest path in characters, deepest nesting. */
 export const ENTRY_LIMIT = 1_000_000;
@@ -143,7 +143,7 @@ export function readTree(text: string): Result<Tree, string> {
     if (seen.has(entry.path)) return fail(`“${entry.path}” stands in it twice`);
     seen.add(entry.path);
   }
-  return ok((entries as WrittenEntry[]).map((entry) => withRealTime(asRead(entry, archives))));
+  return ok(treeAsWritten({ archives, entries: entries as WrittenEntry[] }));
 }
 
 function asRead(entry: WrittenEntry, archives: readonly Archive[]): TreeEntry {
@@ -163,37 +163,60 @@ function withRealTime<T extends TreeEntry>(entry: T): T {
 class Archives {
   private readonly places = new Map<Archive, number>();
   private readonly byText = new Map<string, number>();
+  readonly all: Archive[] = [];
 
   placeOf(archive: Archive): number {
     const known = this.places.get(archive);
     if (known !== undefined) return known;
     const { sha256, size, given } = archive;
-    const text = JSON.stringify({ sha256, size, given });
-    const place = this.byText.get(text) ?? this.byText.size;
+    const own = { sha256, size, ...(given !== undefined && { given }) };
+    const text = JSON.stringify(own);
+    const place = this.byText.get(text) ?? this.all.push(own) - 1;
     this.byText.set(text, place);
     this.places.set(archive, place);
     return place;
   }
-
-  get text(): string {
-    return this.byText.size === 0 ? '' : `"archives":[${[...this.byText.keys()].join(',')}],`;
-  }
 }
 
-/** The text of a tree: its archives first, then one entry a line, fields in one order. */
-export function treeText(tree: Tree): string {
+/** A tree as it is written, and sent: its archives once, and entries that name them by their place. */
+export interface WrittenTree {
+  readonly archives?: readonly Archive[];
+  readonly entries: readonly WrittenEntry[];
+}
+
+/** The tree as it is written: fields in one order. */
+export function writtenTree(tree: Tree): WrittenTree {
   const archives = new Archives();
-  const lines = tree.map((one) =>
-    JSON.stringify({
-      kind: one.kind,
-      path: one.path,
-      ...(one.kind === 'file' && { size: one.size, sha256: one.sha256, ...(one.crc32 && { crc32: one.crc32 }) }),
-      ...(one.kind === 'file' && one.within && { in: archives.placeOf(one.within.archive), at: one.within.at }),
+  const entries = tree.map((one): WrittenEntry => {
+    const about = {
       ...(one.time !== undefined && { time: one.time }),
       ...(one.attributes?.length && { attributes: FILE_ATTRIBUTES.filter((name) => one.attributes!.includes(name)) }),
-    }),
-  );
-  return `${TREE_BEGINS}${archives.text}"entries":[\n${lines.join(',\n')}\n]}\n`;
+    };
+    if (one.kind === 'folder') return { kind: one.kind, path: one.path, ...about };
+    const { kind, path, size, sha256, crc32, within } = one;
+    return {
+      kind,
+      path,
+      size,
+      sha256,
+      ...(crc32 && { crc32 }),
+      ...(within && { in: archives.placeOf(within.archive), at: within.at }),
+      ...about,
+    };
+  });
+  return { ...(archives.all.length > 0 && { archives: archives.all }), entries };
+}
+
+/** The tree that was written so; every place that an entry names is one of the archives. */
+export function treeAsWritten({ archives = [], entries }: WrittenTree): Tree {
+  return entries.map((entry) => withRealTime(asRead(entry, archives)));
+}
+
+/** The text of a tree: its archives first, then one entry a line. */
+export function treeText(tree: Tree): string {
+  const { archives, entries } = writtenTree(tree);
+  const ahead = archives ? `"archives":${JSON.stringify(archives)},` : '';
+  return `${TREE_BEGINS}${ahead}"entries":[\n${entries.map((one) => JSON.stringify(one)).join(',\n')}\n]}\n`;
 }
 
 export interface FileNode {

@@ -3,7 +3,7 @@
  * never changes. The rules about contents come with the first document that has any.
  */
 import type { TreeView } from '@/contract/contents';
-import type { Tree } from '@/core/filesystems/tree';
+import { type Tree, treeAsWritten } from '@/core/filesystems/tree';
 import type { Rule } from '@/core/findings/layout/finding';
 import { referredTo, namesContents } from '@/core/layout/contents';
 import { type BlobFacts, type Contents, contentsOf } from '@/core/filesystems/supplied';
@@ -29,8 +29,8 @@ async function learnRules(layout: Layout): Promise<boolean> {
 }
 
 /** A tree that came with an answer need not be asked for. */
-export function remember({ sha256, entries }: TreeView): void {
-  if (sha256 !== null) trees.set(sha256, entries);
+export function remember(view: TreeView): void {
+  if (view.sha256 !== null) trees.set(view.sha256, treeAsWritten(view));
 }
 
 async function ask<T>(
@@ -58,7 +58,9 @@ export async function learn(layout: Layout): Promise<boolean> {
     learnRules(layout),
     ...named.trees
       .filter((sha256) => !trees.has(sha256) && !asked.has(sha256))
-      .map((sha256) => ask(sha256, getTree, (found) => trees.set(sha256, found === 'missing' ? found : found.entries))),
+      .map((sha256) =>
+        ask(sha256, getTree, (found) => trees.set(sha256, found === 'missing' ? found : treeAsWritten(found))),
+      ),
     ...named.blobs
       .filter((sha256) => !blobs.has(sha256) && !asked.has(sha256))
       .map((sha256) =>

@@ -17,10 +17,12 @@ export function bin(name) {
 }
 
 function filesBelow(place) {
-  if (!existsSync(place)) return [];
-  if (statSync(place).isFile()) return [place];
-  return readdirSync(place, { withFileTypes: true })
-    .flatMap((entry) => filesBelow(path.join(place, entry.name)))
+  const found = statSync(place, { throwIfNoEntry: false });
+  if (!found) return [];
+  if (found.isFile()) return [place];
+  return readdirSync(place, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .map((entry) => path.join(entry.parentPath, entry.name))
     .sort();
 }
 

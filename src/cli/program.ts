@@ -30,13 +30,16 @@ ${Object.entries(EXIT)
 
 const START = `
 A layout is a small JSON document: medium, table, and slots in their order. Loess computes
-every sector of it. Nothing is written but what --into names; "accept" writes into the document.
+every sector of it. Nothing is written but what --into names; "accept" and "fill-in" write into
+the document. Files come from folders and archives: named in it, or with --from.
 
   loess new --start board-card > gauge.json
   loess check gauge.json                 what could go wrong, before it does
   loess accept gauge.json --all --reason "the loader comes later"
   loess place gauge.json                 every first and last sector
   loess build gauge.json --into card.img the real bytes, read back before they get their name
+  loess build gauge.json --into card.img --from boot=files
+  loess series gauge.json --copies 100 --into cards
   loess survey card.img                  what an image says of itself
   loess survey card.img --sector 0       one sector, field by field
   loess schema > layout.schema.json      for the editor that you write documents in

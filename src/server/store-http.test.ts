@@ -5,6 +5,8 @@ import type { AddressInfo } from 'node:net';
 import path from 'node:path';
 import { tarOf } from '@tests/archives';
 import { ownContext } from '@tests/own-context';
+import type { TreeView } from '@/contract/contents';
+import { copiedOf, filesOf, treeAsWritten, type TreeFile } from '@/core/filesystems/tree';
 import type { Context } from './context';
 import { UPLOAD_LIMIT } from '../files/uploaded';
 import { storedFile } from './store';
@@ -52,6 +54,30 @@ test('a file goes there and back, with its name', () =>
     expect(await got.text()).toBe('tide');
     expect(got.headers.get('content-disposition')).toBe("attachment; filename*=UTF-8''%C3%9Cbersicht.csv");
     expect((await storedFile(context, view.entries[0]!.sha256)).size).toBe(4);
+  }));
+
+test('a file that lies in an archive is fetched as a part of it', () =>
+  serving(async (base) => {
+    const tar = await tarOf([
+      { name: 'a.txt', content: 'tide' },
+      { name: 'empty', content: '' },
+      { name: 'b.txt', content: 'level' },
+    ]);
+    const put = await fetch(`${base}/archive`, { method: 'PUT', body: new Uint8Array(tar) });
+    const view = (await put.json()) as TreeView;
+    const part = (file: TreeFile) => {
+      const { from, at, length } = copiedOf(file);
+      return fetch(`${base}/stored?sha256=${from}&name=x&at=${at}&length=${length}`);
+    };
+    const texts = await Promise.all(filesOf(treeAsWritten(view)).map(async (file) => (await part(file)).text()));
+    expect(texts).toEqual(['tide', '', 'level']);
+    const { sha256, size } = view.archives![0]!;
+    const beyond = await fetch(`${base}/stored?sha256=${sha256}&at=${size}&length=5`);
+    expect([beyond.status, ((await beyond.json()) as { error: { code: string } }).error.code]).toEqual([
+      404,
+      'content-ends-before',
+    ]);
+    expect((await fetch(`${base}/stored?sha256=${sha256}&at=-1&length=5`)).status).toBe(400);
   }));
 
 test.each([

@@ -58,6 +58,14 @@ test('every command of the page ends as it says', () => {
   expect(lines('again.json')).toBe(lines('stick.json'));
 });
 
+test('the commands of the README work where it stands', () => {
+  const [, block] = /^## At a terminal\n\n```\n([^]*?)^```$/m.exec(readFileSync('README.md', 'utf8'))!;
+  const commands = block!.trim().split('\n');
+  expect(commands).toHaveLength(3);
+  const into = (line: string) => line.replaceAll('gauge.img', file('gauge.img'));
+  for (const line of commands) execFileSync('bash', ['-c', into(line)], { stdio: ['ignore', 'pipe', 'pipe'] });
+});
+
 test('the commands about data folders do what their page says', async () => {
   const context = await openContext({ data: file('data') });
   await createLayout(context, layoutWith(await storedTreeOf(context, 'tide')), 'Created');

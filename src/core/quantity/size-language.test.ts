@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import {
   amountInBytes,
@@ -197,4 +198,16 @@ test('the shortest exact text means the same number of bytes', () => {
       expect(bytes(exactText(size, 512))).toBe(size);
     }),
   );
+});
+
+test('every size in the docs is read, and other words mean what is said there', () => {
+  const page = readFileSync('docs/document.md', 'utf8');
+  const [, table] = /^## Sizes\n\n([^]*?)\n\n/m.exec(page)!;
+  const rows = table!
+    .split('\n')
+    .slice(2)
+    .map((row) => row.split('|')[1]!);
+  const sizes = rows.flatMap((cell) => [...cell.matchAll(/`([^`]+)`/g)].map(([, text]) => text!));
+  expect(sizes.length).toBeGreaterThan(20);
+  for (const text of sizes) expect([text, parseSize(text).ok]).toEqual([text, true]);
 });

@@ -1,7 +1,7 @@
 /** Looking at a data folder after it was ill-treated: everything acknowledged is there, and nothing torn is shown. */
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { filesOf } from '@/core/filesystems/tree';
+import { storedOf, treeAsWritten } from '@/core/filesystems/tree';
 import { imagePath } from '@/files/data-folder';
 import { storedPath } from '@/files/stored';
 import { checkFolder } from '@/keeping/check';
@@ -26,8 +26,8 @@ async function demand(context: Context, what: Acknowledged): Promise<void> {
       return;
     }
     case 'contents': {
-      const { entries } = await getTree(context, what.tree);
-      for (const { sha256 } of filesOf(entries))
+      const tree = treeAsWritten(await getTree(context, what.tree));
+      for (const { sha256 } of storedOf(tree))
         if (sumOf(storedPath(context.folder.store, sha256)) !== sha256) throw new Error(`${sha256} is torn`);
       return;
     }

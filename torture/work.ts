@@ -5,7 +5,7 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { utimes } from 'node:fs/promises';
-import { filesOf } from '@/core/filesystems/tree';
+import { storedOf, treeAsWritten } from '@/core/filesystems/tree';
 import { storedPath } from '@/files/stored';
 import { sweep } from '@/keeping/sweep';
 import { getBuild, recoverBuilds, startBuild } from '@/server/builds';
@@ -91,7 +91,7 @@ async function sweepOld(context: Context, tell: Tell, layout: string, n: number)
   const body = inPieces(bytesOf(-n, 900));
   const { sha256: tree } = await addFile(context, target, { name: 'OLD.BIN', time: undefined }, body);
   const old = new Date(Date.now() - 60_000);
-  for (const one of [tree!, ...filesOf((await getTree(context, tree!)).entries).map((file) => file.sha256)])
+  for (const one of [tree!, ...storedOf(treeAsWritten(await getTree(context, tree!))).map((file) => file.sha256)])
     await utimes(storedPath(context.folder.store, one), old, old);
   await save(context, tell, layout, 5 * n + 1);
   const tomorrow = new Date(Date.now() + 25 * 3600 * 1000).toISOString();

@@ -15,15 +15,17 @@ call=$(complete -p loess); call=\${call#*-F }; call=\${call%% *}
 "$call" loess "\${COMP_WORDS[COMP_CWORD]}"
 printf '%s\\n' "\${COMPREPLY[@]}"`;
 
-/** A terminal of its own, in which a line is typed, and completed with the tabulator. */
+/**
+ * A terminal of its own, in which a line is typed, completed with the tabulator, and sent: what stands for
+ * the program says which words it was given. Nothing is waited for but what is printed.
+ */
 const ZSH = `zmodload zsh/zpty
 zpty z zsh -f -i
 zpty -w z 'PS1=; autoload -U compinit; compinit -u -d "$PWD/.dump"; source '"$1"'; unsetopt beep'
-zpty -w z 'LISTMAX=0; print READY'
-while zpty -r z line; do [[ $line == READY* ]] && break; done
-zpty -n -w z "$2"$'\\t'
-sleep 1; out=
-while zpty -r -t z line; do out+=$line; done
+zpty -w z 'LISTMAX=0; loess() { print -r -- "G""OT:$*:" }; print R""EADY'
+zpty -r z out '*READY*'
+zpty -w z "$2"$'\t'
+zpty -r z out '*GOT:*:*'
 print -r -- "$out"
 zpty -d z`;
 

@@ -157,6 +157,21 @@ describe('what cannot be read is told as that', () => {
     await expect(unpacked(make())).rejects.toMatchObject({ code: 'archive-damaged' });
   });
 
+  test('names that are no UTF-8 are named, and left out on request', async () => {
+    const tar = await tarOf([
+      { name: 'a~~b', content: 'x' },
+      { name: 'c', content: 'y' },
+    ]);
+    // The header again, with two bytes that begin no character, and its sum with them.
+    tar[1] = 0xff;
+    tar[2] = 0xfe;
+    const sum = tar.subarray(0, 512).reduce((all, byte, i) => all + (i >= 148 && i < 156 ? 0x20 : byte), 0);
+    tar.write(`${sum.toString(8).padStart(6, '0')}\0 `, 148, 'latin1');
+    await expect(unpacked(tar)).rejects.toThrow(/has a name that is no UTF-8/);
+    const { files, leftOut } = await unpacked(tar, { leaveOut: true });
+    expect([files, leftOut.length]).toEqual([{ c: 'y' }, 1]);
+  });
+
   test('what zstd passes over may come first', async () => {
     const skipped = Buffer.from('502a4d180400000061626364', 'hex');
     expect((await unpacked(Buffer.concat([skipped, ZSTD_TAR]))).files).toEqual(COMPRESSED_FILES);

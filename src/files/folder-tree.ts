@@ -9,11 +9,7 @@ import { MIB } from '@/core/quantity/units';
 import type { Keeper } from './archives';
 import { Gathering, NOT_STORED, type Unpacked, type UnpackOptions } from './gathering';
 
-/** What a name looks like whose bytes are no UTF-8. */
-const NO_CHARACTER = '\ufffd';
-
 function whyNot(entry: Dirent): string | undefined {
-  if (entry.name.includes(NO_CHARACTER)) return 'has a name that is no UTF-8';
   if (entry.isFile() || entry.isDirectory()) return undefined;
   if (entry.isSymbolicLink()) return NOT_STORED.link;
   if (entry.isFIFO()) return NOT_STORED.pipe;

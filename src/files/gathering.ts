@@ -57,6 +57,10 @@ export const NOT_STORED = {
   unknown: 'is a file of an unknown kind',
 } as const;
 
+/** What a name looks like whose bytes are no UTF-8. */
+const NO_CHARACTER = '\ufffd';
+const NOT_UTF8 = 'has a name that is no UTF-8';
+
 /** Sums of bytes that come in pieces. */
 export class Sums {
   private readonly sha = createHash('sha256');
@@ -148,7 +152,7 @@ export class Gathering {
         'archive-of-too-many-files',
         `There are more than ${ENTRY_LIMIT} entries. Divide it.`,
       );
-    const against = pathTrouble(path) ?? why ?? this.clash(path, isFolder);
+    const against = (path.includes(NO_CHARACTER) ? NOT_UTF8 : pathTrouble(path)) ?? why ?? this.clash(path, isFolder);
     if (against === undefined) return path;
     this.leftOut.push({ path: name, why: against });
     return undefined;

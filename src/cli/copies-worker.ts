@@ -1,15 +1,15 @@
 /** The program of a thread that makes copies: orders come as messages, what came of each goes back; nothing ends it. */
 import { parentPort, workerData } from 'node:worker_threads';
-import { type CopiesJob, type CopyOrder, makeCopy } from './copies';
+import { copyMaker, type CopyOrder } from './copies';
 import { Ended } from './exit';
 import type { CopyAnswer } from './series';
+import type { Gathered } from './supplies';
 
-const job = workerData as CopiesJob;
-const never = new AbortController().signal;
+const make = copyMaker(workerData as Gathered, new AbortController().signal);
 
 async function answer(order: CopyOrder): Promise<CopyAnswer> {
   try {
-    return { made: await makeCopy(job, order, never) };
+    return { made: await make(order) };
   } catch (error) {
     const { message, code } = error as NodeJS.ErrnoException;
     const ended = error instanceof Ended ? { exit: error.exit, lines: error.lines } : undefined;

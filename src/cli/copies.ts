@@ -1,19 +1,12 @@
 /** Making copies of a series, one after another: by the program itself, or by one of its threads. */
 import { check } from '@/core/findings/layout/check';
 import { kindOf } from '@/core/filesystems/kinds';
-import type { Layout } from '@/core/layout/document';
 import { copyOf } from '@/core/layout/series';
 import { place } from '@/core/placement/place';
 import type { Placement } from '@/core/placement/placement';
 import { writeImage } from '@/files/image-file';
 import { refuseBuild } from './findings-end';
-import { type Gathered, suppliesOf } from './supplies';
-
-/** What all copies of a series have in common. Plain data: it goes to threads. */
-export interface CopiesJob {
-  readonly layout: Layout;
-  readonly gathered: Gathered;
-}
+import { type Filling, type Gathered, suppliesOf } from './supplies';
 
 /** One copy to make. */
 export interface CopyOrder {
@@ -49,24 +42,15 @@ function idsOf({ layout, placed }: Placement): Pick<MadeCopy, 'medium' | 'slots'
   };
 }
 
-/** Makes one copy. Rejects as a build does. */
-export async function makeCopy(
-  { layout, gathered }: CopiesJob,
-  order: CopyOrder,
-  signal: AbortSignal,
-): Promise<MadeCopy> {
-  const { copy, image, temporary } = order;
-  const { contents, fileOf } = await suppliesOf(gathered);
-  const placement = place(copyOf(layout, copy), contents);
-  refuseBuild(check(placement));
-  const { size } = await writeImage({
-    placement,
-    path: image,
-    temporary,
-    isNew: true,
-    fileOf,
-    signal,
-    onProgress: () => undefined,
-  });
-  return { copy, image, bytes: size, ...idsOf(placement) };
+/** What makes copies of a layout, one by one: what fills them is read once. Rejects as a build does. */
+export function copyMaker(gathered: Gathered, signal: AbortSignal): (order: CopyOrder) => Promise<MadeCopy> {
+  let filling: Promise<Filling> | undefined;
+  return async ({ copy, image, temporary }) => {
+    const { contents, fileOf } = await (filling ??= suppliesOf(gathered));
+    const placement = place(copyOf(gathered.layout, copy), contents);
+    refuseBuild(check(placement));
+    const onProgress = () => undefined;
+    const { size } = await writeImage({ placement, path: image, temporary, isNew: true, fileOf, signal, onProgress });
+    return { copy, image, bytes: size, ...idsOf(placement) };
+  };
 }

@@ -3,8 +3,8 @@
  * the clock, and the sums of what it names by paths. All else stays as it is written.
  */
 import { type Beside, besidesOf, type FoundBeside } from '@/core/layout/beside';
-import type { TextChange } from '@/core/layout/written';
-import { valuesOf, withChanges } from '@/core/layout/written';
+import { pathText } from '@/core/layout/validate';
+import { type TextChange, valuesOf, withChanges } from '@/core/layout/written';
 import { answerText } from './answering';
 import { Ended, EXIT, type Exit } from './exit';
 import { freshDate, freshGuid, freshSignature, freshVolumeId } from './fresh';
@@ -84,9 +84,6 @@ function sumChanges([beside, found]: readonly [Beside, FoundBeside], said: unkno
     before[name] === value ? [] : [{ path: [...at, name], value }],
   );
 }
-
-const pathText = (path: TextChange['path']) =>
-  path.map((step, i) => (typeof step === 'number' ? `[${step}]` : `${i ? '.' : ''}${step}`)).join('');
 
 /** Writes into a document what it lacks. */
 export async function fillIn(io: Io, name: string, options: FillInArguments): Promise<Exit> {

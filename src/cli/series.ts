@@ -2,11 +2,11 @@
 import { mkdir, rm, rmdir, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import path from 'node:path';
-import { Worker } from 'node:worker_threads';
 import { sameInEveryCopy } from '@/core/layout/series';
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import { counted, inBinary } from '@/core/quantity/units';
-import { type CopiesJob, type CopyOrder, type MadeCopy, makeCopy } from './copies';
+import { startThread } from '@/files/thread';
+import { copyMaker, type CopyOrder, type MadeCopy } from './copies';
 import type { DocumentOptions } from './commands';
 import { answerText } from './answering';
 import { buildTrouble } from './build';
@@ -14,7 +14,7 @@ import { Ended, EXIT, type Exit, interrupted } from './exit';
 import { documentWritten, folderOf, folderTrouble, type Io, writeNew } from './io';
 import { partFile } from './part-files';
 import { columns, printable } from './text';
-import { gather } from './supplies';
+import { gather, type Gathered } from './supplies';
 
 export interface SeriesArguments extends DocumentOptions {
   readonly into: string;
@@ -53,35 +53,21 @@ function errorOf({ failed }: Extract<CopyAnswer, { failed: unknown }>): Error {
 }
 
 /** A thread that makes copies; `program` is where its program lies. */
-function threadMaker(program: string, job: CopiesJob): Maker {
-  const thread = new Worker(program, { workerData: job });
-  const ended = new Promise<void>((resolve) => thread.once('exit', () => resolve()));
-  let fault: Error | undefined;
-  thread.on('error', (error) => (fault = error));
-  return {
-    make: (order) =>
-      new Promise((resolve, reject) => {
-        const gone = () => reject(fault ?? new Error('A thread that makes copies has ended.'));
-        thread.once('exit', gone);
-        thread.once('message', (answer: CopyAnswer) => {
-          thread.off('exit', gone);
-          if ('made' in answer) resolve(answer.made);
-          else reject(errorOf(answer));
-        });
-        thread.postMessage(order);
-      }),
-    close: () => {
-      thread.postMessage(undefined);
-      return ended;
-    },
+function threadMaker(program: string, gathered: Gathered): Maker {
+  const { ask, close } = startThread<CopyOrder, CopyAnswer>(program, gathered, 'A thread that makes copies has ended.');
+  const make = async (order: CopyOrder) => {
+    const answer = await ask(order);
+    if ('made' in answer) return answer.made;
+    throw errorOf(answer);
   };
+  return { make, close };
 }
 
-function makersFor(job: CopiesJob, copies: number, signal: AbortSignal): Maker[] {
+function makersFor(gathered: Gathered, copies: number, signal: AbortSignal): Maker[] {
   const program = process.env.LOESS_COPIES_WORKER;
   if (copies < MANY || program === undefined)
-    return [{ make: (order) => makeCopy(job, order, signal), close: () => Promise.resolve() }];
-  return Array.from({ length: availableParallelism() }, () => threadMaker(program, job));
+    return [{ make: copyMaker(gathered, signal), close: () => Promise.resolve() }];
+  return Array.from({ length: availableParallelism() }, () => threadMaker(program, gathered));
 }
 
 /** Makes all copies, on all makers; stops at the first that fails. */
@@ -171,8 +157,7 @@ export async function series(io: Io, document: string, options: SeriesArguments)
     try {
       const supplies = await gather(io, layout, folderOf(document), { ...options, unpackInto });
       try {
-        const job = { layout: supplies.layout, gathered: supplies.gathered };
-        await makeAll(orders, makersFor(job, orders.length, io.signal), io.signal, (one) => {
+        await makeAll(orders, makersFor(supplies.gathered, orders.length, io.signal), io.signal, (one) => {
           made.push(one);
           progress(made.length);
         });

@@ -8,7 +8,6 @@ import { MIB } from '@/core/quantity/units';
 import type { FileHandle } from 'node:fs/promises';
 import path from 'node:path';
 import { setImmediate as otherWork } from 'node:timers/promises';
-import { Worker } from 'node:worker_threads';
 import { crcJoined } from '@/core/bytes/crc32';
 import { type Copied, type Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
 import {
@@ -19,6 +18,7 @@ import {
   type Trouble,
   type WriteWorkerData,
 } from './block-writer';
+import { startThread } from './thread';
 
 /** Bytes of a block. */
 const BLOCK = 256 * 1024;
@@ -183,26 +183,13 @@ function workerFile(): string {
 }
 
 function threadWriter(descriptor: number): Writer {
-  const thread = new Worker(workerFile(), { workerData: { descriptor, most: BLOCK } satisfies WriteWorkerData });
-  const ended = new Promise<void>((resolve) => thread.once('exit', () => resolve()));
-  let failure: Error | undefined;
-  thread.on('error', (error: Error) => (failure = error));
-  return {
-    write: (batch) =>
-      new Promise((resolve, reject) => {
-        const gone = () => reject(failure ?? new Error('The thread that writes has ended.'));
-        thread.once('exit', gone);
-        thread.once('message', (result: WriteResult) => {
-          thread.off('exit', gone);
-          resolve(result);
-        });
-        thread.postMessage(batch);
-      }),
-    close: () => {
-      thread.postMessage(undefined);
-      return ended;
-    },
-  };
+  const data: WriteWorkerData = { descriptor, most: BLOCK };
+  const { ask, close } = startThread<readonly Block[], WriteResult>(
+    workerFile(),
+    data,
+    'The thread that writes has ended.',
+  );
+  return { write: ask, close };
 }
 
 /** Whether there is so much stored content that threads are worth it. */

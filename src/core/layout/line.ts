@@ -13,7 +13,8 @@
  */
 import { type Padding, PADDINGS } from '../filesystems/fat/geometry';
 import { fail, ok, type Result } from '../quantity/result';
-import { parseExact, parseSizeAhead, SIZE_TEXT_LIMIT, SIZE_WORD, type SizeError } from '../quantity/size-language';
+import { parseExact, parseSizeAhead, SIZE_TEXT_LIMIT, type SizeError } from '../quantity/size-language';
+import { SIZE_WORD } from '../quantity/size-words';
 import { type Attribute, ATTRIBUTES, isGuid } from '../tables/gpt';
 import { typeMeant } from '../tables/types';
 import { type Expected, EXPECTED } from '../filesystems/left/expected';

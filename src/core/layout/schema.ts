@@ -5,7 +5,7 @@
  */
 import * as z from 'zod';
 import { NOT_SIZED, NOT_SUMMED } from '../filesystems/fields';
-import { SIZE_WORDS } from '../quantity/size-language';
+import { SIZE_WORDS } from '../quantity/size-words';
 import { layoutShape } from './document';
 import { DEFINITIONS, FIELDS, type Words } from './schema-words';
 import { LAYOUT_VERSION } from './vocabulary';

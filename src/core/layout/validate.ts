@@ -23,7 +23,8 @@ const ERROR_LIMIT = 20;
 /** Longest document text, in characters. */
 export const DOCUMENT_LIMIT = MIB;
 
-function pathText(path: readonly PropertyKey[]): string {
+/** A path as errors write it. */
+export function pathText(path: readonly PropertyKey[]): string {
   return path.map((key, i) => (typeof key === 'number' ? `[${key}]` : `${i ? '.' : ''}${String(key)}`)).join('');
 }
 

@@ -75,6 +75,7 @@ look_into() {
     vfat) try_volume "$1" vfat utf8 ;;
     exfat) try_volume "$1" exfat iocharset=utf8 ;;
     swap) try_swap "$1" ;;
+    ext[234]) ext-look "$1" "$(blkid -p -o value -s TYPE "$1")" "-$work" ;;
   esac
 }
 
@@ -83,7 +84,10 @@ for disk in /sys/block/vd*; do
   [ -e "$disk" ] || continue
   echo "@disk $(cat "$disk/serial") $(cat "$disk/size") $(cat "$disk/queue/logical_block_size")"
   whole=yes
-  case "$(cat "$disk/serial")" in fill*) fills=yes ;; *) fills=no ;; esac
+  serial=$(cat "$disk/serial")
+  case "$serial" in fill*) fills=yes ;; *) fills=no ;; esac
+  work=${serial#*-}
+  work=${work%-*}
   for partition in "$disk/$name"*; do
     [ -e "$partition/partition" ] || continue
     whole=no

@@ -1,5 +1,5 @@
 /** What a real Linux kernel sees in images that Loess built. */
-import { fillingOf } from '@/core/layout/contents';
+import type { ContentOf } from '@/core/filesystems/shapes';
 import { madeAs } from '@/core/filesystems/kinds';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -177,7 +177,7 @@ test('each FAT volume mounts for writing, takes 300 files with long names, and g
   expect(volumes.length).toBeGreaterThanOrEqual(30);
   for (const [, meant, seen] of volumes) {
     const fat = madeAs(meant, 'fat');
-    const { label, volumeId } = fillingOf(meant.slot)!;
+    const { label, volumeId } = meant.slot.content as ContentOf<'fat'>;
     expect({ name: meant.slot.name, ...seen?.facts }).toMatchObject({
       name: meant.slot.name,
       TYPE: 'vfat',

@@ -1,6 +1,7 @@
 /** Layouts for tests, from the made-up world of the demo; and sources of noise. */
 import type { ContentOf } from '@/core/filesystems/shapes';
 import { hashText } from '@/core/bytes/guid';
+import { kindOf } from '@/core/filesystems/kinds';
 import { volumeIdText } from '@/core/filesystems/volume-id';
 import type { Layout, PartitionSlot, Slot } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
@@ -45,6 +46,11 @@ export function fatPart(
     ...slot,
     content: { kind: 'fat', variant: 32, volumeId: volumeIdFor(id), ...more },
   });
+}
+
+/** The id by which systems find what is in a slot. */
+export function contentIdOf({ content }: PartitionSlot): string | undefined {
+  return content && kindOf(content).identity?.of(content);
 }
 
 /** A raw range. */

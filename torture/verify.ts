@@ -1,7 +1,8 @@
 /** Looking at a data folder after it was ill-treated: everything acknowledged is there, and nothing torn is shown. */
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { storedOf, treeAsWritten } from '@/core/filesystems/tree';
+import { storedOf } from '@/core/filesystems/tree';
+import { treeAsWritten } from '@/core/filesystems/tree-text';
 import { imagePath } from '@/files/data-folder';
 import { storedPath } from '@/files/stored';
 import { checkFolder } from '@/keeping/check';

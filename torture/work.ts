@@ -5,7 +5,8 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { utimes } from 'node:fs/promises';
-import { storedOf, treeAsWritten } from '@/core/filesystems/tree';
+import { storedOf } from '@/core/filesystems/tree';
+import { treeAsWritten } from '@/core/filesystems/tree-text';
 import { storedPath } from '@/files/stored';
 import { sweep } from '@/keeping/sweep';
 import { getBuild, recoverBuilds, startBuild } from '@/server/builds';

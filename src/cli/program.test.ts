@@ -3,7 +3,7 @@ import fs, { existsSync, mkdirSync, readdirSync, readFileSync, truncateSync, wri
 import path from 'node:path';
 import { fatPart, layoutOn, part } from '@tests/samples';
 import { folderOfEachTest, loess, risky, sound, stopped } from '@tests/terminal';
-import { treeText } from '@/core/filesystems/tree';
+import { treeText } from '@/core/filesystems/tree-text';
 import { writeLayout } from '@/core/layout/validate';
 import { SHELLS } from './completion';
 import { ENDINGS, EXIT } from './exit';

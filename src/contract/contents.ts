@@ -1,5 +1,6 @@
 /** What server and interface tell each other about contents. Types only. */
-import type { FileAttribute, WrittenTree } from '@/core/filesystems/tree';
+import type { FileAttribute } from '@/core/filesystems/tree';
+import type { WrittenTree } from '@/core/filesystems/tree-text';
 import type { VolumeEntry } from '@/core/filesystems/volume';
 import type { ImageFacts } from '@/core/filesystems/supplied';
 

@@ -8,7 +8,7 @@ import { open } from 'node:fs/promises';
 import { PassThrough } from 'node:stream';
 import { crc32 } from 'node:zlib';
 import yauzl from 'yauzl';
-import { isRealTime } from '@/core/filesystems/tree';
+import { isRealTime } from '@/core/filesystems/tree-text';
 import { type Compression, compressionOf, decompressed } from './decompress';
 import { SupplyError } from './errors';
 import {

@@ -1,21 +1,9 @@
 /** Use cases of stored contents: files and trees that layouts name by their SHA-256. */
 import { stat } from 'node:fs/promises';
 import type { BlobView, TreeChange, TreeView } from '@/contract/contents';
-import {
-  ENTRY_LIMIT,
-  pathTrouble,
-  SHA256,
-  type Tree,
-  treeText,
-  withAttributes,
-  withEntries,
-  pathsOf,
-  withNames,
-  withMoved,
-  withoutPath,
-  withRenamed,
-  writtenTree,
-} from '@/core/filesystems/tree';
+import { ENTRY_LIMIT, pathTrouble, SHA256, type Tree, pathsOf } from '@/core/filesystems/tree';
+import { treeText, writtenTree } from '@/core/filesystems/tree-text';
+import { withAttributes, withEntries, withNames, withMoved, withoutPath, withRenamed } from '@/core/filesystems/tree-edits';
 import { unpackFile, unpackStream } from '../files/archives';
 import type { UnpackOptions } from '../files/gathering';
 import type { Context } from './context';

@@ -3,7 +3,7 @@ import { gzipSync } from 'node:zlib';
 import { inPieces, tarOf, zipOf } from '@tests/archives';
 import { ownContext } from '@tests/own-context';
 import { fatPart, layoutOn, part } from '@tests/samples';
-import { treeText } from '@/core/filesystems/tree';
+import { treeText } from '@/core/filesystems/tree-text';
 import type { Layout } from '@/core/layout/document';
 import { sumsOf } from '../files/gathering';
 import { finishedImage, getBuild, startBuild } from './builds';

@@ -1,6 +1,7 @@
 /** All cases of findings about layouts. */
 import { BOOT_CASES } from './boot';
 import { CONTENT_CASES } from './contents';
+import { EXT_CASES } from './ext';
 import { FAT_CASES } from './fat';
 import { MACHINE_CASES } from './machine';
 import { PLACE_CASES } from './place';
@@ -15,4 +16,5 @@ export const CASES = [
   ...FAT_CASES,
   ...PLACE_CASES,
   ...CONTENT_CASES,
+  ...EXT_CASES,
 ];

@@ -26,6 +26,12 @@ export function guidText(bytes: Uint8Array): string {
   return dashed(hex);
 }
 
+/** The 16 bytes of a UUID in the order in which its text shows them, as Linux file systems store it. */
+export function uuidBytes(text: string): Uint8Array {
+  const digits = text.replaceAll('-', '');
+  return Uint8Array.from({ length: 16 }, (_, i) => parseInt(digits.slice(2 * i, 2 * i + 2), 16));
+}
+
 /** 32 hexadecimal digits with the dashes of a GUID. */
 export function dashed(hex: string): string {
   return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join('-');

@@ -1,6 +1,6 @@
 /** What allocating clusters to a tree has in common, whichever file system it becomes. */
 import { nameKey, type NameRules, nameTrouble } from './names';
-import type { FolderNode, Tree } from './tree';
+import type { FolderNode, LeafNode, Tree, TreeFile, TreeSpecial } from './tree';
 
 /** A name that a volume cannot hold, or that differs from another one by case at most. */
 export type NameTrouble =
@@ -10,7 +10,10 @@ export type NameTrouble =
 /** Something about a tree that a volume cannot hold. `path` as in the tree. */
 export type TreeTrouble =
   | NameTrouble
+  | { readonly kind: 'not held'; readonly path: string; readonly what: TreeSpecial['kind'] }
   | { readonly kind: 'file too large'; readonly path: string; readonly size: number }
+  | { readonly kind: 'attribute'; readonly path: string; readonly name: string; readonly why: 'name' | 'too large' }
+  | { readonly kind: 'too many names'; readonly path: string; readonly names: number }
   | { readonly kind: 'folder too large'; readonly path: string; readonly entries: number };
 
 /** Path of something in a folder. */
@@ -24,13 +27,30 @@ export function nameTroubles(folder: Pick<FolderNode, 'path' | 'children'>, rule
   return folder.children.flatMap(({ name }): NameTrouble[] => {
     const path = pathIn(folder, name);
     const why = nameTrouble(name, rules);
-    const other = seen.get(nameKey(name));
-    seen.set(nameKey(name), other ?? name);
+    const key = rules.bytes === undefined ? nameKey(name) : name;
+    const other = seen.get(key);
+    seen.set(key, other ?? name);
     return [
       ...(why ? [{ kind: 'name', path, why } as const] : []),
       ...(other === undefined ? [] : [{ kind: 'same name', path, other: pathIn(folder, other) } as const]),
     ];
   });
+}
+
+/** What of a folder a file system can hold that knows files and folders only. */
+export type PlainNode = FolderNode | Extract<LeafNode, { readonly entry: TreeFile }>;
+
+export function plainChildren({ children }: Pick<FolderNode, 'children'>): PlainNode[] {
+  return children.filter((child): child is PlainNode => child.kind === 'folder' || child.kind === 'file');
+}
+
+/** What of a folder it cannot hold. */
+export function specialTroubles(folder: Pick<FolderNode, 'path' | 'children'>): TreeTrouble[] {
+  return folder.children.flatMap((child) =>
+    child.kind === 'folder' || child.kind === 'file'
+      ? []
+      : [{ kind: 'not held', path: pathIn(folder, child.name), what: child.kind } as const],
+  );
 }
 
 /** Clusters for so many bytes. */

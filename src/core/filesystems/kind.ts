@@ -25,6 +25,8 @@ export interface Site {
   readonly wholeMedium: boolean;
   /** Firmware starts from it. */
   readonly isEsp: boolean;
+  /** A system is on it. */
+  readonly isSystem: boolean;
   /** Page of the machine, in bytes. */
   readonly pageSize: PageSize;
   /** When it is made, `YYYY-MM-DDTHH:MM:SS`. */
@@ -85,13 +87,14 @@ export interface Kind<C extends { readonly kind: string }, M extends AnyMade = n
   readonly word: string;
   /** Files can go into it. */
   readonly takesFiles?: true;
-  /** Cluster sizes that can be asked for, in bytes, and how that is said. */
-  readonly clusters?: { readonly sizes: readonly number[]; readonly text: string };
+  /** Sizes of a cluster, or block, that can be asked for, in bytes; how that is said, and in which field. */
+  readonly clusters?: { readonly sizes: readonly number[]; readonly text: string; readonly field: string };
   readonly identity?: Identity<C>;
   /** A new one with this id, where it needs one; missing for what can only be supplied. */
   fresh?(id: string): C;
   summary(content: C, made: M | undefined): ContentSummary;
-  geometry?(content: C, site: Site): M;
+  /** `tree`: the files that it shall hold, where they are known. */
+  geometry?(content: C, site: Site, tree?: Tree): M;
   /** First sector of the data area, from the start of the volume. */
   dataStart?(made: M): number | undefined;
   /** What of it decides the type of its partition. */

@@ -18,6 +18,7 @@ const stored = { sha256: SHA, name: 'tide.bin', size: 70_000 };
 const SAMPLES: readonly Content[] = [
   { kind: 'fat', variant: 16, volumeId: '7A1D-10C5', label: 'TIDE' },
   { kind: 'exfat', volumeId: '7A1D-10C6', label: 'Wide tide' },
+  { kind: 'ext', version: 'ext4', uuid: '0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d6', label: 'root' },
   { kind: 'swap', uuid: '0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5', label: 'swap-a' },
   { kind: 'image', ...stored },
   { kind: 'file', ...stored },

@@ -1,5 +1,6 @@
 /** All kinds of content. A new one is a folder, a line here, one in `shapes.ts`, and one in `readers.ts`. */
 import { EXFAT, type ExfatMade } from './exfat/kind';
+import { EXT, type ExtMade } from './ext/kind';
 import { FAT, type FatMade } from './fat/kind';
 import { FILE } from './file/kind';
 import { IMAGE } from './image/kind';
@@ -10,9 +11,18 @@ import { SWAP } from './swap/kind';
 import { ZEROS } from './zeros/kind';
 
 /** What placing makes of a content. */
-export type Made = FatMade | ExfatMade;
+export type Made = FatMade | ExfatMade | ExtMade;
 
-export const KINDS = { fat: FAT, exfat: EXFAT, swap: SWAP, image: IMAGE, file: FILE, zeros: ZEROS, left: LEFT };
+export const KINDS = {
+  fat: FAT,
+  exfat: EXFAT,
+  ext: EXT,
+  swap: SWAP,
+  image: IMAGE,
+  file: FILE,
+  zeros: ZEROS,
+  left: LEFT,
+};
 
 /** The kind of this name. */
 export function kindNamed(kind: ContentKind): Kind<Content, Made> {

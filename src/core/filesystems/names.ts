@@ -3,6 +3,7 @@
  * FAT32 specification), what other kinds say beside it, and which names are one name to a reader
  * that does not mind case.
  */
+import { byteLength, hasLoneBytes, isTextOfBytes } from '../bytes/utf8';
 import { upcased } from './upcase';
 
 /** Longest name, in UTF-16 units. */
@@ -19,15 +20,30 @@ export interface NameRules {
   readonly forbidden: RegExp;
   /** Blanks and points at the ends, and codes that stand for no character, are names like others. */
   readonly takesAllElse: boolean;
+  /** A name is so many bytes at most, whatever they stand for, and names that differ by case are two. */
+  readonly bytes?: number;
 }
 
 export const FAT_NAMES: NameRules = { forbidden: FORBIDDEN, takesAllElse: false };
 
+/** Why a name of bytes cannot be stored. */
+function byteTrouble(name: string, most: number): string | undefined {
+  if (name === '.' || name === '..') return 'stands for a folder itself';
+  if (!isTextOfBytes(name)) return 'has half a character';
+  const length = byteLength(name);
+  return length > most ? `has ${length} bytes, and ${most} are the most` : undefined;
+}
+
 /** Why a name cannot be stored; undefined for one that can. */
-export function nameTrouble(name: string, { forbidden, takesAllElse }: NameRules = FAT_NAMES): string | undefined {
+export function nameTrouble(
+  name: string,
+  { forbidden, takesAllElse, bytes }: NameRules = FAT_NAMES,
+): string | undefined {
   const bad = forbidden.exec(name)?.[0];
   if (bad !== undefined) return bad < ' ' || bad === '\u007f' ? 'has a control character' : `has the character ${bad}`;
+  if (bytes !== undefined) return byteTrouble(name, bytes);
   if (name.length > NAME_LIMIT) return `is longer than ${NAME_LIMIT} characters`;
+  if (hasLoneBytes(name)) return 'has bytes that are no UTF-8';
   if (HALF.test(name)) return 'has half a character';
   if (takesAllElse) return name === '.' || name === '..' ? 'stands for a folder itself' : undefined;
   if (/[. ]$/.test(name)) return `ends with a ${name.endsWith('.') ? 'point' : 'space'}, which readers drop`;

@@ -2,6 +2,7 @@
 import type { BlockSource } from '../bytes/blocks';
 import { compareExfat, EXFAT_READER, type ExfatInside } from './exfat/reader';
 import { EXFAT_SIGNATURE } from './exfat/signature';
+import { compareExt } from './ext/compare';
 import { compareFat, FAT_READER, type FatInside } from './fat/reader';
 import { compareImage } from './image/compare';
 import type { Made } from './kinds';
@@ -111,6 +112,8 @@ export function compareContent(meant: Meant<Content, Made>, inside: Inside | und
       return compareFat(meant as Parameters<typeof compareFat>[0], volume('fat'));
     case 'exfat':
       return compareExfat(meant as Parameters<typeof compareExfat>[0], volume('exfat'));
+    case 'ext':
+      return compareExt(meant as Parameters<typeof compareExt>[0], found);
     case 'swap':
       return compareSwap(meant as Parameters<typeof compareSwap>[0], found);
     case 'image':

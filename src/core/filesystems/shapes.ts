@@ -1,6 +1,7 @@
 /** What can be in a partition, as the document says it: the shapes of all kinds. */
 import * as z from 'zod';
 import { exfatShape } from './exfat/shape';
+import { extShape } from './ext/shape';
 import { fatShape } from './fat/shape';
 import { fileShape } from './file/shape';
 import { imageShape } from './image/shape';
@@ -11,6 +12,7 @@ import { zerosShape } from './zeros/shape';
 export const contentShape = z.discriminatedUnion('kind', [
   fatShape,
   exfatShape,
+  extShape,
   swapShape,
   imageShape,
   fileShape,

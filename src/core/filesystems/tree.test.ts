@@ -1,25 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { Shelf } from '@tests/filled';
 import { storableName, nameTrouble } from './names';
-import {
-  copiedOf,
-  isRealTime,
-  pathTrouble,
-  readTree,
-  rootOf,
-  storedOf,
-  treeAsWritten,
-  treeSums,
-  treeText,
-  withAttributes,
-  withEntries,
-  pathsOf,
-  withMoved,
-  withNames,
-  withoutPath,
-  withRenamed,
-  writtenTree,
-} from './tree';
+import { copiedOf, pathTrouble, rootOf, storedOf, treeSums, pathsOf } from './tree';
+import { isRealTime, readTree, treeAsWritten, treeText, writtenTree } from './tree-text';
+import { withAttributes, withEntries, withMoved, withNames, withoutPath, withRenamed } from './tree-edits';
 
 const shelf = new Shelf();
 const tree = [

@@ -1,21 +1,34 @@
 /**
- * Trees: the files and folders that a file system shall hold, in their order. A file is known by
- * the SHA-256 of its content; where the bytes lie is no matter of the tree. A tree is written as
- * text in one way only, so that it can itself be stored by its content.
+ * Trees: the files and folders that a file system shall hold, in their order, with all that a Linux
+ * system keeps of them. A file is known by the SHA-256 of its content; where the bytes lie is no
+ * matter of the tree. `tree-text.ts` writes and reads trees, `tree-edits.ts` changes them.
  */
-import type { Copied } from '../bytes/extents';
-import { fail, ok, type Result } from '../quantity/result';
+import type { Copied, Extent } from '../bytes/extents';
 
 export const FILE_ATTRIBUTES = ['read only', 'hidden', 'system', 'archive'] as const;
 export type FileAttribute = (typeof FILE_ATTRIBUTES)[number];
 
-interface Common {
-  /** Names from the root of the volume, joined by `/`; no slash at either end. */
+/** What Linux keeps of an entry beside its content; what is missing has a usual value. */
+export interface Owned {
+  /** The lower twelve bits of its mode: who may do what, setuid, setgid and sticky. */
+  readonly mode?: number;
+  /** Owner and group, in numbers; 0 where they are missing. */
+  readonly user?: number;
+  readonly group?: number;
+  /** Extended attributes by their whole names (`user.note`), the values in Base64; access lists in the kernel's form. */
+  readonly extended?: Readonly<Record<string, string>>;
+}
+
+interface Common extends Owned {
+  /** Names from the root of the volume, joined by `/`; no slash at either end. Bytes that are no UTF-8 stand in it as `utf8.ts` says. */
   readonly path: string;
-  /** `YYYY-MM-DDTHH:MM:SS`; the date of the layout where it is missing. */
+  /** `YYYY-MM-DDTHH:MM:SS`, with up to nine digits of a second behind a point; the date of the layout where it is missing. */
   readonly time?: string;
   readonly attributes?: readonly FileAttribute[];
 }
+
+/** A part of a file that is no hole: where in the file it begins, where in the stored bytes, and its length. */
+export type FilePiece = readonly [at: number, from: number, length: number];
 
 /** Content that files of a tree lie in: an archive, kept in one piece as it came, or as it unpacked. */
 export interface Archive {
@@ -34,17 +47,44 @@ export interface TreeFile extends Common {
   readonly crc32?: string;
   /** Where its bytes lie in an archive, from byte `at` on; without it they are content of their own. */
   readonly within?: { readonly archive: Archive; readonly at: number };
+  /** Of a file with holes, what is none, ascending; the sums are those of the stored bytes, which may lack the holes. */
+  readonly pieces?: readonly FilePiece[];
 }
 
 export interface TreeFolder extends Common {
   readonly kind: 'folder';
 }
 
-export type TreeEntry = TreeFile | TreeFolder;
-export type Tree = readonly TreeEntry[];
+/** A symbolic link. */
+export interface TreeLink extends Common {
+  readonly kind: 'link';
+  readonly target: string;
+}
 
-/** An entry as it is written: the archive by its place among those of the tree. */
-export type WrittenEntry = (Omit<TreeFile, 'within'> & { readonly in?: number; readonly at?: number }) | TreeFolder;
+/** A second name of something that is no folder: a hard link. It has no facts of its own. */
+export interface TreeName extends Common {
+  readonly kind: 'second name';
+  /** Path of what it names, which is no second name itself. */
+  readonly of: string;
+}
+
+export interface TreeDevice extends Common {
+  readonly kind: 'device';
+  readonly device: 'character' | 'block';
+  readonly major: number;
+  readonly minor: number;
+}
+
+export interface TreePipe extends Common {
+  readonly kind: 'pipe' | 'socket';
+}
+
+/** What Linux systems have beside files and folders. */
+export type TreeSpecial = TreeLink | TreeName | TreeDevice | TreePipe;
+/** Everything that is no folder. */
+export type TreeLeaf = TreeFile | TreeSpecial;
+export type TreeEntry = TreeLeaf | TreeFolder;
+export type Tree = readonly TreeEntry[];
 
 /** Most entries of a tree, longest path in characters, deepest nesting. */
 export const ENTRY_LIMIT = 1_000_000;
@@ -52,14 +92,30 @@ export const PATH_LIMIT = 4096;
 const DEPTH_LIMIT = 64;
 
 export const SHA256 = /^[0-9a-f]{64}$/;
-const CRC32 = /^[0-9a-f]{8}$/;
-const TIME = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d$/;
+/** Largest number of an owner; major and minor numbers of devices; target of a link in bytes. */
+export const OWNER_LIMIT = 2 ** 32 - 2;
+const MAJOR_LIMIT = 4095;
+const MINOR_LIMIT = 2 ** 20 - 1;
+export const TARGET_LIMIT = 4095;
+export const MODE_LIMIT = 0o7777;
+/** Bytes of all extended attributes of an entry: no file system here holds more. */
+export const EXTENDED_LIMIT = 65_536;
 
-/** True for a time that calendar and clock have. */
-export function isRealTime(time: string): boolean {
-  if (!TIME.test(time)) return false;
-  const date = new Date(`${time}Z`);
-  return Number.isFinite(date.getTime()) && date.toISOString().startsWith(time);
+/** True for numbers that a device can have. */
+export function isDevice(major: number, minor: number): boolean {
+  return major >= 0 && major <= MAJOR_LIMIT && minor >= 0 && minor <= MINOR_LIMIT;
+}
+
+/** The mode of an entry that says none; a folder that is not said at all has that of folders. */
+export function usualMode(entry: Pick<TreeEntry, 'kind' | 'attributes'> | undefined): number {
+  if (!entry || entry.kind === 'folder') return 0o755;
+  if (entry.kind === 'link') return 0o777;
+  return entry.attributes?.includes('read only') ? 0o444 : 0o644;
+}
+
+/** The mode of an entry: what it says, or what is usual. */
+export function modeOf(entry: TreeEntry | undefined): number {
+  return entry?.mode ?? usualMode(entry);
 }
 
 /** What no path of a tree may be, in words; undefined for a good one. */
@@ -73,157 +129,10 @@ export function pathTrouble(path: string): string | undefined {
   return path.includes('\0') ? 'has a zero character in it' : undefined;
 }
 
-function isCount(value: unknown): value is number {
-  return Number.isSafeInteger(value) && (value as number) >= 0;
-}
-
-function isSum(value: unknown): value is string {
-  return typeof value === 'string' && SHA256.test(value);
-}
-
-/** The archives of the text of a tree; undefined where they are none. */
-function archivesIn(value: unknown): readonly Archive[] | undefined {
-  if (value === undefined) return [];
-  if (!Array.isArray(value)) return undefined;
-  const isArchive = (one: Partial<Archive> | null) =>
-    typeof one === 'object' &&
-    one !== null &&
-    isSum(one.sha256) &&
-    isCount(one.size) &&
-    (one.given === undefined || isSum(one.given));
-  return value.every(isArchive) ? (value as Archive[]) : undefined;
-}
-
-/** Why a file does not lie in the archive that it names. */
-function withinTrouble(entry: WrittenFields, archives: readonly Archive[]): string | undefined {
-  const { in: which, at, size } = entry;
-  if (which === undefined && at === undefined) return undefined;
-  const archive = isCount(which) ? archives[which] : undefined;
-  if (!archive) return 'lies in an archive that the tree does not name';
-  return isCount(at) && at + (size as number) <= archive.size ? undefined : 'lies beyond the end of its archive';
-}
-
-type WrittenFields = { readonly [Key in keyof Extract<WrittenEntry, { kind: 'file' }>]?: unknown };
-
-function entryTrouble(entry: WrittenFields, archives: readonly Archive[]): string | undefined {
-  if (typeof entry.path !== 'string') return 'has no path';
-  const isKnown = (one: unknown) => FILE_ATTRIBUTES.includes(one as FileAttribute);
-  if (entry.time !== undefined && !(typeof entry.time === 'string' && TIME.test(entry.time)))
-    return 'has no valid time';
-  if (entry.attributes !== undefined && !(Array.isArray(entry.attributes) && entry.attributes.every(isKnown)))
-    return 'has unknown attributes';
-  const { kind, size } = entry;
-  if (kind === 'file' && !isCount(size)) return 'has no size';
-  if (kind === 'file' && !isSum(entry.sha256)) return 'has no SHA-256';
-  const { crc32 } = entry;
-  if (crc32 !== undefined && !(typeof crc32 === 'string' && CRC32.test(crc32))) return 'has no valid CRC-32';
-  if (kind !== 'file' && kind !== 'folder') return 'is neither file nor folder';
-  return pathTrouble(entry.path) ?? (kind === 'file' ? withinTrouble(entry, archives) : undefined);
-}
-
-/** How the text of every tree begins. */
-export const TREE_BEGINS = '{"format":"loess-tree",';
-
-/** Reads the text of a tree. What is not the text of a tree is an error with the reason. */
-export function readTree(text: string): Result<Tree, string> {
-  let value: unknown;
-  try {
-    value = JSON.parse(text);
-  } catch {
-    return fail('is not the text of a tree');
-  }
-  const { format, entries, ...rest } = (value ?? {}) as { format?: unknown; entries?: unknown; archives?: unknown };
-  const archives = archivesIn(rest.archives);
-  if (format !== 'loess-tree' || !Array.isArray(entries) || !archives) return fail('is not the text of a tree');
-  if (entries.length > ENTRY_LIMIT) return fail(`has more than ${ENTRY_LIMIT} entries`);
-  const seen = new Set<string>();
-  for (const entry of entries as WrittenEntry[]) {
-    const trouble = typeof entry === 'object' && entry !== null ? entryTrouble(entry, archives) : 'is no entry';
-    if (trouble) return fail(`“${String(entry?.path)}” ${trouble}`);
-    if (seen.has(entry.path)) return fail(`“${entry.path}” stands in it twice`);
-    seen.add(entry.path);
-  }
-  return ok(treeAsWritten({ archives, entries: entries as WrittenEntry[] }));
-}
-
-function asRead(entry: WrittenEntry, archives: readonly Archive[]): TreeEntry {
-  if (entry.kind === 'folder' || entry.in === undefined) return entry as TreeEntry;
-  const { in: which, at, ...rest } = entry;
-  return { ...rest, within: { archive: archives[which]!, at: at! } };
-}
-
-/** A time that the calendar does not have, as older trees may say, is none. */
-function withRealTime<T extends TreeEntry>(entry: T): T {
-  if (entry.time === undefined || isRealTime(entry.time)) return entry;
-  const { time: _, ...rest } = entry;
-  return rest as T;
-}
-
-/** The archives that files of a tree lie in, in the order in which they come up. */
-class Archives {
-  private readonly places = new Map<Archive, number>();
-  private readonly byText = new Map<string, number>();
-  readonly all: Archive[] = [];
-
-  placeOf(archive: Archive): number {
-    const known = this.places.get(archive);
-    if (known !== undefined) return known;
-    const { sha256, size, given } = archive;
-    const own = { sha256, size, ...(given !== undefined && { given }) };
-    const text = JSON.stringify(own);
-    const place = this.byText.get(text) ?? this.all.push(own) - 1;
-    this.byText.set(text, place);
-    this.places.set(archive, place);
-    return place;
-  }
-}
-
-/** A tree as it is written, and sent: its archives once, and entries that name them by their place. */
-export interface WrittenTree {
-  readonly archives?: readonly Archive[];
-  readonly entries: readonly WrittenEntry[];
-}
-
-/** The tree as it is written: fields in one order. */
-export function writtenTree(tree: Tree): WrittenTree {
-  const archives = new Archives();
-  const entries = tree.map((one): WrittenEntry => {
-    const about = {
-      ...(one.time !== undefined && { time: one.time }),
-      ...(one.attributes?.length && { attributes: FILE_ATTRIBUTES.filter((name) => one.attributes!.includes(name)) }),
-    };
-    if (one.kind === 'folder') return { kind: one.kind, path: one.path, ...about };
-    const { kind, path, size, sha256, crc32, within } = one;
-    return {
-      kind,
-      path,
-      size,
-      sha256,
-      ...(crc32 && { crc32 }),
-      ...(within && { in: archives.placeOf(within.archive), at: within.at }),
-      ...about,
-    };
-  });
-  return { ...(archives.all.length > 0 && { archives: archives.all }), entries };
-}
-
-/** The tree that was written so; every place that an entry names is one of the archives. */
-export function treeAsWritten({ archives = [], entries }: WrittenTree): Tree {
-  return entries.map((entry) => withRealTime(asRead(entry, archives)));
-}
-
-/** The text of a tree: its archives first, then one entry a line. */
-export function treeText(tree: Tree): string {
-  const { archives, entries } = writtenTree(tree);
-  const ahead = archives ? `"archives":${JSON.stringify(archives)},` : '';
-  return `${TREE_BEGINS}${ahead}"entries":[\n${entries.map((one) => JSON.stringify(one)).join(',\n')}\n]}\n`;
-}
-
-export interface FileNode {
-  readonly kind: 'file';
-  readonly name: string;
-  readonly entry: TreeFile;
-}
+/** Something that is no folder. */
+export type LeafNode = {
+  [Leaf in TreeLeaf as Leaf['kind']]: { readonly kind: Leaf['kind']; readonly name: string; readonly entry: Leaf };
+}[TreeLeaf['kind']];
 
 export interface FolderNode {
   readonly kind: 'folder';
@@ -234,7 +143,7 @@ export interface FolderNode {
   readonly children: TreeNode[];
 }
 
-export type TreeNode = FileNode | FolderNode;
+export type TreeNode = LeafNode | FolderNode;
 
 const ROOTS = new WeakMap<Tree, FolderNode>();
 
@@ -260,10 +169,10 @@ export function rootOf(tree: Tree): FolderNode {
     }
     const cut = entry.path.lastIndexOf('/');
     folder(cut < 0 ? '' : entry.path.slice(0, cut)).children.push({
-      kind: 'file',
+      kind: entry.kind,
       name: entry.path.slice(cut + 1),
       entry,
-    });
+    } as LeafNode);
   }
   ROOTS.set(tree, root);
   return root;
@@ -276,14 +185,39 @@ export function foldersOf(root: FolderNode): FolderNode[] {
   return found;
 }
 
-/** All of the content of a file, as it is copied. */
-export function copiedOf({ sha256, size, crc32, within }: TreeFile): Copied {
+/** Bytes of a file that are stored: all but the holes that were left out. */
+export function storedSize({ size, pieces }: Pick<TreeFile, 'size' | 'pieces'>): number {
+  return pieces ? pieces.reduce((most, [, from, length]) => Math.max(most, from + length), 0) : size;
+}
+
+/** All that is stored of a file, as it is copied; of a file without holes that is its content. */
+export function copiedOf(file: TreeFile): Copied {
+  const { sha256, crc32, within } = file;
   return {
     from: within?.archive.sha256 ?? sha256,
     at: within?.at ?? 0,
-    length: size,
+    length: storedSize(file),
     ...(crc32 !== undefined && { crc32: parseInt(crc32, 16) }),
   };
+}
+
+/** The content of a file from byte `offset` of a medium on: what is copied, and zeros where it has holes. */
+export function extentsOfFile(file: TreeFile, offset: number): Extent[] {
+  const { size, pieces } = file;
+  if (!pieces) return [{ offset, copied: copiedOf(file) }];
+  const whole = copiedOf(file);
+  const extents: Extent[] = [];
+  let end = 0;
+  const zeros = (to: number) => {
+    if (to > end) extents.push({ offset: offset + end, zeros: to - end });
+  };
+  for (const [at, from, length] of pieces) {
+    zeros(at);
+    extents.push({ offset: offset + at, copied: { from: whole.from, at: whole.at + from, length } });
+    end = at + length;
+  }
+  zeros(size);
+  return extents;
 }
 
 /** Content that files of a tree lie in, and the first of them. */
@@ -297,8 +231,9 @@ export interface StoredContent {
 /** Every content that the files of a tree lie in, once, with its length and the first file that needs it. */
 export function storedOf(tree: Tree): StoredContent[] {
   const found = new Map<string, StoredContent>();
-  for (const { sha256, size, path, within } of filesOf(tree)) {
-    const stored = within ? within.archive : { sha256, size };
+  for (const file of filesOf(tree)) {
+    const { sha256, path, within } = file;
+    const stored = within ? within.archive : { sha256, size: storedSize(file) };
     if (!found.has(stored.sha256))
       found.set(stored.sha256, { sha256: stored.sha256, size: stored.size, path, isArchive: within !== undefined });
   }
@@ -330,70 +265,7 @@ export function treeSums(tree: Tree): { readonly files: number; readonly folders
   };
 }
 
-function isIn(path: string, folder: string): boolean {
+/** True for a folder, and for everything in it. */
+export function isIn(path: string, folder: string): boolean {
   return path === folder || path.startsWith(`${folder}/`);
-}
-
-/**
- * Adds entries: one with the path of another takes its place, all others come behind. A file
- * takes the place of a folder of its path with all that is in it, and a folder that of a file.
- */
-export function withEntries(tree: Tree, added: Tree): Tree {
-  const byPath = new Map(tree.map((one) => [one.path, one]));
-  const inside = new Set<string>();
-  for (const { path } of tree)
-    for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1)) inside.add(path.slice(0, at));
-  for (const one of added) {
-    const { path } = one;
-    if (one.kind === 'file' && (inside.has(path) || byPath.get(path)?.kind === 'folder'))
-      for (const other of [...byPath.keys()]) if (isIn(other, path)) byPath.delete(other);
-    for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1)) {
-      const above = path.slice(0, at);
-      inside.add(above);
-      if (byPath.get(above)?.kind === 'file') byPath.delete(above);
-    }
-    byPath.set(path, one);
-  }
-  return [...byPath.values()];
-}
-
-/** The tree without a file, or without a folder and all that is in it. */
-export function withoutPath(tree: Tree, path: string): Tree {
-  return tree.filter((one) => !isIn(one.path, path));
-}
-
-/** The tree with a file or folder, and all that is in it, under another path. */
-export function withRenamed(tree: Tree, from: string, to: string): Tree {
-  return tree.map((one) => (isIn(one.path, from) ? { ...one, path: to + one.path.slice(from.length) } : one));
-}
-
-/**
- * The tree with other names for several files and folders, each of which stays in its folder; without
- * `names` they are left out, with all that is in them. Every path is one of the tree as it was.
- */
-export function withNames(tree: Tree, paths: readonly string[], names?: readonly string[]): Tree {
-  const named = new Map(paths.map((path, n) => [path, names?.[n]]));
-  return tree.flatMap((one) => {
-    const parts: string[] = [];
-    let above = '';
-    for (const part of one.path.split('/')) {
-      above = above === '' ? part : `${above}/${part}`;
-      if (named.has(above) && !names) return [];
-      parts.push(named.get(above) ?? part);
-    }
-    return [{ ...one, path: parts.join('/') }];
-  });
-}
-
-/** The tree with an entry, and all that is in it, moved ahead of another one; at the end without one. */
-export function withMoved(tree: Tree, path: string, before: string | undefined): Tree {
-  const moved = tree.filter((one) => isIn(one.path, path));
-  const others = withoutPath(tree, path);
-  const at = before === undefined ? -1 : others.findIndex((one) => isIn(one.path, before));
-  return at < 0 ? [...others, ...moved] : others.toSpliced(at, 0, ...moved);
-}
-
-/** The tree with other attributes for one entry. */
-export function withAttributes(tree: Tree, path: string, attributes: readonly FileAttribute[]): Tree {
-  return tree.map((one) => (one.path === path ? { ...one, attributes } : one));
 }

@@ -1,5 +1,6 @@
 /** How each kind of content is written. */
 import { EXFAT_WRITER } from './exfat/writer';
+import { EXT_WRITER } from './ext/writer';
 import { FAT_WRITER } from './fat/writer';
 import { FILE_WRITER } from './file/writer';
 import { IMAGE_WRITER } from './image/writer';
@@ -13,6 +14,7 @@ import { ZEROS_WRITER } from './zeros/writer';
 const WRITERS = {
   fat: FAT_WRITER,
   exfat: EXFAT_WRITER,
+  ext: EXT_WRITER,
   swap: SWAP_WRITER,
   image: IMAGE_WRITER,
   file: FILE_WRITER,

@@ -173,6 +173,11 @@ export function derivedVolumeId(layout: Pick<Layout, 'table' | 'name'>, slotId: 
   return derivedId(layout, slotId, KINDS.fat.identity!);
 }
 
+/** Ids for new file systems of a slot, by their kind. */
+export function freshIdFor(layout: Pick<Layout, 'table' | 'name'>, slotId: string): (kind: 'fat' | 'ext') => string {
+  return (kind) => derivedId(layout, slotId, kindNamed(kind).identity!);
+}
+
 /** A new content of this kind for a slot; undefined for what can only be supplied. */
 export function freshContent(kind: ContentKind, layout: Layout, slotId: string): Content | undefined {
   const { fresh, identity } = kindNamed(kind);

@@ -1,11 +1,13 @@
 /** Help with slot lines: what a line means, what could follow, and many lines at once. */
+import { storedExtLabel } from '../filesystems/ext/label';
+import { EXT_VERSIONS, PROFILES } from '../filesystems/ext/shape';
 import { storedLabel } from '../filesystems/fat/label';
 import { EXPECTED, EXPECTED_NAMES } from '../filesystems/left/expected';
 import { nameInSize, parseSize, describeSize, type SizeFacts } from '../quantity/size-language';
 import { ATTRIBUTES } from '../tables/gpt';
 import { typeName } from '../tables/types';
 import type { Layout, Slot } from './document';
-import { derivedVolumeId } from './edits';
+import { freshIdFor } from './edits';
 import type { TableKind } from './vocabulary';
 import { type LineError, readLine, slotOf } from './line';
 import { ROLE_WORDS, type LineSlot, type LineContent } from './line-write';
@@ -16,6 +18,11 @@ function sizeMeaning(text: string, sectorSize: number, facts: SizeFacts): string
 }
 
 function describeContent(content: LineContent | undefined): string {
+  if (content?.kind === 'ext') {
+    const { version, label: said, profile } = content;
+    const named = said === undefined ? '' : `, label stored as “${storedExtLabel(said).text}”`;
+    return `${version}${profile ? `, ${profile}` : ''}${named}`;
+  }
   if (content?.kind !== 'fat')
     return `left to its system${content?.expects ? `, for ${EXPECTED_NAMES[content.expects]}` : ''}`;
   const { variant, label } = content;
@@ -66,6 +73,17 @@ const PHRASES: readonly string[] = [
   'FAT12',
   'FAT16',
   'FAT32',
+  ...EXT_VERSIONS,
+  ...PROFILES.map((one) => `profile ${one}`),
+  'block ',
+  'inode per ',
+  'inode size 256',
+  'journal ',
+  'no journal',
+  'reserved 5 %',
+  'never checked',
+  'grows to ',
+  'never grows',
   'label "',
   'cluster ',
   'root entries ',
@@ -149,6 +167,6 @@ export function slotsOf(layout: Layout, lines: readonly LineSlot[]): Slot[] {
     do n += 1;
     while (taken.has(`slot-${n}`));
     const id = `slot-${n}`;
-    return slotOf(parsed, id, derivedVolumeId(layout, id));
+    return slotOf(parsed, id, freshIdFor(layout, id));
   });
 }

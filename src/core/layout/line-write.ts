@@ -1,12 +1,13 @@
 /** Writing slots as lines; `line.ts` reads them, and says what the words are. */
 import type { Content, ContentOf } from '../filesystems/shapes';
+import { extTexts, type LineExt } from './line-ext';
 import type { FreeSlot, PartitionSlot, RawSlot, Slot } from './document';
 import type { Role } from './vocabulary';
 
 /** What a line says of a FAT file system: everything but its id, and what is in it. */
 export type LineFat = Omit<ContentOf<'fat'>, 'volumeId' | 'files' | 'times' | 'code'>;
 /** Contents that a line can say. */
-export type LineContent = LineFat | ContentOf<'left'>;
+export type LineContent = LineFat | LineExt | ContentOf<'left'>;
 
 /** What a line says of a partition: everything but its ids, and contents that it has no words for. */
 export type LinePartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'content'> & {
@@ -39,6 +40,8 @@ function mountText(mount: string): string {
 
 function contentTexts(content: LineContent | Content | undefined): string[] {
   if (content?.kind === 'left') return [content.expects === undefined ? 'left' : `left for ${content.expects}`];
+  if (content?.kind === 'ext')
+    return [...extTexts(content), ...(content.label === undefined ? [] : [`label ${quoted(content.label)}`])];
   if (content?.kind !== 'fat') return [];
   const { variant, cluster, rootEntries, padding, label } = content;
   return [

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { fillingOf } from './contents';
+import { contentIdOf } from '@tests/samples';
 import fc from 'fast-check';
 import { anySlot } from '@tests/any/layout';
 import { fatPart, free, layoutOn, part, raw } from '@tests/samples';
@@ -174,7 +174,7 @@ describe('writing', () => {
       fc.property(anySlot('slot-1'), (slot) => {
         const line = readLine(writeLine(slot));
         expect(line.ok).toBe(true);
-        if (line.ok) expect(slotOf(line.value, slot.id, VOLUME, slot)).toEqual(slot);
+        if (line.ok) expect(slotOf(line.value, slot.id, () => VOLUME, slot)).toEqual(slot);
       }),
       { numRuns: 2000 },
     );
@@ -207,7 +207,7 @@ describe('writing', () => {
     if (!said.ok) throw new Error(said.error.message);
     expect(said.value).toMatchObject({ content });
     expect(writeLine(said.value)).toBe(canonical);
-    expect(slotOf(said.value, 'a', VOLUME, fatPart('a', '2 GiB'))).toMatchObject({ content });
+    expect(slotOf(said.value, 'a', () => VOLUME, fatPart('a', '2 GiB'))).toMatchObject({ content });
   });
 
   test.each([
@@ -225,9 +225,11 @@ describe('writing', () => {
     const said = readLine('a: 1 GiB');
     if (!said.ok) throw new Error();
     const exfat = { kind: 'exfat', volumeId: VOLUME } as const;
-    expect(slotOf(said.value, 'a', VOLUME, part('a', '2 GiB', { content: exfat }))).toMatchObject({ content: exfat });
-    expect(slotOf(said.value, 'a', VOLUME, fatPart('a', '2 GiB'))).not.toHaveProperty('content');
-    expect(slotOf(said.value, 'a', VOLUME, part('a', '2 GiB', { content: { kind: 'left' } }))).not.toHaveProperty(
+    expect(slotOf(said.value, 'a', () => VOLUME, part('a', '2 GiB', { content: exfat }))).toMatchObject({
+      content: exfat,
+    });
+    expect(slotOf(said.value, 'a', () => VOLUME, fatPart('a', '2 GiB'))).not.toHaveProperty('content');
+    expect(slotOf(said.value, 'a', () => VOLUME, part('a', '2 GiB', { content: { kind: 'left' } }))).not.toHaveProperty(
       'content',
     );
   });
@@ -235,11 +237,11 @@ describe('writing', () => {
   test('a line gives a new file system an id, and keeps the one that is there', () => {
     const said = readLine('a: 1 GiB, FAT32');
     if (!said.ok) throw new Error();
-    expect(slotOf(said.value, 'a', VOLUME)).toMatchObject({ content: { volumeId: VOLUME } });
+    expect(slotOf(said.value, 'a', () => VOLUME)).toMatchObject({ content: { volumeId: VOLUME } });
     const before = fatPart('a', '2 GiB', {}, { partitionId: '6d617272-616d-4c0a-8d05-7469646573aa' });
-    expect(slotOf(said.value, 'a', VOLUME, before)).toMatchObject({
+    expect(slotOf(said.value, 'a', () => VOLUME, before)).toMatchObject({
       partitionId: '6d617272-616d-4c0a-8d05-7469646573aa',
-      content: { volumeId: fillingOf(before)!.volumeId },
+      content: { volumeId: contentIdOf(before) },
     });
   });
 });
@@ -283,7 +285,15 @@ describe('help', () => {
 
   test('what is begun is completed, what is said is not offered again', () => {
     const texts = (line: string) => completions(line, line.length, layout).map((one) => one.text);
-    expect(texts('A: re')).toEqual(['rest', 'rest, at least ', 'rest, at most ', 'rest × 2', 'required', 'read-only']);
+    expect(texts('A: re')).toEqual([
+      'rest',
+      'rest, at least ',
+      'rest, at most ',
+      'rest × 2',
+      'reserved 5 %',
+      'required',
+      'read-only',
+    ]);
     expect(texts('A: rest, act')).toEqual(['active']);
     expect(texts('A: active, rest, act')).toEqual([]);
     expect(texts('A: same')).toEqual(['same as System A']);

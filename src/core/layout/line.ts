@@ -21,6 +21,7 @@ import { type Expected, EXPECTED } from '../filesystems/left/expected';
 import { VARIANTS } from '../filesystems/fat/variants';
 import type { Content, ContentOf } from '../filesystems/shapes';
 import type { PartitionSlot, Slot } from './document';
+import { EXT_CLAUSES, EXT_FIELD_NAMES, type ExtClauses, type ExtField } from './line-ext';
 import type { LineSlot, LineContent } from './line-write';
 import { MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT, type TableKind } from './vocabulary';
 
@@ -33,7 +34,7 @@ export const LINE_LIMIT = 1000;
 const LABEL_LIMIT = 64;
 
 /** Everything that clauses can say, before it is known which kind of slot it is. */
-interface Clauses {
+interface Clauses extends ExtClauses {
   kind?: 'raw' | 'free';
   size?: string;
   role?: Role;
@@ -175,12 +176,12 @@ class LineReader {
     if (this.take(/mount(?:s at|ed at)?\s+(?=["/])/)) return this.set(clauses, 'mount', this.mount(start), start);
     if (this.take(/label\s*(?=\s|")/)) return this.set(clauses, 'label', this.label(), start);
     if (this.take(/from\s+/)) return this.set(clauses, 'at', this.size(true), start);
-    if (this.take(/grain\s+/)) return this.set(clauses, 'grain', this.grain(), start);
+    if (this.take(/grain\s+/)) return this.set(clauses, 'grain', this.exactSize(), start);
     if (word(/ends? on (?:the )?grain/)) return this.set(clauses, 'endsOnGrain', true, start);
     if (word(/logical/)) return this.set(clauses, 'logical', true, start);
     if (word(/active/)) return this.set(clauses, 'active', true, start);
     if (this.take(/type\s+/)) return this.set(clauses, 'type', this.type(), start);
-    if (this.take(/clusters?\s+(?:of\s+)?/)) return this.set(clauses, 'cluster', this.grain(), start);
+    if (this.take(/clusters?\s+(?:of\s+)?/)) return this.set(clauses, 'cluster', this.exactSize(), start);
     const entries = this.take(/root entries\s+(\d{1,5})/);
     if (entries) return this.set(clauses, 'rootEntries', this.rootEntries(entries), start);
     const padding = this.take(new RegExp(`padding\\s+(${PADDINGS.join('|')})`));
@@ -192,6 +193,10 @@ class LineReader {
     }
     const fat = word(new RegExp(`fat(${VARIANTS.join('|')})?`));
     if (fat) return this.set(clauses, 'fat', fat[1] ? (Number(fat[1]) as (typeof VARIANTS)[number]) : 'any', start);
+    for (const { key, read } of EXT_CLAUSES) {
+      const value = read(this);
+      if (value !== undefined) return this.set(clauses, key, value, start);
+    }
     if (word(/left/)) return this.set(clauses, 'left', this.expected(), start);
     const role = word(new RegExp(`(?:role\\s+)?(bios[ -]boot|${ROLES.join('|')})`));
     if (role) return this.set(clauses, 'role', role[1]!.toLowerCase().replace(' ', '-') as Role, start);
@@ -225,7 +230,7 @@ class LineReader {
     return label;
   }
 
-  private grain(): string {
+  exactSize(): string {
     const start = this.at;
     const text = this.size(true);
     if (text === '0') this.refuse(start, 1, 'A size is more than zero.');
@@ -254,6 +259,7 @@ class LineReader {
 }
 
 const FIELD_NAMES: Readonly<Record<keyof Clauses, string>> = {
+  ...EXT_FIELD_NAMES,
   kind: 'kind of slot',
   size: 'size',
   role: 'role',
@@ -274,6 +280,8 @@ const FIELD_NAMES: Readonly<Record<keyof Clauses, string>> = {
 };
 
 const FAT_FIELDS = ['cluster', 'rootEntries', 'padding', 'label'] as const;
+const EXT_FIELDS = EXT_CLAUSES.map(({ key }) => key);
+const OWN_EXT_FIELDS: readonly ExtField[] = EXT_FIELDS.filter((key) => key !== 'version');
 
 /** Fields of a clause set that are said, without those that are not. */
 function only<Key extends keyof Clauses>(clauses: Clauses, keys: readonly Key[]): Pick<Clauses, Key> {
@@ -291,11 +299,29 @@ function refuseOthers(reader: LineReader, clauses: Clauses, allowed: readonly (k
 }
 
 function contentFrom(clauses: Clauses): { content?: LineContent } {
-  const { fat, left } = clauses;
+  const { fat, version, left } = clauses;
   if (fat !== undefined)
     return { content: { kind: 'fat', ...(fat !== 'any' && { variant: fat }), ...only(clauses, FAT_FIELDS) } };
+  if (version !== undefined) return { content: { kind: 'ext', version, ...only(clauses, [...EXT_FIELDS, 'label']) } };
   if (left === undefined) return {};
   return { content: { kind: 'left', ...(left !== 'any' && { expects: left }) } };
+}
+
+/** Refuses what belongs to a file system that the line does not say, and two of them. */
+function refuseStray(reader: LineReader, clauses: Clauses): void {
+  const { fat, version, left } = clauses;
+  const made = fat !== undefined ? 'FAT' : version;
+  if (made !== undefined && left !== undefined)
+    reader.refuse(reader.placeOf('left'), 4, `${made} is made here: it cannot be left to its system too.`);
+  if (fat !== undefined && version !== undefined)
+    reader.refuse(reader.placeOf('version'), version.length, 'The file system is already said.');
+  const isSaid = (key: keyof Clauses) => clauses[key] !== undefined;
+  const strayFat = fat === undefined && FAT_FIELDS.find((key) => isSaid(key) && !(key === 'label' && version));
+  if (strayFat)
+    reader.refuse(reader.placeOf(strayFat), 1, `A ${FIELD_NAMES[strayFat]} belongs to a file system: say FAT too.`);
+  const strayExt = version === undefined && OWN_EXT_FIELDS.find(isSaid);
+  if (strayExt)
+    reader.refuse(reader.placeOf(strayExt), 1, `A ${FIELD_NAMES[strayExt]} belongs to a file system: say ext4 too.`);
 }
 
 function slotFrom(reader: LineReader, name: string, clauses: Clauses): LineSlot {
@@ -315,10 +341,7 @@ function slotFrom(reader: LineReader, name: string, clauses: Clauses): LineSlot 
     refuseOthers(reader, clauses, ['kind', 'size', ...SHARED], 'Free space');
     return { kind: 'free', name, size, ...only(clauses, SHARED) };
   }
-  if (clauses.fat !== undefined && clauses.left !== undefined)
-    reader.refuse(reader.placeOf('left'), 4, 'FAT is made here: it cannot be left to its system too.');
-  const lost = clauses.fat === undefined ? FAT_FIELDS.find((key) => clauses[key] !== undefined) : undefined;
-  if (lost) reader.refuse(reader.placeOf(lost), 1, `A ${FIELD_NAMES[lost]} belongs to a file system: say FAT too.`);
+  refuseStray(reader, clauses);
   return {
     kind: 'partition',
     name,
@@ -356,28 +379,40 @@ export function readLine(text: string, table?: TableKind): Result<LineSlot, Line
   }
 }
 
+/** An id for a new file system of this kind. */
+export type FreshId = (kind: 'fat' | 'ext') => string;
+
 /** The content that a line means: what it has words for is said anew, everything else stays. */
 function contentMeant(
   clauses: LineContent | undefined,
   old: Content | undefined,
-  volumeId: string,
+  freshId: FreshId,
 ): Content | undefined {
   if (clauses?.kind === 'left') return clauses;
-  if (clauses === undefined) return old?.kind === 'fat' || old?.kind === 'left' ? undefined : old;
+  if (clauses === undefined) return old && ['fat', 'ext', 'left'].includes(old.kind) ? undefined : old;
+  if (clauses.kind === 'ext') {
+    const {
+      files,
+      filesFrom,
+      times,
+      uuid = freshId('ext'),
+    } = old?.kind === 'ext' ? old : ({} as Partial<ContentOf<'ext'>>);
+    return { ...clauses, uuid, ...(files && { files }), ...(filesFrom && { filesFrom }), ...(times && { times }) };
+  }
   const {
     files,
     times,
     code,
-    volumeId: known = volumeId,
+    volumeId = freshId('fat'),
   } = old?.kind === 'fat' ? old : ({} as Partial<ContentOf<'fat'>>);
-  return { ...clauses, volumeId: known, ...(files && { files }), ...(times && { times }), ...(code && { code }) };
+  return { ...clauses, volumeId, ...(files && { files }), ...(times && { times }), ...(code && { code }) };
 }
 
 /**
  * The slot that a line means: a new one, or `before` with everything that the line can say
- * replaced and its ids left alone. `volumeId` is for a file system that has none yet.
+ * replaced and its ids left alone. `freshId` gives one to a file system that has none yet.
  */
-export function slotOf(clauses: LineSlot, id: string, volumeId: string, before?: Slot): Slot {
+export function slotOf(clauses: LineSlot, id: string, freshId: FreshId, before?: Slot): Slot {
   if (clauses.kind === 'raw')
     return { id, ...clauses, ...(before?.kind === 'raw' && before.blob && { blob: before.blob }) };
   if (clauses.kind === 'free') return { id, ...clauses };
@@ -397,7 +432,7 @@ export function slotOf(clauses: LineSlot, id: string, volumeId: string, before?:
     partitionId: old?.partitionId,
     attributes,
     active,
-    content: contentMeant(content, old?.content, volumeId),
+    content: contentMeant(content, old?.content, freshId),
     mount,
   };
   return Object.fromEntries(

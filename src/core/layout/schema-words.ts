@@ -80,10 +80,7 @@ const PLACING = {
   endsOnGrain: words('It ends on its grain, too.'),
 };
 const LABEL = words('Its label.', 'GAUGEBOOT');
-const VOLUME = {
-  label: LABEL,
-  volumeId: words('Its volume id, by which systems find it.'),
-  cluster: words('Bytes of a cluster; by size where it is missing.', '32 KiB'),
+const FILES = {
   files: words('SHA-256 of the list of its files.'),
   filesFrom: words(
     'Where its files come from, from the folder of the document on: a folder, an archive, or one file.',
@@ -91,6 +88,12 @@ const VOLUME = {
     'files/boot.tar',
   ),
   times: words('Files keep their own times; they have the date of the layout where it is missing.'),
+};
+const VOLUME = {
+  label: LABEL,
+  volumeId: words('Its volume id, by which systems find it.'),
+  cluster: words('Bytes of a cluster; by size where it is missing.', '32 KiB'),
+  ...FILES,
 };
 
 /** Every field by its path; a kind stands between the field that has it and its own fields. */
@@ -191,6 +194,35 @@ export const FIELDS: Readonly<Record<string, Words>> = {
   'slots.partition.content.fat.code': words('Boot code for its boot sector.'),
   ...below('slots.partition.content.fat.code', STORED),
   ...below('slots.partition.content.exfat', VOLUME),
+  'slots.partition.content.ext.version': words('ext4, ext3 or ext2.'),
+  'slots.partition.content.ext.profile': words(
+    'What reads it: current systems, loaders of ten years ago too, or everything, for a few MiB; the most that the version can be where it is missing.',
+  ),
+  'slots.partition.content.ext.label': words('Its label: 16 bytes of UTF-8 are stored.', 'root'),
+  'slots.partition.content.ext.uuid': words('Its id, by which systems find it.'),
+  'slots.partition.content.ext.block': words('Bytes of a block; by size where it is missing.', '4 KiB'),
+  'slots.partition.content.ext.perInode': words(
+    'Bytes of the volume for which there is one inode; by size and files where it is missing.',
+    '16 KiB',
+  ),
+  'slots.partition.content.ext.inodeSize': { ...words('Bytes of an inode; times end in 2038 with 128.'), default: 256 },
+  'slots.partition.content.ext.journal': words('Its journal, or none; by size where it is missing.', '64 MiB', 'none'),
+  'slots.partition.content.ext.reserved': words(
+    'Per cent of it that only the administrator may fill; 5 on a system and 0 elsewhere where it is missing.',
+    5,
+  ),
+  'slots.partition.content.ext.checkDays': { ...words('Days after which a check is due; 0 for never.'), default: 0 },
+  'slots.partition.content.ext.growTo': words(
+    'Size that it can grow to while it is mounted, or none; 1,024 times its own where it is missing, 16 TiB at most.',
+    '64 GiB',
+    'none',
+  ),
+  'slots.partition.content.ext.rootUser': { ...words('Owner of its root directory, in a number.'), default: 0 },
+  'slots.partition.content.ext.rootGroup': { ...words('Group of its root directory, in a number.'), default: 0 },
+  'slots.partition.content.ext.tables': words(
+    'Inode tables behind those in use: the kernel writes them after the first mount; they are zeros where it is missing.',
+  ),
+  ...below('slots.partition.content.ext', FILES),
   'slots.partition.content.swap.label': LABEL,
   'slots.partition.content.swap.uuid': words('Its id.'),
   'slots.partition.content.swap.pageSize': words('Bytes of a memory page; that of the machine where it is missing.'),

@@ -1,5 +1,5 @@
 /** Copies of a series. */
-import { fillingOf } from './contents';
+import { contentIdOf } from '@tests/samples';
 import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part, raw } from '@tests/samples';
 import { copyOf } from './series';
 import { COPY_LIMIT } from './vocabulary';
@@ -23,7 +23,7 @@ function idsOf({ table, slots }: Layout): string[] {
     ...slots.flatMap((slot) => {
       if (slot.kind !== 'partition') return [];
       const { content, partitionId } = slot;
-      const inside = content?.kind === 'swap' ? content.uuid : fillingOf(slot)?.volumeId;
+      const inside = content && contentIdOf(slot);
       return [partitionId, inside].filter((id) => id !== undefined);
     }),
   ];

@@ -142,10 +142,12 @@ function bytesOf(text: string, sectorSize: number): number {
 function contentErrors(slot: Slot, i: number, sectorSize: number): DocumentError[] {
   const content = slot.kind === 'partition' ? slot.content : undefined;
   const clusters = content && kindOf(content).clusters;
-  if (!clusters || !('cluster' in content) || content.cluster === undefined) return [];
-  return clusters.sizes.includes(bytesOf(content.cluster, sectorSize))
+  if (!clusters) return [];
+  const { sizes, text, field } = clusters;
+  const asked = (content as unknown as Readonly<Record<string, string | undefined>>)[field];
+  return asked === undefined || sizes.includes(bytesOf(asked, sectorSize))
     ? []
-    : [{ path: `slots[${i}].content.cluster`, message: `must be ${clusters.text}` }];
+    : [{ path: `slots[${i}].content.${field}`, message: `must be ${text}` }];
 }
 
 /** Rules that go across fields. */

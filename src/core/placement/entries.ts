@@ -1,6 +1,7 @@
 /** Entries of the table: which partition has which number, type and id, and where the container of logical ones lies. */
 import { kindOf, type Made } from '../filesystems/kinds';
 import type { PartitionSlot } from '../layout/document';
+import { treeOfSlot } from '../layout/contents';
 import { partitionGuid } from '../layout/edits';
 import { isPlainFlash } from '../medium/medium';
 import { CHS_REACH, FIRST_LOGICAL, partitionId } from '../tables/mbr';
@@ -74,7 +75,8 @@ export function enter(placed: readonly Placed[], ground: Ground): { placed: Plac
   const entered = placed.map((one): Placed => {
     if (!isPartition(one)) return one;
     const { slot } = one;
-    const made = slot.content && kindOf(slot.content).geometry?.(slot.content, siteOf(slot, one, ground));
+    const tree = treeOfSlot(slot, ground.contents);
+    const made = slot.content && kindOf(slot.content).geometry?.(slot.content, siteOf(slot, one, ground), tree);
     if (table.kind === 'none') return entering(one, made, undefined);
     const type = typeFor(slot, one, made, table.kind, ground);
     if (table.kind === 'gpt')

@@ -19,6 +19,7 @@ export function siteOf(
     unit,
     wholeMedium: layout.table.kind === 'none',
     isEsp: slot.role === 'esp',
+    isSystem: slot.role === 'system',
     pageSize: layout.machine?.pageSize ?? USUAL_PAGE,
     date: layout.date,
   };

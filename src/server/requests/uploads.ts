@@ -1,7 +1,8 @@
 /** Uploads: what their query and headers say. */
 import 'reflect-metadata';
 import { IsIn, IsInt, Matches, Max, MaxLength, Min, registerDecorator } from 'class-validator';
-import { isRealTime, PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
+import { PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
+import { isRealTime } from '@/core/filesystems/tree-text';
 import { GIB } from '@/core/quantity/units';
 import { UPLOAD_LIMIT } from '@/files/uploaded';
 import { answered, IfGiven } from './check';

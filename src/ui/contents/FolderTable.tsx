@@ -15,7 +15,7 @@ import { type LongRows, useLongRows } from '../kit/useLongRows';
 const ROW = 25;
 
 function sumsOf(node: TreeNode): { files: number; bytes: number } {
-  if (node.kind === 'file') return { files: 1, bytes: node.entry.size };
+  if (node.kind !== 'folder') return { files: 1, bytes: node.kind === 'file' ? node.entry.size : 0 };
   return node.children
     .map(sumsOf)
     .reduce((a, b) => ({ files: a.files + b.files, bytes: a.bytes + b.bytes }), { files: 0, bytes: 0 });

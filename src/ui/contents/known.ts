@@ -3,7 +3,8 @@
  * never changes. The rules about contents come with the first document that has any.
  */
 import type { TreeView } from '@/contract/contents';
-import { type Tree, treeAsWritten } from '@/core/filesystems/tree';
+import { type Tree } from '@/core/filesystems/tree';
+import { treeAsWritten } from '@/core/filesystems/tree-text';
 import type { Rule } from '@/core/findings/layout/finding';
 import { referredTo, namesContents } from '@/core/layout/contents';
 import { type BlobFacts, type Contents, contentsOf } from '@/core/filesystems/supplied';

@@ -4,18 +4,18 @@ import { type Extent, joined } from '../../bytes/extents';
 import { encode } from '../../bytes/record';
 import { attributeByte, fatTime } from '../fat/entries';
 import { nameKey } from '../names';
-import { clustersFor, nameTroubles, type Room, roomOfAll, type TreeTrouble } from '../allocation';
-import { EXFAT_NAMES } from './names';
 import {
-  copiedOf,
-  filesOf,
-  type FolderNode,
-  foldersOf,
-  type TreeNode,
-  rootOf,
-  type Tree,
-  type TreeFile,
-} from '../tree';
+  clustersFor,
+  nameTroubles,
+  type Room,
+  roomOfAll,
+  type TreeTrouble,
+  plainChildren,
+  type PlainNode,
+  specialTroubles,
+} from '../allocation';
+import { EXFAT_NAMES } from './names';
+import { extentsOfFile, filesOf, type FolderNode, foldersOf, rootOf, type Tree, type TreeFile } from '../tree';
 import { storedTable } from '../upcase';
 import { byteOfCluster, type ExfatGeometry } from './geometry';
 import {
@@ -71,7 +71,7 @@ function shapeOf(tree: Tree): Shape {
       EXFAT_ENTRY_LENGTH * children.reduce((sum, { name }) => sum + entriesFor(name), i === 0 ? ROOT_SPECIALS : 0),
   );
   const troubles = folders.flatMap((folder, i): TreeTrouble[] => {
-    const found = nameTroubles(folder, EXFAT_NAMES);
+    const found = [...nameTroubles(folder, EXFAT_NAMES), ...specialTroubles(folder)];
     return lengths[i]! > FOLDER_LIMIT
       ? [...found, { kind: 'folder too large', path: folder.path, entries: lengths[i]! / EXFAT_ENTRY_LENGTH }]
       : found;
@@ -207,7 +207,7 @@ export function fillExfat(geometry: ExfatGeometry, tree: Tree, identity: ExfatId
   const used = next - FIRST;
 
   const dateOf = (time: string | undefined) => (identity.keepsTimes ? (time ?? identity.date) : identity.date);
-  const setOf = (node: TreeNode): Uint8Array => {
+  const setOf = (node: PlainNode): Uint8Array => {
     const { name, entry } = node;
     const common = { name, date: dateOf(entry?.time) };
     const bits = attributeByte(entry?.attributes);
@@ -261,7 +261,7 @@ export function fillExfat(geometry: ExfatGeometry, tree: Tree, identity: ExfatId
   whole('allocation bitmap', bitmap, bits.subarray(0, Math.ceil(used / 8)));
   whole('up-case table', upcase, stored);
   folders.forEach((folder, i) => {
-    const sets = folder.children.map(setOf);
+    const sets = plainChildren(folder).map(setOf);
     if (folder === root) whole('root directory', folderRuns[i]!, joined([...specials, ...sets]));
     else whole('folders', folderRuns[i]!, joined(sets), folder.path);
   });
@@ -269,11 +269,7 @@ export function fillExfat(geometry: ExfatGeometry, tree: Tree, identity: ExfatId
     const { size, path } = entry;
     if (size === 0) return;
     const { first, count } = fileRuns[i]!;
-    ranges.push({
-      what: 'files',
-      file: path,
-      extent: { offset: at(first), copied: copiedOf(entry) },
-    });
+    ranges.push(...extentsOfFile(entry, at(first)).map((extent) => ({ what: 'files', file: path, extent })));
     const rest = count * clusterBytes - size;
     if (rest > 0) ranges.push({ what: 'files', file: path, extent: { offset: at(first) + size, zeros: rest } });
   });

@@ -11,7 +11,7 @@ export const EXFAT: Kind<ExfatContent, ExfatMade> = {
   kind: 'exfat',
   word: 'exFAT',
   takesFiles: true,
-  clusters: { sizes: exfatClusterSizes(512), text: 'a power of two from 512 B to 32 MiB' },
+  clusters: { sizes: exfatClusterSizes(512), text: 'a power of two from 512 B to 32 MiB', field: 'cluster' },
   identity: identityOfVolume(),
   fresh: (volumeId) => ({ kind: 'exfat', volumeId }),
   summary: ({ label }) => ({ word: 'exFAT', detail: label || undefined }),

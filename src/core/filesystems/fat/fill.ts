@@ -8,18 +8,19 @@
  */
 import { type Extent, joined } from '../../bytes/extents';
 import { isStoredLabel } from './label';
-import { clustersFor, nameTroubles, pathIn, type Room, roomOfAll, type TreeTrouble } from '../allocation';
-import { FAT_NAMES } from '../names';
 import {
-  copiedOf,
-  type FolderNode,
-  foldersOf,
-  filesOf,
-  type TreeNode,
-  rootOf,
-  type Tree,
-  type TreeFile,
-} from '../tree';
+  clustersFor,
+  nameTroubles,
+  pathIn,
+  type Room,
+  roomOfAll,
+  type TreeTrouble,
+  plainChildren,
+  type PlainNode,
+  specialTroubles,
+} from '../allocation';
+import { FAT_NAMES } from '../names';
+import { extentsOfFile, type FolderNode, foldersOf, filesOf, rootOf, type Tree, type TreeFile } from '../tree';
 import { ATTRIBUTE_FOLDER, attributeByte, FAT_ENTRY_LENGTH, labelEntry, longEntries, shortEntry } from './entries';
 import { type FatGeometry, sectorOfCluster } from './geometry';
 import { entriesFor, shortNames } from './short-names';
@@ -45,7 +46,7 @@ export interface TreeShape {
 const SHAPES = new WeakMap<Tree, TreeShape>();
 
 function troublesOf(folder: FolderNode, entries: number): TreeTrouble[] {
-  const troubles: TreeTrouble[] = nameTroubles(folder, FAT_NAMES);
+  const troubles: TreeTrouble[] = [...nameTroubles(folder, FAT_NAMES), ...specialTroubles(folder)];
   for (const child of folder.children)
     if (child.kind === 'file' && child.entry.size > FILE_LIMIT)
       troubles.push({ kind: 'file too large', path: pathIn(folder, child.name), size: child.entry.size });
@@ -173,7 +174,7 @@ export function fillFat(geometry: FatGeometry, tree: Tree, identity: FillIdentit
   // The root directory counts as cluster 0 for those below it.
   const clusterOf = (folder: FolderNode) => (folder === shape.root ? 0 : runOfFolder.get(folder)!.first);
 
-  const entryOf = (node: TreeNode, name: Uint8Array, caseBits: number): Uint8Array => {
+  const entryOf = (node: PlainNode, name: Uint8Array, caseBits: number): Uint8Array => {
     if (node.kind === 'file') {
       const { size, attributes, time } = node.entry;
       const cluster = runOfFile.get(node.entry)!.first;
@@ -198,9 +199,9 @@ export function fillFat(geometry: FatGeometry, tree: Tree, identity: FillIdentit
       ),
     );
   const childEntries = (folder: FolderNode): Uint8Array[] => {
-    const names = folder.children.map((child) => child.name);
-    const shorts = shortNames(names);
-    return folder.children.flatMap((child, i) => {
+    const children = plainChildren(folder);
+    const shorts = shortNames(children.map((child) => child.name));
+    return children.flatMap((child, i) => {
       const short = shorts[i]!;
       const long = short.isAlias ? longEntries(child.name, short) : [];
       return [...long, entryOf(child, short.bytes, short.caseBits)];
@@ -224,7 +225,7 @@ export function fillFat(geometry: FatGeometry, tree: Tree, identity: FillIdentit
     const { first, count } = fileRuns[i]!;
     if (size === 0) return;
     const offset = at(first);
-    ranges.push({ what: 'files', file: path, extent: { offset, copied: copiedOf(entry) } });
+    ranges.push(...extentsOfFile(entry, offset).map((extent) => ({ what: 'files', file: path, extent })));
     const rest = count * clusterBytes - size;
     if (rest > 0) ranges.push({ what: 'files', file: path, extent: { offset: offset + size, zeros: rest } });
   });

@@ -36,7 +36,7 @@ export const FAT: Kind<FatContent, FatMade> = {
   kind: 'fat',
   word: 'FAT',
   takesFiles: true,
-  clusters: { sizes: clusterSizes(512), text: 'a power of two from 512 B to 64 KiB' },
+  clusters: { sizes: clusterSizes(512), text: 'a power of two from 512 B to 64 KiB', field: 'cluster' },
   identity: identityOfVolume(),
   fresh: (volumeId) => ({ kind: 'fat', volumeId }),
   summary: ({ label = '' }, made) => ({

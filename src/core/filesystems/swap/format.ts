@@ -4,6 +4,7 @@
  * follows from the page size of the machine that will use it.
  */
 import type { Extent } from '../../bytes/extents';
+import { uuidBytes } from '../../bytes/guid';
 import { encode, field, record } from '../../bytes/record';
 
 export const PAGE_SIZES = [4096, 16_384, 65_536] as const;
@@ -56,13 +57,12 @@ export function formatSwap(
   const page = new Uint8Array(pageSize);
   const stored = new Uint8Array(SWAP_LABEL_LIMIT);
   stored.set(swapLabelBytes(label));
-  const digits = uuid.replaceAll('-', '');
   page.set(
     encode(SWAP_HEADER, {
       version: 1,
       lastPage: swapPages(bytes, pageSize) - 1,
       badPages: 0,
-      uuid: Uint8Array.from({ length: 16 }, (_, i) => parseInt(digits.slice(2 * i, 2 * i + 2), 16)),
+      uuid: uuidBytes(uuid),
       label: stored,
     }),
     HEADER_AT,

@@ -229,7 +229,12 @@ function systems(
   }));
   const ofFiles = partitionsOf(placement).flatMap((one) => {
     const room = roomOf(one, placement);
-    return room && room.tree.length > 0 ? [{ one, what: 'Its files take', taken: room.used * room.clusterBytes }] : [];
+    if (!room || room.tree.length === 0) return [];
+    // Of an ext its structures are a large part, and not among the blocks for files.
+    const left = (room.clusters - room.used) * room.clusterBytes;
+    return one.slot.content?.kind === 'ext'
+      ? [{ one, what: 'Its files and structures take', taken: one.span.end - one.span.start - left }]
+      : [{ one, what: 'Its files take', taken: room.used * room.clusterBytes }];
   });
   return [...ofImages, ...ofFiles].filter(({ one }) => one.slot.role === 'system');
 }
@@ -252,7 +257,7 @@ const HALF = /\p{Cs}/gu;
 /** Contents whose label is free text; the characters of a FAT label are judged on their own. */
 function freelyLabelled(placement: Placement) {
   return partitionsOf(placement).flatMap(({ slot: { id, name, content } }) =>
-    (content?.kind === 'exfat' || content?.kind === 'swap') && content.label !== undefined
+    (content?.kind === 'exfat' || content?.kind === 'ext' || content?.kind === 'swap') && content.label !== undefined
       ? [{ id, name, content, label: content.label }]
       : [],
   );

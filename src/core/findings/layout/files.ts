@@ -2,9 +2,11 @@
 import { MIB } from '../../quantity/units';
 import { fatGeometry } from '../../filesystems/fat/geometry';
 import { clusterSizes } from '../../filesystems/fat/variants';
+import { MOST_NAMES } from '../../filesystems/ext/nodes';
+import { leastExt } from '../../filesystems/ext/least';
 import { clustersFor, type VolumeRoom } from '../../filesystems/allocation';
 import { isDeviceName } from '../../filesystems/names';
-import { filesOf, treeSums } from '../../filesystems/tree';
+import { filesOf, treeSums, type TreeEntry, type TreeSpecial, usualMode } from '../../filesystems/tree';
 import type { ContentOf } from '../../filesystems/shapes';
 import { withFiles } from '../../layout/contents';
 import { fatQuestion } from '../../filesystems/fat/kind';
@@ -19,6 +21,7 @@ import {
   asExfat,
   atSlot,
   changing,
+  enlarged,
   type Occurrence,
   once,
   partitionsOf,
@@ -141,12 +144,90 @@ const pointsAtTheEnd = rule('files/name-ends-with-a-point', 'note', (placement) 
 );
 
 const fileTooLarge = rule('files/file-over-4-gib', 'stop', (placement) =>
-  troubled(placement, 'file too large', ({ path, size }, more, { one }, paths) => ({
-    sentence: `“${path}” in ${one.slot.name} has ${counted(size, 'byte')} (${inBoth(size)}); a FAT file has at most ${grouped(2 ** 32 - 1)}.${more}`,
-    why: 'The size of a FAT file is a number of 32 bits.',
-    remedies: asExfat(placement, one),
+  troubled(placement, 'file too large', ({ path, size }, more, { one, room }, paths) => {
+    const isFat = one.slot.content?.kind === 'fat';
+    const most = isFat
+      ? `a FAT file has at most ${grouped(2 ** 32 - 1)}`
+      : `the map of a file of ${room.kind} with blocks of ${inBinary(room.clusterBytes)} ends before`;
+    return {
+      sentence: `“${path}” in ${one.slot.name} has ${counted(size, 'byte')} (${inBoth(size)}); ${most}.${more}`,
+      why: isFat ? 'The size of a FAT file is a number of 32 bits.' : 'Blocks behind it could not be found.',
+      remedies: isFat ? asExfat(placement, one) : [],
+      fileRemedies: leavingOut(one.slot.id, paths),
+    };
+  }),
+);
+
+/** What is said of something that only Linux file systems have. */
+const SPECIALS: Readonly<Record<TreeSpecial['kind'], string>> = {
+  link: 'a link',
+  'second name': 'a second name of another file',
+  device: 'a device',
+  pipe: 'a pipe',
+  socket: 'a socket',
+};
+
+const notHeld = rule('files/cannot-be-held', 'stop', (placement) =>
+  troubled(placement, 'not held', ({ path, what }, more, { one, room }, paths) => ({
+    sentence: `“${path}” in ${one.slot.name} is ${SPECIALS[what]}; ${room.kind} knows files and folders only.${more}`,
+    why: 'There is no place for it in the format.',
+    remedies: [],
     fileRemedies: leavingOut(one.slot.id, paths),
   })),
+);
+
+const badAttribute = rule('files/attribute-cannot-be-stored', 'stop', (placement) =>
+  troubled(placement, 'attribute', ({ path, name, why }, more, { one, room }, paths) => ({
+    sentence:
+      why === 'name'
+        ? `The attribute “${name}” of “${path}” in ${one.slot.name} is none that ${room.kind} can store.${more}`
+        : `The attribute “${name}” of “${path}” in ${one.slot.name} finds no room: all attributes of a file lie in its inode and in one block.${more}`,
+    why: 'It would be lost.',
+    remedies: [],
+    fileRemedies: leavingOut(one.slot.id, paths),
+  })),
+);
+
+const tooManyNames = rule('files/too-many-names', 'stop', (placement) =>
+  troubled(placement, 'too many names', ({ path, names }, more, { one, room }) => ({
+    sentence: `“${path}” in ${one.slot.name} has ${grouped(names)} names; a file of ${room.kind} has at most ${grouped(MOST_NAMES)}.${more}`,
+    why: 'The kernel counts no further.',
+    remedies: [],
+    fileRemedies: leavingOut(
+      one.slot.id,
+      room.tree
+        .flatMap((name) => (name.kind === 'second name' && name.of === path ? [name.path] : []))
+        .slice(MOST_NAMES - 1),
+    ),
+  })),
+);
+
+/** Facts that only Linux file systems keep, by what they are called. */
+const LINUX_FACTS: readonly (readonly [name: string, has: (entry: TreeEntry) => boolean])[] = [
+  ['owners', ({ user, group }) => (user ?? 0) !== 0 || (group ?? 0) !== 0],
+  ['modes', (entry) => entry.mode !== undefined && entry.mode !== usualMode(entry)],
+  ['attributes', ({ extended }) => extended !== undefined],
+  ['holes', (entry) => entry.kind === 'file' && entry.pieces !== undefined],
+];
+
+const factsLost = rule('files/facts-not-kept', 'note', (placement) =>
+  filled(placement).flatMap(({ one, room }): Occurrence[] => {
+    if (one.slot.content?.kind === 'ext') return [];
+    const lost = LINUX_FACTS.map(([name, has]) => ({ name, entries: room.tree.filter(has) })).filter(
+      ({ entries }) => entries.length > 0,
+    );
+    if (lost.length === 0) return [];
+    const entries = new Set(lost.flatMap((each) => each.entries));
+    const [first] = entries;
+    return [
+      {
+        place: atSlot(one.slot.id),
+        sentence: `Of ${counted(entries.size, 'name')} in ${one.slot.name}, “${first!.path}” the first, ${room.kind} does not keep the ${lost.map(({ name }) => name).join(', ')}.`,
+        why: 'The files are whole. Who owns them and who may do what is decided where the volume is mounted.',
+        remedies: [],
+      },
+    ];
+  }),
 );
 
 const folderTooLarge = rule('files/folder-too-large', 'stop', (placement) =>
@@ -184,6 +265,11 @@ const rootFull = rule('files/root-directory-full', 'stop', (placement) =>
 /** Sectors that a slot needs so that its files have room, with the same clusters. */
 function grown(placement: Placement, { one, room }: Filled): Remedy[] {
   if (one.rule?.kind !== 'exact') return [];
+  const { content } = one.slot;
+  if (content?.kind === 'ext') {
+    const least = leastExt(content, siteIn(one, placement), room.tree);
+    return least ? enlarged(placement, one, least.bytes) : [];
+  }
   const short = (room.used - room.clusters) * room.clusterBytes;
   // The FATs grow with the clusters; 1/64 is more than they ever take.
   const bytes = alignUp(
@@ -212,11 +298,12 @@ const doNotFit = rule('files/files-do-not-fit', 'stop', (placement) =>
     .map((each) => {
       const { one, room } = each;
       const fileRemedies = largestOut(each);
+      const unit = one.slot.content?.kind === 'ext' ? 'blocks' : 'clusters';
       const what = room.misfit === undefined ? '' : ` “${room.misfit}” is the first that does not fit.`;
       return {
         place: atSlot(one.slot.id),
-        sentence: `The files of ${one.slot.name} take ${grouped(room.used)} clusters of ${inBinary(room.clusterBytes)}; there are ${grouped(room.clusters)}: ${inBoth((room.used - room.clusters) * room.clusterBytes)} too few.${what}`,
-        why: 'A file has whole clusters, and a folder too.',
+        sentence: `The files of ${one.slot.name} take ${grouped(room.used)} ${unit} of ${inBinary(room.clusterBytes)}; there are ${grouped(room.clusters)}: ${inBoth((room.used - room.clusters) * room.clusterBytes)} too few.${what}`,
+        why: `A file has whole ${unit}, and a folder too.`,
         remedies: [...grown(placement, each), ...(fileRemedies.length > 0 ? [] : [emptied(one)])],
         fileRemedies,
       };
@@ -290,9 +377,13 @@ export const FILES_RULES: readonly Rule[] = [
   sameName,
   fileTooLarge,
   folderTooLarge,
+  notHeld,
+  badAttribute,
+  tooManyNames,
   rootFull,
   doNotFit,
   wasteful,
+  factsLost,
   deviceName,
   pointsAtTheEnd,
   noBootPath,

@@ -3,6 +3,7 @@ import { CONTENT_RULES } from './content';
 import { IMAGE_RULES } from './image';
 import { CODE_RULES } from './code';
 import { EXFAT_RULES } from './exfat';
+import { EXT_RULES } from './ext';
 import { FILES_RULES } from './files';
 import { type Rule } from './finding';
 
@@ -12,4 +13,5 @@ export const INSIDE_RULES: readonly Rule[] = [
   ...CODE_RULES,
   ...IMAGE_RULES,
   ...EXFAT_RULES,
+  ...EXT_RULES,
 ];

@@ -21,6 +21,7 @@ function otherContent(
   { content }: PartitionSlot,
   contents: Contents,
 ): { readonly name: string; readonly variant?: Variant } | undefined {
+  if (content?.kind === 'ext') return { name: content.version };
   if (content?.kind === 'exfat' || content?.kind === 'swap') return { name: kindOf(content).word };
   return content?.kind === 'image' ? blobOf(content.sha256, contents)?.image : undefined;
 }

@@ -2,7 +2,7 @@
 
 import { type KeyboardEvent, useEffect, useEffectEvent, useId, useState } from 'react';
 import type { Slot } from '@/core/layout/document';
-import { derivedVolumeId } from '@/core/layout/edits';
+import { freshIdFor } from '@/core/layout/edits';
 import type * as Line from '@/core/layout/line';
 import type * as LineHelp from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
@@ -84,7 +84,7 @@ export function LineField({ slot }: { slot: Slot }) {
   const offered = (draft !== undefined && reading?.completions(text, text.length, layout)) || [];
   const meant = (line: string, { readLine, slotOf }: Reading) => {
     const parsed = readLine(line, layout.table.kind);
-    return parsed.ok ? slotOf(parsed.value, slot.id, derivedVolumeId(layout, slot.id), slot) : undefined;
+    return parsed.ok ? slotOf(parsed.value, slot.id, freshIdFor(layout, slot.id), slot) : undefined;
   };
   const type = (next: string) => {
     setDraft(next);

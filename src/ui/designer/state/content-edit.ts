@@ -29,10 +29,10 @@ export const KIND_CHOICES: readonly {
 
 const FITTING: Readonly<Record<Role, readonly ContentKind[]>> = {
   esp: ['fat'],
-  boot: ['fat', 'left'],
+  boot: ['fat', 'ext', 'left'],
   'bios-boot': ['left'],
-  system: ['left'],
-  data: ['left', 'fat', 'exfat'],
+  system: ['left', 'ext'],
+  data: ['left', 'ext', 'fat', 'exfat'],
   swap: ['swap', 'left'],
 };
 
@@ -76,7 +76,10 @@ export function contentPatch(layout: Layout, slot: PartitionSlot, chosen: Chosen
   if (kind === 'left') return { content: unstated(slot) };
   const fresh = slot.content?.kind === kind ? slot.content : freshContent(kind, layout, slot.id);
   if (!fresh) return {};
-  const { label, files, times, volumeId } = fillingOf(slot) ?? {};
+  const old = fillingOf(slot);
+  const { label, files, times } = old ?? {};
+  // The id stays with the file system that has it, and between those whose ids are alike.
+  const volumeId = old && 'volumeId' in old && 'volumeId' in fresh ? old.volumeId : undefined;
   const kept = Object.entries({ label, files, times, volumeId }).filter(([, value]) => value !== undefined);
   const content = isFillable(fresh) ? { ...fresh, ...(Object.fromEntries(kept) as object) } : fresh;
   return { content: isFat(chosen) ? asVariant(content, VARIANTS[chosen]) : content };

@@ -1,0 +1,58 @@
+/**
+ * Checksums of an ext file system (the kernel's documentation, "Checksums"): every structure's begins
+ * with the UUID; with `gdt_csum` only the group descriptors have one.
+ */
+import { crc16, crc32c, crc32cOfNumber } from '../../bytes/crc32c';
+import type { Features } from './features';
+
+/** The sums of one file system. */
+export class Checksums {
+  /** Every structure has one. */
+  readonly isOn: boolean;
+  private readonly seed: number;
+
+  constructor(
+    private readonly uuid: Uint8Array,
+    private readonly features: Features,
+  ) {
+    this.isOn = features.has('metadata_csum');
+    this.seed = crc32c(uuid);
+  }
+
+  /** Seed of everything that belongs to an inode. */
+  ofInode(inode: number, generation = 0): number {
+    return crc32cOfNumber(generation, crc32cOfNumber(inode, this.seed));
+  }
+
+  /** Of an inode whose own fields for it are zero. */
+  ofInodeBytes(inode: number, bytes: Uint8Array): number {
+    return crc32c(bytes, this.ofInode(inode));
+  }
+
+  /** Of bytes that belong to no inode. */
+  of(bytes: Uint8Array): number {
+    return crc32c(bytes, this.seed);
+  }
+
+  /** Of a group descriptor, whose field for it is `at` bytes in. */
+  ofDescriptor(group: number, descriptor: Uint8Array, at: number): number {
+    if (this.isOn) {
+      const copy = descriptor.slice();
+      copy.fill(0, at, at + 2);
+      return crc32c(copy, crc32cOfNumber(group, this.seed)) & 0xffff;
+    }
+    if (!this.features.has('gdt_csum')) return 0;
+    const number = new Uint8Array(4);
+    new DataView(number.buffer).setUint32(0, group, true);
+    return crc16(descriptor.subarray(at + 2), crc16(descriptor.subarray(0, at), crc16(number, crc16(this.uuid))));
+  }
+
+  /** Of a block of extended attributes, whose field for it is `at` bytes in. */
+  ofAttributes(block: number, bytes: Uint8Array, at: number): number {
+    const number = new Uint8Array(8);
+    new DataView(number.buffer).setBigUint64(0, BigInt(block), true);
+    let sum = crc32c(bytes.subarray(0, at), crc32c(number, this.seed));
+    sum = crc32c(new Uint8Array(4), sum);
+    return crc32c(bytes.subarray(at + 4), sum);
+  }
+}

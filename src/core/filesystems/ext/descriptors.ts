@@ -1,0 +1,152 @@
+/** Bitmaps of the groups, and the descriptors that count and check them (the kernel's documentation, "Block Group Descriptors"). */
+import { encode } from '../../bytes/record';
+import type { Checksums } from './checksums';
+import type { ExtGeometry } from './geometry';
+import { placeGroups, type Run, runOfGroup } from './groups';
+import type { ExtPlan } from './plan';
+import { GROUP_FLAG, INODE, LONG_GROUP, SHORT_GROUP } from './records';
+
+/** What a descriptor says of its group. */
+export interface GroupFacts {
+  /** The block bitmap; empty where it is all zeros. */
+  readonly blocks: Uint8Array;
+  /** The inode bitmap; empty where the kernel works it out for itself. */
+  readonly inodes: Uint8Array;
+  readonly freeBlocks: number;
+  readonly freeInodes: number;
+  readonly folders: number;
+  readonly flags: number;
+  readonly unused: number;
+}
+
+/** Sets the bits from `from` on, up to `to` exclusive. */
+export function setBits(bits: Uint8Array, from: number, to: number): void {
+  let at = from;
+  while (at < to && at % 8 !== 0) bits[at >> 3] = bits[at >> 3]! | (1 << (at++ & 7));
+  const whole = to - ((to - at) % 8);
+  bits.fill(0xff, at >> 3, whole >> 3);
+  at = Math.max(at, whole);
+  while (at < to) bits[at >> 3] = bits[at >> 3]! | (1 << (at++ & 7));
+}
+
+/** What is taken between the free runs. */
+function takenRuns(free: readonly Run[], blocks: number): Run[] {
+  const taken: Run[] = [];
+  let at = 0;
+  for (const { start, end } of [...free, { start: blocks, end: blocks }]) {
+    if (start > at) taken.push({ start: at, end: start });
+    at = end;
+  }
+  return taken;
+}
+
+const NOTHING = new Uint8Array(0);
+
+/** Last inode that is in use; all before it are. */
+export function lastInode({ placed }: Pick<ExtPlan, 'placed'>): number {
+  return placed.reduce<number>((most, { node }) => Math.max(most, node.inode), INODE.first);
+}
+
+/** What the descriptors of all groups say. `leavesTables`: inode tables behind those in use are left to the kernel. */
+export function groupFacts(geometry: ExtGeometry, plan: ExtPlan, leavesTables: boolean): GroupFacts[] {
+  const { block, blocks, groups, inodesPerGroup, features } = geometry;
+  const isChecked = features.has('metadata_csum') || features.has('gdt_csum');
+  const taken = takenRuns(plan.free.rest, blocks);
+  const last = lastInode(plan);
+  const folders = new Uint32Array(groups);
+  for (const { node } of plan.placed)
+    if (node.directory) {
+      const group = Math.floor((node.inode - 1) / inodesPerGroup);
+      folders[group] = folders[group]! + 1;
+    }
+  const allFree = new Uint8Array(block);
+  setBits(allFree, inodesPerGroup, 8 * block);
+  let next = 0;
+  return Array.from({ length: groups }, (_, group): GroupFacts => {
+    const { start, end } = runOfGroup(geometry, group);
+    let bits = NOTHING;
+    let free = end - start;
+    while (next < taken.length && taken[next]!.end <= start) next += 1;
+    for (let i = next; i < taken.length && taken[i]!.start < end; i++) {
+      if (bits === NOTHING) bits = new Uint8Array(block);
+      const [from, to] = [Math.max(taken[i]!.start, start), Math.min(taken[i]!.end, end)];
+      setBits(bits, from - start, to - start);
+      free -= to - from;
+    }
+    // Bits behind the last block of the volume are set.
+    if (end - start < geometry.blocksPerGroup) {
+      if (bits === NOTHING) bits = new Uint8Array(block);
+      setBits(bits, end - start, 8 * block);
+    }
+    const used = Math.min(inodesPerGroup, Math.max(0, last - group * inodesPerGroup));
+    let inodes = allFree;
+    if (used === 0 && isChecked) inodes = NOTHING;
+    else if (used > 0) {
+      inodes = allFree.slice();
+      setBits(inodes, 0, used);
+    }
+    // Only a group whose inodes are not set may leave its bitmap unwritten.
+    const unset = used === 0 && isChecked ? GROUP_FLAG.inodesUnset : 0;
+    return {
+      blocks: bits,
+      inodes,
+      freeBlocks: free,
+      freeInodes: inodesPerGroup - used,
+      folders: folders[group]!,
+      flags: isChecked ? unset + (leavesTables ? 0 : GROUP_FLAG.tableZeroed) : 0,
+      unused: isChecked ? inodesPerGroup - used : 0,
+    };
+  });
+}
+
+/** All descriptors, one behind another, in whole blocks. */
+export function descriptorTable(geometry: ExtGeometry, facts: readonly GroupFacts[], sums: Checksums): Uint8Array {
+  const { block, inodesPerGroup, descriptorBytes, descriptorBlocks, blocksPerGroup } = geometry;
+  const places = placeGroups(geometry);
+  const out = new Uint8Array(descriptorBlocks * block);
+  const sumOfZeros = sums.isOn ? sums.of(new Uint8Array(blocksPerGroup / 8)) : 0;
+  facts.forEach(({ blocks, inodes, freeBlocks, freeInodes, folders, flags, unused }, group) => {
+    const blockSum = !sums.isOn ? 0 : blocks.length === 0 ? sumOfZeros : sums.of(blocks);
+    const inodeSum = sums.isOn && inodes.length > 0 ? sums.of(inodes.subarray(0, inodesPerGroup / 8)) : 0;
+    const [blockBitmap, inodeBitmap, inodeTable] = [
+      places.blockBitmap[group]!,
+      places.inodeBitmap[group]!,
+      places.inodeTable[group]!,
+    ];
+    const high = (value: number) => Math.floor(value / 2 ** 32);
+    const short = {
+      blockBitmap: blockBitmap % 2 ** 32,
+      inodeBitmap: inodeBitmap % 2 ** 32,
+      inodeTable: inodeTable % 2 ** 32,
+      freeBlocks: freeBlocks & 0xffff,
+      freeInodes: freeInodes & 0xffff,
+      folders: folders & 0xffff,
+      flags,
+      exclude: 0,
+      blockSum: blockSum & 0xffff,
+      inodeSum: inodeSum & 0xffff,
+      unused: unused & 0xffff,
+      checksum: 0,
+    };
+    const bytes =
+      descriptorBytes === 32
+        ? encode(SHORT_GROUP, short)
+        : encode(LONG_GROUP, {
+            ...short,
+            blockBitmapHigh: high(blockBitmap),
+            inodeBitmapHigh: high(inodeBitmap),
+            inodeTableHigh: high(inodeTable),
+            freeBlocksHigh: freeBlocks >>> 16,
+            freeInodesHigh: freeInodes >>> 16,
+            foldersHigh: folders >>> 16,
+            unusedHigh: unused >>> 16,
+            excludeHigh: 0,
+            blockSumHigh: blockSum >>> 16,
+            inodeSumHigh: inodeSum >>> 16,
+          });
+    const at = SHORT_GROUP.fields.checksum.offset;
+    new DataView(bytes.buffer).setUint16(at, sums.ofDescriptor(group, bytes, at), true);
+    out.set(bytes, group * descriptorBytes);
+  });
+  return out;
+}

@@ -1,0 +1,60 @@
+/** Features of ext file systems, and the profiles that people choose from. */
+import type { ExtContent, Profile } from './shape';
+
+/** Bits of the three fields of features in the superblock, by the names of the kernel's documentation. */
+export const COMPATIBLE = { has_journal: 4, ext_attr: 8, resize_inode: 0x10, dir_index: 0x20 } as const;
+export const INCOMPATIBLE = { filetype: 2, extents: 0x40, '64bit': 0x80, flex_bg: 0x200 } as const;
+export const READ_ONLY = {
+  sparse_super: 1,
+  large_file: 2,
+  huge_file: 8,
+  gdt_csum: 0x10,
+  dir_nlink: 0x20,
+  extra_isize: 0x40,
+  metadata_csum: 0x400,
+} as const;
+
+export type Feature = keyof typeof COMPATIBLE | keyof typeof INCOMPATIBLE | keyof typeof READ_ONLY;
+
+/** Features of a file system that is made here; `has_journal` and `resize_inode` follow from sizes too. */
+export type Features = ReadonlySet<Feature>;
+
+const EXT2: readonly Feature[] = ['ext_attr', 'filetype', 'sparse_super', 'large_file'];
+const INDEXED: readonly Feature[] = [...EXT2, 'resize_inode', 'dir_index'];
+const EXT3: readonly Feature[] = [...INDEXED, 'has_journal'];
+const EXT4: readonly Feature[] = [...EXT3, 'extents', 'flex_bg', 'huge_file', 'dir_nlink', 'extra_isize'];
+
+/** What reads a file system of each profile, in a sentence. */
+export const READ_BY: Readonly<Record<Profile, string>> = {
+  current: 'Read by Linux from 3.18 on and by loaders of the last years; every structure has a checksum.',
+  'old loaders':
+    'Also read by loaders and kernels of ten years ago: no block numbers of 64 bits, no checksums but those of groups.',
+  tiny: 'Read by everything that reads ext at all: no journal, nothing that costs room. For a few MiB.',
+};
+
+/** The profile where nobody asks for one: what the version can be at most. */
+export function profileOf({ version, profile }: Pick<ExtContent, 'version' | 'profile'>): Profile {
+  return profile ?? (version === 'ext4' ? 'current' : 'old loaders');
+}
+
+/** Profiles that a version can have: `current` is one of ext4, `tiny` one of ext2. */
+export function profilesOf(version: ExtContent['version']): readonly Profile[] {
+  if (version === 'ext4') return ['current', 'old loaders'];
+  return version === 'ext3' ? ['old loaders'] : ['old loaders', 'tiny'];
+}
+
+/** Features of a version and profile, before it is known whether a journal or room to grow is made. */
+export function featuresOf(content: Pick<ExtContent, 'version' | 'profile'>): Features {
+  const profile = profileOf(content);
+  if (profile === 'tiny') return new Set(EXT2);
+  if (content.version === 'ext2') return new Set(INDEXED);
+  if (content.version === 'ext3') return new Set(EXT3);
+  return new Set<Feature>(profile === 'current' ? [...EXT4, '64bit', 'metadata_csum'] : [...EXT4, 'gdt_csum']);
+}
+
+/** The three fields of the superblock. */
+export function featureBits(features: Features): { compatible: number; incompatible: number; readOnly: number } {
+  const bits = (of: Readonly<Record<string, number>>) =>
+    Object.entries(of).reduce((sum, [name, bit]) => (features.has(name as Feature) ? sum + bit : sum), 0);
+  return { compatible: bits(COMPATIBLE), incompatible: bits(INCOMPATIBLE), readOnly: bits(READ_ONLY) };
+}

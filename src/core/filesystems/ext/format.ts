@@ -1,0 +1,370 @@
+/** Makes an ext volume, empty or filled: every byte range that the format defines, zeros included. */
+import { type Extent, joined } from '../../bytes/extents';
+import { crc32c } from '../../bytes/crc32c';
+import { bytesOfText } from '../../bytes/utf8';
+import type { NamedRange } from '../kind';
+import { extentsOfFile, modeOf, type Tree, type TreeFile } from '../tree';
+import { attributeBlock, ATTRIBUTES_SUM_AT, putInInode } from './attributes';
+import { Checksums } from './checksums';
+import { type DirectoryEntry, writeDirectory } from './directory';
+import type { ExtGeometry } from './geometry';
+import { descriptorTable, groupFacts } from './descriptors';
+import { placeGroups, runOfGroup } from './groups';
+import { inodeBytes, type InodeFacts, instantOf, sealInode } from './inode';
+import { extentTail, type Piece, writeExtents, writeMap, type WrittenMap } from './mapping';
+import { contentBytes, directoryForm, type ExtNode, type ExtNodes, typeOf } from './nodes';
+import { type ExtPlan, type Placed, planExt, type PlacedNode } from './plan';
+import { FILE_TYPE, INODE, INODE_FLAG, SUPERBLOCK_AT } from './records';
+import { type ExtIdentity, journalHead, superblock } from './superblock';
+
+/** Mode of the folder that every ext has of itself, and of files of the system. */
+const PRIVATE_FOLDER = 0o700;
+const PRIVATE_FILE = 0o600;
+const DIRECT_TWO = 13;
+
+/** Ranges as they come up, in blocks; zeros that touch are one. */
+class Ranges {
+  readonly all: NamedRange[] = [];
+
+  constructor(private readonly block: number) {}
+
+  add(what: string, extent: Extent, file?: string): void {
+    const last = this.all[this.all.length - 1];
+    if ('zeros' in extent && extent.zeros === 0) return;
+    if (last && 'zeros' in extent && 'zeros' in last.extent && last.what === what && last.file === file)
+      if (last.extent.offset + last.extent.zeros === extent.offset) {
+        this.all[this.all.length - 1] = {
+          ...last,
+          extent: { offset: last.extent.offset, zeros: last.extent.zeros + extent.zeros },
+        };
+        return;
+      }
+    this.all.push({ what, ...(file !== undefined && { file }), extent });
+  }
+
+  bytes(what: string, at: number, bytes: Uint8Array, file?: string): void {
+    this.add(what, { offset: at * this.block, bytes }, file);
+  }
+
+  zeros(what: string, at: number, count: number, file?: string): void {
+    this.add(what, { offset: at * this.block, zeros: count * this.block }, file);
+  }
+}
+
+/** Adds the content of a file where its blocks lie: what is stored is copied, all else of them is zeros. */
+function addContent(
+  ranges: Ranges,
+  file: TreeFile,
+  placed: readonly Piece[],
+  block: number,
+  extents: readonly Extent[],
+): void {
+  let next = 0;
+  for (const { logical, physical, count } of placed) {
+    const [from, to] = [logical * block, (logical + count) * block];
+    const shift = (physical - logical) * block;
+    let at = from;
+    const zeros = (until: number) => {
+      if (until > at) ranges.add('files', { offset: at + shift, zeros: until - at }, file.path);
+      at = Math.max(at, until);
+    };
+    for (; next < extents.length; next++) {
+      const extent = extents[next]!;
+      if (!('copied' in extent)) continue;
+      const { copied, offset } = extent;
+      if (offset >= to) break;
+      const start = Math.max(offset, from);
+      const end = Math.min(offset + copied.length, to);
+      zeros(start);
+      if (end > start) {
+        const isWhole = start === offset && end === offset + copied.length;
+        const part = isWhole ? copied : { from: copied.from, at: copied.at + start - offset, length: end - start };
+        ranges.add('files', { offset: start + shift, copied: part }, file.path);
+        at = end;
+      }
+      // The rest of it lies in a later piece.
+      if (offset + copied.length > to) break;
+    }
+    zeros(to);
+  }
+}
+
+/** Writes inodes, directories, maps and attributes. */
+class Filling {
+  readonly sums: Checksums;
+  readonly ranges: Ranges;
+  /** Inodes in their bytes, by number; all others are zeros. */
+  readonly inodes = new Map<number, Uint8Array>();
+  private readonly created;
+
+  constructor(
+    private readonly geometry: ExtGeometry,
+    private readonly identity: ExtIdentity,
+    private readonly nodes: ExtNodes,
+  ) {
+    this.sums = new Checksums(identity.uuid, geometry.features);
+    this.ranges = new Ranges(geometry.block);
+    this.created = instantOf(identity.date);
+  }
+
+  /** The map of something that lies there, and the flags that say how it is made. */
+  map(inode: number, { pieces, map }: Placed, what: string, file?: string): { map: Uint8Array; flags: number } {
+    const { block, features } = this.geometry;
+    const left = [...map];
+    const take = () => left.shift()!;
+    const isExtents = features.has('extents');
+    const written: WrittenMap = isExtents
+      ? writeExtents(pieces, block, take, (node) => this.sealExtents(inode, node))
+      : writeMap(pieces, block, take);
+    for (const { at, bytes } of written.blocks) this.ranges.bytes(what, at, bytes, file);
+    return { map: written.inInode, flags: isExtents ? INODE_FLAG.extents : 0 };
+  }
+
+  private sealExtents(inode: number, node: Uint8Array): void {
+    if (!this.sums.isOn) return;
+    const tail = extentTail(this.geometry.block);
+    const sum = crc32c(node.subarray(0, tail), this.sums.ofInode(inode));
+    new DataView(node.buffer).setUint32(tail, sum, true);
+  }
+
+  sectors({ pieces, map }: Placed, more = 0): number {
+    const blocks = pieces.reduce((sum, one) => sum + one.count, 0) + map.length + more;
+    return (blocks * this.geometry.block) / 512;
+  }
+
+  add(inode: number, facts: InodeFacts, node?: ExtNode): void {
+    const bytes = inodeBytes(facts, this.geometry.inodeSize);
+    if (node) putInInode(bytes, node.attributes.inInode);
+    sealInode(bytes, inode, this.sums);
+    this.inodes.set(inode, bytes);
+  }
+
+  /** An inode of the system itself: a file that nobody sees. */
+  addSystem(inode: number, size: number, sectors: number, map: Uint8Array, flags: number): void {
+    const mode = FILE_TYPE.file.mode | PRIVATE_FILE;
+    const { created } = this;
+    const facts = {
+      mode,
+      user: 0,
+      group: 0,
+      size,
+      links: 1,
+      sectors,
+      flags,
+      map,
+      attributes: 0,
+      modified: created,
+      created,
+    };
+    this.add(inode, facts);
+  }
+
+  /** Owner and mode of a node. */
+  private ownedBy({ inode, entry }: ExtNode) {
+    const { rootUser, rootGroup } = this.identity;
+    if (inode === INODE.root) return { mode: modeOf(entry), user: rootUser, group: rootGroup };
+    const mode = inode === INODE.first && entry?.mode === undefined ? PRIVATE_FOLDER : modeOf(entry);
+    return { mode, user: entry?.user ?? 0, group: entry?.group ?? 0 };
+  }
+
+  private inodePart(node: ExtNode, placed: PlacedNode): { map: Uint8Array; flags: number; size: number } {
+    const { inode, entry, directory, target, path } = node;
+    const { block } = this.geometry;
+    if (directory) {
+      const { map, flags } = this.map(inode, placed, 'folders', path);
+      const size = directory.plan.blocks * block;
+      return { map, flags: directory.plan.hashed ? flags | INODE_FLAG.hashed : flags, size };
+    }
+    if (entry?.kind === 'file') return { ...this.map(inode, placed, 'maps of files', path), size: entry.size };
+    if (target && placed.pieces.length > 0) return { ...this.map(inode, placed, 'links', path), size: target.length };
+    const map = new Uint8Array(60);
+    if (target) map.set(target);
+    if (entry?.kind === 'device') {
+      const { major, minor } = entry;
+      const view = new DataView(map.buffer);
+      if (major < 256 && minor < 256) view.setUint32(0, major * 256 + minor, true);
+      else view.setUint32(4, ((minor & 0xff) | (major << 8) | ((minor & ~0xff) << 12)) >>> 0, true);
+    }
+    return { map, flags: 0, size: target?.length ?? 0 };
+  }
+
+  node(placed: PlacedNode): void {
+    const { node, attributes } = placed;
+    const { entry, inode, directory, target, path } = node;
+    const { block } = this.geometry;
+    const time = this.identity.keepsTimes ? (entry?.time ?? this.identity.date) : this.identity.date;
+    const facts: InodeFacts = {
+      ...this.ownedBy(node),
+      ...this.inodePart(node, placed),
+      links: node.links,
+      sectors: this.sectors(placed, attributes === undefined ? 0 : 1),
+      attributes: attributes ?? 0,
+      modified: instantOf(time),
+      created: this.created,
+    };
+    this.add(inode, { ...facts, mode: facts.mode | typeOf(entry).mode }, node);
+    if (attributes !== undefined) {
+      const bytes = attributeBlock(node.attributes.inBlock, block);
+      if (this.sums.isOn) {
+        const sum = this.sums.ofAttributes(attributes, bytes, ATTRIBUTES_SUM_AT);
+        new DataView(bytes.buffer).setUint32(ATTRIBUTES_SUM_AT, sum, true);
+      }
+      this.ranges.bytes('extended attributes', attributes, bytes, path);
+    }
+    if (directory) this.directory(placed, directory);
+    else if (entry?.kind === 'file' && contentBytes(node) > 0)
+      addContent(this.ranges, entry, placed.pieces, block, extentsOfFile(entry, 0));
+    else if (target && placed.pieces.length > 0)
+      this.ranges.bytes('links', placed.pieces[0]!.physical, joined([target], block), path);
+  }
+
+  private directory(placed: PlacedNode, directory: NonNullable<ExtNode['directory']>): void {
+    const { inode, path } = placed.node;
+    const { block } = this.geometry;
+    const form = directoryForm(this.geometry);
+    const { folder, plan, parent } = directory;
+    const above = folder.path === '' ? '' : `${folder.path}/`;
+    const entries = folder.children.map((child): DirectoryEntry => {
+      const named = child.kind === 'second name' ? this.entryAt(child.entry.of) : child.entry;
+      return {
+        name: bytesOfText(child.name),
+        inode: this.nodes.inodeOf.get(above + child.name)!,
+        type: typeOf(named).entry,
+      };
+    });
+    const seed = this.sums.ofInode(inode);
+    const seal = this.sums.isOn
+      ? { sum: (parts: readonly Uint8Array[]) => parts.reduce((sum, part) => crc32c(part, sum), seed) }
+      : undefined;
+    const bytes = writeDirectory(plan, entries, { self: inode, parent }, form, seal);
+    for (const { logical, physical, count } of placed.pieces)
+      this.ranges.bytes('folders', physical, bytes.subarray(logical * block, (logical + count) * block), path);
+  }
+
+  private byPath: ReadonlyMap<string, ExtNode['entry']> | undefined;
+
+  private entryAt(path: string): ExtNode['entry'] {
+    this.byPath ??= new Map(this.nodes.nodes.map(({ path: at, entry }) => [at, entry]));
+    return this.byPath.get(path);
+  }
+}
+
+function addJournal(
+  filling: Filling,
+  { block, journalBlocks }: ExtGeometry,
+  { journal }: ExtPlan,
+): Uint8Array | undefined {
+  if (journalBlocks === 0) return undefined;
+  const { map, flags } = filling.map(INODE.journal, journal, 'journal');
+  filling.addSystem(INODE.journal, journalBlocks * block, filling.sectors(journal), map, flags);
+  for (const { logical, physical, count } of journal.pieces) {
+    const ahead = logical === 0 ? 1 : 0;
+    if (ahead > 0) filling.ranges.bytes('journal', physical, journalHead(block, journalBlocks));
+    filling.ranges.zeros('journal', physical + ahead, count - ahead);
+  }
+  return map;
+}
+
+/** The inode that keeps spare blocks for descriptors: each is a table of its own copies. */
+function addSpare(filling: Filling, geometry: ExtGeometry, resize: number | undefined): void {
+  if (resize === undefined) return;
+  const { block, descriptorBlocks, spareDescriptorBlocks: spare } = geometry;
+  const copies = placeGroups(geometry).copies.filter((group) => group > 0);
+  const width = block / 4;
+  const table = new Uint8Array(block);
+  const view = new DataView(table.buffer);
+  const first = runOfGroup(geometry, 0).start + 1 + descriptorBlocks;
+  for (let i = 0; i < spare; i++) {
+    const at = first + i;
+    view.setUint32(4 * ((descriptorBlocks + i) % width), at, true);
+    const own = new Uint8Array(block);
+    copies.forEach((group, n) => {
+      const copy = runOfGroup(geometry, group).start + 1 + descriptorBlocks + i;
+      new DataView(own.buffer).setUint32(4 * n, copy, true);
+    });
+    filling.ranges.bytes('room for group descriptors', at, own);
+  }
+  filling.ranges.bytes('room for group descriptors', resize, table);
+  const map = new Uint8Array(60);
+  new DataView(map.buffer).setUint32(4 * DIRECT_TWO, resize, true);
+  const sectors = ((1 + spare * (1 + copies.length)) * block) / 512;
+  filling.addSystem(INODE.resize, (12 + width + width ** 2) * block, sectors, map, 0);
+}
+
+/** Copies of the superblock, descriptors behind each, and what is kept for more. */
+function addCopies(
+  ranges: Ranges,
+  geometry: ExtGeometry,
+  table: Uint8Array,
+  superblockOf: (group: number) => Uint8Array,
+): void {
+  const { block, descriptorBlocks, spareDescriptorBlocks } = geometry;
+  for (const group of placeGroups(geometry).copies) {
+    const { start } = runOfGroup(geometry, group);
+    const what = group === 0 ? 'superblock' : 'superblock copy';
+    // The first one always stands at byte 1,024.
+    const [at, ahead] = group === 0 ? [SUPERBLOCK_AT, start * block] : [start * block, start * block];
+    if (group === 0) ranges.add('boot area', { offset: 0, zeros: SUPERBLOCK_AT });
+    const bytes = superblockOf(group);
+    ranges.add(what, { offset: at, bytes });
+    ranges.add(what, { offset: at + bytes.length, zeros: ahead + block - at - bytes.length });
+    ranges.bytes(group === 0 ? 'group descriptors' : 'group descriptors copy', start + 1, table);
+    if (group > 0) ranges.zeros('room for group descriptors', start + 1 + descriptorBlocks, spareDescriptorBlocks);
+  }
+}
+
+/** Inode tables: those in use, and behind them zeros. */
+function addTables(
+  ranges: Ranges,
+  geometry: ExtGeometry,
+  inodes: ReadonlyMap<number, Uint8Array>,
+  leftToKernel: boolean,
+): void {
+  const { block, groups, inodesPerGroup, inodeSize, tableBlocks } = geometry;
+  const { inodeTable } = placeGroups(geometry);
+  const lastInode = Math.max(...inodes.keys());
+  for (let group = 0; group < groups; group++) {
+    const first = group * inodesPerGroup + 1;
+    const count = Math.min(inodesPerGroup, Math.max(0, lastInode - first + 1));
+    const used = Math.ceil((count * inodeSize) / block);
+    if (used > 0) {
+      const bytes = new Uint8Array(used * block);
+      for (let i = 0; i < count; i++) {
+        const own = inodes.get(first + i);
+        if (own) bytes.set(own, i * inodeSize);
+      }
+      ranges.bytes('inode table', inodeTable[group]!, bytes);
+    }
+    if (!leftToKernel) ranges.zeros('inode table, unused part', inodeTable[group]! + used, tableBlocks - used);
+  }
+}
+
+/** Bitmaps of all groups; those that hold nothing are zeros. */
+function addBitmaps(ranges: Ranges, geometry: ExtGeometry, facts: ReturnType<typeof groupFacts>): void {
+  const { blockBitmap, inodeBitmap } = placeGroups(geometry);
+  const put = (what: string, at: number, bitmap: Uint8Array) =>
+    bitmap.length === 0 ? ranges.zeros(what, at, 1) : ranges.bytes(what, at, bitmap);
+  facts.forEach(({ blocks }, group) => put('block bitmap', blockBitmap[group]!, blocks));
+  facts.forEach(({ inodes }, group) => put('inode bitmap', inodeBitmap[group]!, inodes));
+}
+
+const NO_FILES: Tree = [];
+
+/**
+ * All ranges that an ext volume defines, ascending, in bytes from the start of the volume. What lies in free blocks is
+ * not defined by the format. The tree must have no trouble, and room.
+ */
+export function formatExt(geometry: ExtGeometry, identity: ExtIdentity, tree: Tree = NO_FILES): NamedRange[] {
+  const plan = planExt(geometry, tree);
+  const filling = new Filling(geometry, identity, plan.nodes);
+  const { ranges, sums, inodes } = filling;
+  const journalMap = addJournal(filling, geometry, plan);
+  addSpare(filling, geometry, plan.resize);
+  for (const placed of plan.placed) filling.node(placed);
+  const facts = groupFacts(geometry, plan, identity.leavesTables);
+  const table = descriptorTable(geometry, facts, sums);
+  addBitmaps(ranges, geometry, facts);
+  addTables(ranges, geometry, inodes, identity.leavesTables);
+  addCopies(ranges, geometry, table, (group) => superblock(geometry, identity, plan, journalMap, group));
+  return ranges.all.sort((a, b) => a.extent.offset - b.extent.offset);
+}

@@ -1,0 +1,116 @@
+/** Inodes as they are written (the kernel's documentation, "Index Nodes"). */
+import { encode } from '../../bytes/record';
+import type { Checksums } from './checksums';
+import { EXTRA_BYTES, LONG_INODE, SHORT_INODE } from './records';
+
+/** A point in time: seconds since 1970, and nanoseconds. */
+export interface Instant {
+  readonly seconds: number;
+  readonly nanoseconds: number;
+}
+
+/** First and last second that an inode of 128 bytes can say, and one of 256. */
+const SHORT_SECONDS = { first: -(2 ** 31), last: 2 ** 31 - 1 };
+const LAST_SECOND = SHORT_SECONDS.last + 3 * 2 ** 32;
+
+/** The point in time of a text `YYYY-MM-DDTHH:MM:SS`, with or without a fraction. */
+export function instantOf(text: string): Instant {
+  const seconds = Date.UTC(
+    Number(text.slice(0, 4)),
+    Number(text.slice(5, 7)) - 1,
+    Number(text.slice(8, 10)),
+    Number(text.slice(11, 13)),
+    Number(text.slice(14, 16)),
+    Number(text.slice(17, 19)),
+  );
+  return { seconds: seconds / 1000, nanoseconds: Number(text.slice(20).padEnd(9, '0')) };
+}
+
+/** What an inode says; `map` are the 60 bytes of its block map. */
+export interface InodeFacts {
+  /** Kind and mode. */
+  readonly mode: number;
+  readonly user: number;
+  readonly group: number;
+  readonly size: number;
+  readonly links: number;
+  /** Sectors of 512 bytes. */
+  readonly sectors: number;
+  readonly flags: number;
+  readonly map: Uint8Array;
+  /** Block of extended attributes, or 0. */
+  readonly attributes: number;
+  readonly modified: Instant;
+  readonly created: Instant;
+}
+
+/** Seconds as the first 32 bits have them. */
+function low(seconds: number, isLong: boolean): number {
+  const kept = Math.min(Math.max(seconds, SHORT_SECONDS.first), isLong ? LAST_SECOND : SHORT_SECONDS.last);
+  return ((kept % 2 ** 32) + 2 ** 32) % 2 ** 32;
+}
+
+/** Nanoseconds, and above the first 32 bits of seconds two more. */
+function extra({ seconds, nanoseconds }: Instant): number {
+  const kept = Math.min(Math.max(seconds, SHORT_SECONDS.first), LAST_SECOND);
+  const epoch = Math.floor((kept + 2 ** 31) / 2 ** 32);
+  return nanoseconds * 4 + epoch;
+}
+
+/** An inode in its bytes, still without its checksum. */
+export function inodeBytes(facts: InodeFacts, inodeSize: 128 | 256): Uint8Array {
+  const { mode, user, group, size, links, sectors, flags, map, attributes, modified, created } = facts;
+  const isLong = inodeSize > 128;
+  const time = low(modified.seconds, isLong);
+  const short = {
+    mode,
+    userLow: user % 0x10000,
+    sizeLow: size % 2 ** 32,
+    accessed: time,
+    changed: time,
+    modified: time,
+    deleted: 0,
+    groupLow: group % 0x10000,
+    links,
+    sectorsLow: sectors % 2 ** 32,
+    flags,
+    version: 0,
+    map,
+    generation: 0,
+    attributesLow: attributes % 2 ** 32,
+    sizeHigh: Math.floor(size / 2 ** 32),
+    fragment: 0,
+    sectorsHigh: Math.floor(sectors / 2 ** 32),
+    attributesHigh: Math.floor(attributes / 2 ** 32),
+    userHigh: Math.floor(user / 0x10000),
+    groupHigh: Math.floor(group / 0x10000),
+    checksumLow: 0,
+  };
+  if (!isLong) return encode(SHORT_INODE, short);
+  const bytes = new Uint8Array(inodeSize);
+  const more = extra(modified);
+  bytes.set(
+    encode(LONG_INODE, {
+      ...short,
+      extra: EXTRA_BYTES,
+      checksumHigh: 0,
+      changedExtra: more,
+      modifiedExtra: more,
+      accessedExtra: more,
+      created: low(created.seconds, true),
+      createdExtra: extra(created),
+      versionHigh: 0,
+      project: 0,
+    }),
+  );
+  return bytes;
+}
+
+/** Puts the checksum of an inode in. */
+export function sealInode(bytes: Uint8Array, inode: number, sums: Checksums): void {
+  if (!sums.isOn) return;
+  const view = new DataView(bytes.buffer, bytes.byteOffset);
+  const sum = sums.ofInodeBytes(inode, bytes);
+  view.setUint16(SHORT_INODE.fields.checksumLow.offset, sum & 0xffff, true);
+  if (bytes.length > 128) view.setUint16(LONG_INODE.fields.checksumHigh.offset, sum >>> 16, true);
+}

@@ -64,10 +64,12 @@ export class Found implements Keeper {
     const { entries, leftOut } = await treeAt(place, this, {
       leaveOut: this.options.leaveOut === true,
       timeless: !one.times,
+      keepsAll: one.keepsAll,
       latest: saidTime(),
       remedy: 'Say --leave-out, or take them away.',
     });
-    for (const { path: name, why } of leftOut) this.io.remark(`“${one.path}”: left out: “${name}” ${why}.`);
+    for (const { path: name, why, isFact } of leftOut)
+      this.io.remark(`“${one.path}”: ${isFact ? '' : 'left out: '}“${name}” ${why}.`);
     const readOnly = entries.filter((entry) => entry.attributes?.includes('read only')).length;
     if (readOnly > 0)
       this.io.remark(`“${one.path}”: ${counted(readOnly, 'file')} that nobody may write: marked read only.`);

@@ -9,7 +9,7 @@ export interface TreeView extends WrittenTree {
   /** SHA-256 of its text; null for a tree without entries. */
   readonly sha256: string | null;
   /** What an archive or volume had that was not taken. */
-  readonly leftOut: readonly { readonly path: string; readonly why: string }[];
+  readonly leftOut: readonly { readonly path: string; readonly why: string; readonly isFact?: true }[];
   /** Files that were there before, and are not any more because of what came in. */
   readonly replaced?: readonly string[];
 }
@@ -22,6 +22,15 @@ export type TreeChange =
   | { readonly do: 'mend'; readonly paths: readonly string[]; readonly names?: readonly string[] }
   | { readonly do: 'move'; readonly path: string; readonly before?: string }
   | { readonly do: 'folder'; readonly path: string }
+  /** Gives an entry, or a folder and all below it, another owner, group or mode. */
+  | {
+      readonly do: 'own';
+      readonly path: string;
+      readonly below: boolean;
+      readonly user?: number;
+      readonly group?: number;
+      readonly mode?: number;
+    }
   /** Puts in everything of another tree. */
   | { readonly do: 'merge'; readonly from: string }
   | { readonly do: 'attributes'; readonly path: string; readonly attributes: readonly FileAttribute[] };

@@ -3,25 +3,27 @@
  * one piece, and the files of the tree point into it; nothing of it is kept before all of it was
  * looked at.
  */
-import { once } from 'node:events';
 import { open } from 'node:fs/promises';
-import { PassThrough } from 'node:stream';
 import { crc32 } from 'node:zlib';
 import yauzl from 'yauzl';
+import { textOfBytes } from '@/core/bytes/utf8';
+import type { FilePiece } from '@/core/filesystems/tree';
 import { isRealTime } from '@/core/filesystems/tree-text';
+import { accessListOf } from './access-lists';
 import { type Compression, compressionOf, decompressed } from './decompress';
 import { SupplyError } from './errors';
 import {
   type Facts,
   Gathering,
   type Kept,
-  NOT_STORED,
+  type Stored,
   Sums,
   SummingTaker,
+  UNKNOWN_KIND,
   type Unpacked,
   type UnpackOptions,
 } from './gathering';
-import { sparseFile, withHoles } from './sparse-tar';
+import { type HolesMap, MapAhead } from './sparse-tar';
 import { systemTrouble } from './system-errors';
 import { type Member, type Taker, TarReader } from './tar-reader';
 
@@ -52,43 +54,108 @@ function damaged(error: unknown): Error {
   );
 }
 
-/** Hands what is taken on to somebody who reads it as a stream. */
-function piped(consume: (body: AsyncIterable<Uint8Array>) => Promise<void>): Taker {
-  const queue = new PassThrough();
-  let isOver = false;
-  const done = consume(queue).finally(() => (isOver = true));
-  done.catch(() => undefined);
-  return {
-    take: async (bytes) => {
-      if (!isOver && !queue.write(Buffer.from(bytes))) await Promise.race([once(queue, 'drain'), done]);
-    },
-    end: async () => {
-      queue.end();
-      await done;
-    },
-    abandon: () => queue.destroy(),
-  };
+/** Extended attributes of a member: as they are, in Base64, and access lists in words. */
+function extendedOf({ pax, name }: Member, gathering: Gathering): ReadonlyMap<string, Uint8Array> | undefined {
+  if (!pax) return undefined;
+  const found = new Map<string, Uint8Array>();
+  for (const [key, { bytes, text }] of pax) {
+    const plain = /^SCHILY\.xattr\.(.+)$/.exec(key)?.[1];
+    if (plain !== undefined) found.set(plain, bytes);
+    const coded = /^LIBARCHIVE\.xattr\.(.+)$/.exec(key)?.[1];
+    if (coded !== undefined && !found.has(decoded(coded))) found.set(decoded(coded), Buffer.from(text, 'base64'));
+  }
+  for (const [key, attribute] of ACCESS_LISTS) {
+    const text = pax.get(key)?.text;
+    if (text === undefined || text === '' || found.has(attribute)) continue;
+    const list = accessListOf(text);
+    if (list) found.set(attribute, list);
+    else gathering.withoutFact(name, 'has an access list that cannot be read, or that names somebody without a number');
+  }
+  return found;
+}
+
+/** Access lists in words, and the attributes that they are. */
+const ACCESS_LISTS = [
+  ['SCHILY.acl.access', 'system.posix_acl_access'],
+  ['SCHILY.acl.default', 'system.posix_acl_default'],
+] as const;
+
+/** A name in which some characters are written as `%XX`. */
+function decoded(name: string): string {
+  try {
+    return decodeURIComponent(name);
+  } catch {
+    return name;
+  }
+}
+
+/** Takes the content of a file with holes: a map may stand ahead of it. */
+class SparseTaker implements Taker {
+  private readonly sums = new Sums();
+  private readonly ahead: MapAhead | undefined;
+
+  constructor(
+    private readonly holes: HolesMap,
+    private readonly done: (stored: Stored, ahead: number) => void,
+  ) {
+    this.ahead = holes.pieces ? undefined : new MapAhead(holes.length);
+  }
+
+  take(bytes: Uint8Array): void {
+    const used = this.ahead?.take(bytes) ?? 0;
+    if (used < bytes.length) this.sums.add(bytes.subarray(used));
+  }
+
+  end(): void {
+    const stretches = this.holes.pieces ?? this.ahead?.pieces;
+    if (!stretches) throw new Error('a map of holes is damaged');
+    let from = 0;
+    const pieces = stretches.map(([at, length]): FilePiece => {
+      from += length;
+      return [at, from - length, length];
+    });
+    const { kept } = this.sums;
+    if (kept.size < from) throw new Error('the data of a file with holes ends too early');
+    this.done({ kept, holes: { size: this.holes.length, pieces } }, this.ahead?.bytes ?? 0);
+  }
 }
 
 /** What becomes of a member of a tar archive. */
-function entering(gathering: Gathering, keeper: Keeper) {
+function entering(gathering: Gathering) {
   return (member: Member): Taker | undefined => {
-    const { kind, size, mode, time, at } = member;
-    const sparse = kind === 'file' ? sparseFile(member.pax) : undefined;
-    const why = kind === 'file' || kind === 'folder' ? undefined : NOT_STORED[kind];
-    const path = gathering.path(sparse?.name ?? member.name, kind === 'folder', why);
+    const { kind, size, mode, time, nanoseconds, user, group, at, holes, target } = member;
+    const path = gathering.path(member.name, kind === 'folder', kind === 'unknown' ? UNKNOWN_KIND : undefined);
     if (path === undefined) return undefined;
-    const facts: Facts = { path, time, mode };
-    if (kind === 'folder') {
-      gathering.folder(facts);
-      return undefined;
+    const facts: Facts = {
+      path,
+      time,
+      nanoseconds,
+      mode,
+      user,
+      group,
+      extended: extendedOf(member, gathering) ?? new Map(),
+    };
+    switch (kind) {
+      case 'folder':
+        gathering.folder(facts);
+        return undefined;
+      case 'link':
+        gathering.link(facts, target);
+        return undefined;
+      case 'second name':
+        gathering.secondName(path, target);
+        return undefined;
+      case 'device':
+        gathering.device(facts, member.device);
+        return undefined;
+      case 'pipe':
+        gathering.pipe(facts);
+        return undefined;
+      default:
+        break;
     }
-    if (!sparse) return new SummingTaker(size, (kept) => gathering.file(facts, kept, at));
-    // A file with holes does not lie in the archive as it is: it becomes content of its own. Its holes
-    // are counted like everything that comes out: a few bytes can stand for terabytes of them.
-    return piped(async (body) => {
-      gathering.file(facts, await keeper.add(gathering.watched(withHoles(body, sparse))));
-    });
+    if (holes) return new SparseTaker(holes, (stored, ahead) => gathering.file(facts, { ...stored, at: at + ahead }));
+    return new SummingTaker(size, (kept) => gathering.file(facts, { kept, at }));
   };
 }
 
@@ -100,7 +167,7 @@ async function readTar(
   keeper: Keeper,
   lies?: string,
 ): Promise<void> {
-  const reader = new TarReader(entering(gathering, keeper));
+  const reader = new TarReader(entering(gathering));
   const given = new Sums();
   const source = async function* () {
     for await (const chunk of body) {
@@ -129,7 +196,12 @@ const UNIX_KIND = 0o170000;
 const UNIX_LINK = 0o120000;
 const UNIX_FILE = 0o100000;
 const UNIX_FOLDER = 0o040000;
+const UNIX_PIPE = 0o010000;
+/** Longest target of a link that is read. */
+const TARGET_BYTES = 4096;
 const MADE_ON_UNIX = 3;
+/** The flag of a name that is UTF-8. */
+const UTF8_NAME = 0x800;
 
 /** The mode of an entry, where Unix made it. */
 function modeOf(entry: yauzl.Entry): number | undefined {
@@ -141,8 +213,20 @@ function modeOf(entry: yauzl.Entry): number | undefined {
 function whyNot(entry: yauzl.Entry): string | undefined {
   if (entry.isEncrypted()) return 'is encrypted';
   const kind = (modeOf(entry) ?? 0) & UNIX_KIND;
-  if (kind === 0 || kind === UNIX_FILE || kind === UNIX_FOLDER) return undefined;
-  return kind === UNIX_LINK ? NOT_STORED.link : NOT_STORED.device;
+  return kind === 0 || [UNIX_FILE, UNIX_FOLDER, UNIX_LINK, UNIX_PIPE].includes(kind) ? undefined : UNKNOWN_KIND;
+}
+
+/** Identifier of the extra field with the numbers of owner and group, each behind its length. */
+const OWNER_FIELD = 0x7875;
+
+function ownersOf(entry: yauzl.Entry): { user?: number; group?: number } {
+  const data = entry.extraFields.find(({ id }) => id === OWNER_FIELD)?.data;
+  if (!data || data.length < 3) return {};
+  const number = (at: number) => {
+    const length = data[at] ?? 0;
+    return length > 0 && length <= 6 && at + 1 + length <= data.length ? data.readUIntLE(at + 1, length) : 0;
+  };
+  return { user: number(1), group: number(2 + (data[1] ?? 0)) };
 }
 
 /** Identifier of the extra field with a time in seconds. */
@@ -157,17 +241,40 @@ function zipTime(entry: yauzl.Entry): number | undefined {
   return isExact || isRealTime(text) ? entry.getLastModDate({ timezone: 'UTC' }).getTime() / 1000 : undefined;
 }
 
+/** The name of an entry; one that says that it is UTF-8 and is not is kept to the byte. */
+function zipName(entry: yauzl.Entry): string {
+  const isUtf8 = (entry.generalPurposeBitFlag & UTF8_NAME) !== 0;
+  return isUtf8
+    ? textOfBytes(entry.fileNameRaw)
+    : yauzl.getFileNameLowLevel(entry.generalPurposeBitFlag, entry.fileNameRaw, entry.extraFields, false);
+}
+
+/** Where a link leads: that is its content. */
+async function linkIn(zip: yauzl.ZipFile, entry: yauzl.Entry, gathering: Gathering): Promise<string> {
+  if (entry.uncompressedSize > TARGET_BYTES) return 'x'.repeat(TARGET_BYTES + 1);
+  const parts: Uint8Array[] = [];
+  for await (const chunk of gathering.watched(await zip.openReadStreamPromise(entry))) parts.push(chunk);
+  return textOfBytes(Buffer.concat(parts));
+}
+
 /** The files of a zip archive one behind another, as they unpack; what they are is gathered meanwhile. */
 async function* filesOfZip(zip: yauzl.ZipFile, gathering: Gathering): AsyncGenerator<Uint8Array> {
   let at = 0;
   for await (const entry of zip.eachEntry()) {
-    const name = yauzl.getFileNameLowLevel(entry.generalPurposeBitFlag, entry.fileNameRaw, entry.extraFields, false);
+    const name = zipName(entry);
     const isFolder = name.endsWith('/');
     const path = gathering.path(name, isFolder, whyNot(entry));
     if (path === undefined) continue;
-    const facts: Facts = { path, time: zipTime(entry), mode: modeOf(entry) };
-    if (isFolder) {
-      gathering.folder(facts);
+    const mode = modeOf(entry);
+    const facts: Facts = { path, time: zipTime(entry), mode, ...ownersOf(entry) };
+    const kind = (mode ?? 0) & UNIX_KIND;
+    if (isFolder || kind === UNIX_PIPE) {
+      if (isFolder) gathering.folder(facts);
+      else gathering.pipe(facts);
+      continue;
+    }
+    if (kind === UNIX_LINK) {
+      gathering.link(facts, await linkIn(zip, entry, gathering));
       continue;
     }
     const sums = new Sums();
@@ -179,7 +286,7 @@ async function* filesOfZip(zip: yauzl.ZipFile, gathering: Gathering): AsyncGener
     }
     if (crc !== entry.crc32) throw new Error(`“${name.slice(0, 200)}” has another sum than the archive says`);
     const { kept } = sums;
-    gathering.file(facts, kept, at);
+    gathering.file(facts, { kept, at });
     at += kept.size;
   }
 }

@@ -1,103 +1,109 @@
 /**
- * Sparse files in tar archives: what is stored of them is their data without the holes between,
- * and a map of where it belongs. The map stands in the extended header (form 0.1), or ahead of
- * the data (form 1.0), as the manual of the archives' makers says ("Storing Sparse Files").
+ * Files with holes in tar archives: what is stored of them is their data without the holes between, and
+ * a map of where it belongs. The map stands in the header and behind it (the oldest form), in the extended
+ * header (forms 0.0 and 0.1), or ahead of the data (form 1.0), as the manual of the archives' makers says
+ * ("Storing Sparse Files").
  */
 import { MIB } from '@/core/quantity/units';
-import type { Readable } from 'node:stream';
-import { Taking } from './taking';
+import { PIECE_KEYS, type PaxRecords } from './pax';
 
 /** Longest map that is read, in bytes, and most pieces of a file. */
 const MAP_LIMIT = 16 * MIB;
 const PIECES_LIMIT = 1_000_000;
 const BLOCK = 512;
-const ZEROS = new Uint8Array(MIB);
 
-type Pax = Readonly<Record<string, string | undefined>>;
+/** A stretch of data in a file: where it begins, and its length. */
+export type Stretch = readonly [at: number, length: number];
 
-/** A stretch of data in a file. */
-interface Piece {
-  readonly at: number;
-  readonly length: number;
-}
-
-/** A file with holes: its name, its length, and where its data is; without pieces the map stands ahead of the data. */
-export interface SparseFile {
+/** A file with holes: its length, where its data is, and its name where that stands elsewhere; without pieces the map stands ahead of the data. */
+export interface HolesMap {
   readonly name: string | undefined;
   readonly length: number;
-  readonly pieces: readonly Piece[] | undefined;
+  readonly pieces: readonly Stretch[] | undefined;
 }
 
-function piecesOf(numbers: readonly number[], length: number): Piece[] {
-  const pieces: Piece[] = [];
-  if (numbers.length % 2 !== 0 || numbers.length / 2 > PIECES_LIMIT) throw new Error('a map of holes is damaged');
+function damaged(): Error {
+  return new Error('a map of holes is damaged');
+}
+
+/** The stretches that pairs of numbers say, those without data left out. Throws an Error where they cannot be. */
+function stretchesOf(numbers: readonly number[], length: number): Stretch[] {
+  const pieces: Stretch[] = [];
+  if (numbers.length % 2 !== 0 || numbers.length / 2 > PIECES_LIMIT) throw damaged();
   let end = 0;
   for (let i = 0; i < numbers.length; i += 2) {
-    const piece = { at: numbers[i]!, length: numbers[i + 1]! };
-    const isSound = Number.isSafeInteger(piece.at) && Number.isSafeInteger(piece.length) && piece.length >= 0;
-    if (!isSound || piece.at < end || piece.at + piece.length > length) throw new Error('a map of holes is damaged');
-    end = piece.at + piece.length;
-    pieces.push(piece);
+    const [at, count] = [numbers[i]!, numbers[i + 1]!];
+    const isSound = Number.isSafeInteger(at) && Number.isSafeInteger(count) && count >= 0;
+    if (!isSound || at < end || at + count > length) throw damaged();
+    end = at + count;
+    if (count > 0) pieces.push([at, count]);
   }
   return pieces;
 }
 
-/** What an extended header says of a sparse file; undefined for a file without holes. Throws an Error for one that cannot be read. */
-export function sparseFile(pax: Pax | null | undefined): SparseFile | undefined {
-  if (!pax) return undefined;
-  const [major, map] = [pax['GNU.sparse.major'], pax['GNU.sparse.map']];
-  const isAny = Object.keys(pax).some((key) => key.startsWith('GNU.sparse.'));
-  if (!isAny) return undefined;
-  const length = Number(pax['GNU.sparse.realsize'] ?? pax['GNU.sparse.size']);
+function lengthOf(length: number): number {
   if (!Number.isSafeInteger(length) || length < 0) throw new Error('a file with holes has no length');
-  const name = pax['GNU.sparse.name'];
-  if (major === '1') return { name, length, pieces: undefined };
-  if (map === undefined) throw new Error('a file with holes is stored in an old form, without its map');
-  return { name, length, pieces: piecesOf(map === '' ? [] : map.split(',').map(Number), length) };
+  return length;
 }
 
-/** The numbers of a map that stands ahead of the data, each on a line, and filled up to whole blocks. */
-async function mapAhead(taking: Taking, length: number): Promise<Piece[]> {
-  const numbers: number[] = [];
-  let [text, taken] = ['', 0];
-  const isWhole = () => numbers.length > 0 && numbers.length >= 1 + 2 * numbers[0]!;
-  while (!isWhole() || taken % BLOCK !== 0) {
-    const bytes = await taking.some(BLOCK - (taken % BLOCK));
-    if (!bytes || taken > MAP_LIMIT) throw new Error('a map of holes is damaged');
-    taken += bytes.length;
-    if (isWhole()) continue;
-    text += String.fromCharCode(...bytes);
-    for (let end = text.indexOf('\n'); end >= 0 && !isWhole(); end = text.indexOf('\n')) {
-      const line = text.slice(0, end);
-      if (!/^\d{1,16}$/.test(line)) throw new Error('a map of holes is damaged');
-      numbers.push(Number(line));
-      text = text.slice(end + 1);
-    }
-  }
-  return piecesOf(numbers.slice(1), length);
+/** The map of the oldest form. Throws an Error where it cannot be. */
+export function mapIn(numbers: readonly number[], length: number): HolesMap {
+  return { name: undefined, length: lengthOf(length), pieces: stretchesOf(numbers, lengthOf(length)) };
 }
 
-/** The content of a sparse file, its holes filled with zeros. */
-export async function* withHoles(
-  body: AsyncIterable<Uint8Array> | Readable,
-  file: SparseFile,
-): AsyncGenerator<Uint8Array> {
-  const taking = new Taking(body);
-  const pieces = file.pieces ?? (await mapAhead(taking, file.length));
-  let at = 0;
-  const hole = function* (until: number) {
-    for (; at < until; at += Math.min(ZEROS.length, until - at))
-      yield ZEROS.subarray(0, Math.min(ZEROS.length, until - at));
-  };
-  for (const piece of pieces) {
-    yield* hole(piece.at);
-    for (let left = piece.length; left > 0;) {
-      const bytes = await taking.some(left);
-      if (!bytes) throw new Error('the data of a file with holes ends too early');
-      yield bytes;
-      left -= bytes.length;
-      at += bytes.length;
+/** What an extended header says of a file with holes; undefined for one without. Throws an Error for one that cannot be read. */
+export function sparseOf(pax: PaxRecords | undefined): HolesMap | undefined {
+  if (!pax) return undefined;
+  const said = (key: string) => pax.get(`GNU.sparse.${key}`)?.text;
+  const isAny = [...pax.keys()].some((key) => key.startsWith('GNU.sparse.'));
+  if (!isAny) return undefined;
+  const length = lengthOf(Number(said('realsize') ?? said('size')));
+  const name = said('name');
+  if (said('major') === '1') return { name, length, pieces: undefined };
+  const map = said('map');
+  if (map !== undefined)
+    return { name, length, pieces: stretchesOf(map === '' ? [] : map.split(',').map(Number), length) };
+  const [offsets, counts] = PIECE_KEYS.map((key) => pax.get(key)?.all ?? []) as [string[], string[]];
+  const blocks = Number(said('numblocks') ?? offsets.length);
+  if (offsets.length !== counts.length || offsets.length !== blocks) throw damaged();
+  const numbers = offsets.flatMap((offset, i) => [Number(offset), Number(counts[i])]);
+  return { name, length, pieces: stretchesOf(numbers, length) };
+}
+
+/** Reads a map that stands ahead of the data, each number on a line, filled up to whole blocks. */
+export class MapAhead {
+  private readonly numbers: number[] = [];
+  private text = '';
+  private isWhole = false;
+  /** Bytes that the map takes, once it is whole. */
+  bytes = 0;
+  pieces: readonly Stretch[] | undefined;
+
+  constructor(private readonly length: number) {}
+
+  /** Takes bytes of the content; gives back how many of them belong to the map. */
+  take(bytes: Uint8Array): number {
+    let used = 0;
+    while (used < bytes.length && !this.pieces) {
+      const some = Math.min(bytes.length - used, BLOCK - (this.bytes % BLOCK));
+      if (!this.isWhole) this.read(bytes.subarray(used, used + some));
+      used += some;
+      this.bytes += some;
+      if (this.bytes > MAP_LIMIT) throw damaged();
+      if (this.isWhole && this.bytes % BLOCK === 0) this.pieces = stretchesOf(this.numbers.slice(1), this.length);
     }
+    return used;
   }
-  yield* hole(file.length);
+
+  private read(bytes: Uint8Array): void {
+    this.text += Buffer.from(bytes).toString('latin1');
+    for (let end = this.text.indexOf('\n'); end >= 0 && !this.isWhole; end = this.text.indexOf('\n')) {
+      const line = this.text.slice(0, end);
+      if (!/^\d{1,16}$/.test(line)) throw damaged();
+      this.numbers.push(Number(line));
+      this.text = this.text.slice(end + 1);
+      this.isWhole = this.numbers.length >= 1 + 2 * this.numbers[0]!;
+    }
+    if (this.text.length > 2 * BLOCK && !this.isWhole) throw damaged();
+  }
 }

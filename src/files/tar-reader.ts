@@ -1,13 +1,16 @@
 /**
  * Reads a tar archive while it passes by, and says where in it the content of every file lies: as
  * POSIX.1-2017, pax, "ustar Interchange Format" and "pax Header Block" describe it, with the two
- * long names and the large numbers of GNU archives.
+ * long names, the large numbers and the files with holes of GNU archives.
  */
 import { MIB } from '@/core/quantity/units';
+import { textOfBytes } from '@/core/bytes/utf8';
+import { type HolesMap, mapIn, sparseOf } from './sparse-tar';
+import { paxRecords, type PaxRecords } from './pax';
 
 const BLOCK = 512;
 /** Longest extended header that is read, in bytes. */
-const EXTENDED_LIMIT = MIB;
+const EXTENDED_LIMIT = 4 * MIB;
 /** The sum of a header is made as if its own field were blanks. */
 const SUM_FIELD = { from: 148, to: 156 };
 
@@ -25,17 +28,35 @@ const KINDS: Readonly<Record<string, MemberKind>> = {
   '4': 'device',
   '5': 'folder',
   '6': 'pipe',
+  '7': 'file',
+  S: 'file',
 };
+/** A device that is read in blocks. */
+const BLOCK_DEVICE = '4';
+/** A file whose map of holes stands in its header, and in further blocks behind it. */
+const OLD_SPARSE = 'S';
+const OLD_MAP = { at: 386, more: 482, size: 483, entries: 4 };
+const MORE_MAP = { at: 0, more: 504, entries: 21 };
+const MAP_BLOCKS = 60_000;
 
 /** What a header says of a member of an archive. */
 export interface Member {
   readonly name: string;
   readonly kind: MemberKind;
+  /** Bytes of its content that are in the archive. */
   readonly size: number;
-  /** In seconds since 1970. */
+  /** In seconds since 1970, and nanoseconds. */
   readonly time: number;
+  readonly nanoseconds: number;
   readonly mode: number;
-  readonly pax: Readonly<Record<string, string>> | undefined;
+  readonly user: number;
+  readonly group: number;
+  /** What a link leads to, or of what it is a second name. */
+  readonly target: string;
+  readonly device: { readonly device: 'character' | 'block'; readonly major: number; readonly minor: number };
+  readonly pax: PaxRecords | undefined;
+  /** Of a file with holes, where its data belongs. */
+  readonly holes: HolesMap | undefined;
   /** Where its content begins, in bytes from the start of the archive. */
   readonly at: number;
 }
@@ -48,11 +69,9 @@ export interface Taker {
   abandon?(): void;
 }
 
-const utf8 = new TextDecoder();
-
 function textAt(block: Uint8Array, at: number, length: number): string {
   const end = block.indexOf(0, at);
-  return utf8.decode(block.subarray(at, end < 0 || end > at + length ? at + length : end));
+  return textOfBytes(block.subarray(at, end < 0 || end > at + length ? at + length : end));
 }
 
 /** Numbers in octal digits, or of 63 bits behind a set bit. */
@@ -73,26 +92,41 @@ function sumOf(block: Uint8Array): number {
   return sum;
 }
 
-/** The records of an extended header: `LENGTH KEY=VALUE\n`. */
-function recordsOf(bytes: Uint8Array): Record<string, string> {
-  const records: Record<string, string> = Object.create(null) as Record<string, string>;
-  for (let at = 0; at < bytes.length;) {
-    const blank = bytes.indexOf(0x20, at);
-    const length = blank < 0 ? Number.NaN : Number(utf8.decode(bytes.subarray(at, blank)));
-    if (!Number.isSafeInteger(length) || length <= blank - at || at + length > bytes.length) break;
-    const text = utf8.decode(bytes.subarray(blank + 1, at + length - 1));
-    const equals = text.indexOf('=');
-    if (equals < 0) break;
-    records[text.slice(0, equals)] = text.slice(equals + 1);
-    at += length;
+/** The pairs of a map of holes in the older form: where a piece begins, and its length. */
+function pairsAt(block: Uint8Array, { at, entries }: { readonly at: number; readonly entries: number }): number[] {
+  const numbers: number[] = [];
+  for (let i = 0; i < entries; i++) {
+    if (block[at + 24 * i] === 0) break;
+    numbers.push(numberAt(block, at + 24 * i, 12), numberAt(block, at + 24 * i + 12, 12));
   }
-  return records;
+  return numbers;
+}
+
+/** A time in an extended header: seconds with a fraction. */
+function paxTime(text: string | undefined): { time: number; nanoseconds: number } | undefined {
+  const found = text === undefined ? undefined : /^(-?)(\d{1,15})(?:\.(\d*))?$/.exec(text);
+  if (!found) return undefined;
+  const [, sign, seconds, fraction = ''] = found;
+  const nanoseconds = Number(fraction.slice(0, 9).padEnd(9, '0'));
+  if (sign !== '-') return { time: Number(seconds), nanoseconds };
+  // Nanoseconds always count up.
+  return nanoseconds === 0
+    ? { time: -Number(seconds), nanoseconds }
+    : { time: -Number(seconds) - 1, nanoseconds: 1e9 - nanoseconds };
 }
 
 /** What stands ahead of a header and belongs to it. */
 interface Ahead {
   name?: string;
-  pax?: Record<string, string>;
+  target?: string;
+  pax?: PaxRecords;
+}
+
+/** A member in the older form with holes, whose map goes on behind its header. */
+interface Mapping {
+  readonly block: Uint8Array;
+  readonly numbers: number[];
+  blocks: number;
 }
 
 export class TarReader {
@@ -100,7 +134,8 @@ export class TarReader {
   private offset = 0;
   /** Where the next header, or what lies behind a member, begins in `held`. */
   private held = Buffer.alloc(0);
-  private global: Record<string, string> = {};
+  private global: PaxRecords = new Map();
+  private mapping: Mapping | undefined;
   private ahead: Ahead = {};
   private extended: { flag: string; left: number; parts: Uint8Array[] } | undefined;
   private taker: Taker | undefined;
@@ -171,8 +206,9 @@ export class TarReader {
       this.extended = undefined;
       const bytes = Buffer.concat(parts);
       if (flag === 'L') this.ahead.name = textAt(bytes, 0, bytes.length);
-      if (flag === 'x') this.ahead.pax = recordsOf(bytes);
-      if (flag === 'g') this.global = { ...this.global, ...recordsOf(bytes) };
+      if (flag === 'K') this.ahead.target = textAt(bytes, 0, bytes.length);
+      if (flag === 'x') this.ahead.pax = paxRecords(bytes);
+      if (flag === 'g') this.global = new Map([...this.global, ...paxRecords(bytes)]);
       return undefined;
     }
     const { taker } = this;
@@ -186,6 +222,7 @@ export class TarReader {
   }
 
   private async header(block: Uint8Array, at: number): Promise<void> {
+    if (this.mapping) return this.moreOfMap(this.mapping, block, at);
     const sum = sumOf(block);
     // A block of zeros ends an archive; another one may follow.
     if (sum === (SUM_FIELD.to - SUM_FIELD.from) * 0x20 && block.every((byte) => byte === 0)) return;
@@ -203,23 +240,65 @@ export class TarReader {
       if (size === 0) await this.ended();
       return;
     }
+    if (flag === OLD_SPARSE) {
+      this.mapping = { block: block.slice(), numbers: pairsAt(block, OLD_MAP), blocks: 0 };
+      if (block[OLD_MAP.more] === 0) await this.mapped(this.mapping, at);
+      return;
+    }
     await this.member(block, flag, size, at);
   }
 
-  private async member(block: Uint8Array, flag: string, written: number, at: number): Promise<void> {
-    const { name: longName, pax: own } = this.ahead;
+  private async moreOfMap(mapping: Mapping, block: Uint8Array, at: number): Promise<void> {
+    mapping.numbers.push(...pairsAt(block, MORE_MAP));
+    mapping.blocks += 1;
+    if (mapping.blocks > MAP_BLOCKS) throw new Error('a map of holes in it is too long');
+    if (block[MORE_MAP.more] === 0) await this.mapped(mapping, at);
+  }
+
+  /** All of the map of holes is there: what follows is the data. */
+  private async mapped({ block, numbers }: Mapping, at: number): Promise<void> {
+    this.mapping = undefined;
+    const holes = mapIn(numbers, numberAt(block, OLD_MAP.size, 12));
+    await this.member(block, OLD_SPARSE, numberAt(block, 124, 12), at, holes);
+  }
+
+  private async member(block: Uint8Array, flag: string, written: number, at: number, old?: HolesMap): Promise<void> {
+    const { name: longName, target: longTarget, pax: own } = this.ahead;
     this.ahead = {};
-    const isGlobal = Object.keys(this.global).length > 0;
-    const pax = own || isGlobal ? { ...this.global, ...own } : undefined;
-    const size = pax?.size === undefined ? written : Number(pax.size);
+    const pax = own || this.global.size > 0 ? new Map([...this.global, ...(own ?? [])]) : undefined;
+    const said = (key: string) => pax?.get(key)?.text;
+    const number = (key: string, from: number, length: number) => {
+      const text = said(key);
+      return text === undefined ? numberAt(block, from, length) : Number(text);
+    };
+    const size = said('size') === undefined ? written : Number(said('size'));
     if (!Number.isSafeInteger(size) || size < 0) throw new Error('an extended header in it has no length');
     // In the older form the field of the prefix holds something else.
     const isPosix = block[262] === 0;
     const prefix = isPosix ? textAt(block, 345, 155) : '';
     const short = textAt(block, 0, 100);
-    const name = pax?.path ?? longName ?? (prefix ? `${prefix}/${short}` : short);
+    const holes = old ?? sparseOf(pax);
+    const name = holes?.name ?? said('path') ?? longName ?? (prefix ? `${prefix}/${short}` : short);
     const kind = (flag === '0' || flag === '\0') && name.endsWith('/') ? 'folder' : (KINDS[flag] ?? 'unknown');
-    const member = { name, kind, size, time: numberAt(block, 136, 12), mode: numberAt(block, 100, 8), pax, at };
+    const isBlock = flag === BLOCK_DEVICE;
+    const member: Member = {
+      name,
+      kind,
+      size,
+      ...(paxTime(said('mtime')) ?? { time: numberAt(block, 136, 12), nanoseconds: 0 }),
+      mode: numberAt(block, 100, 8),
+      user: number('uid', 108, 8),
+      group: number('gid', 116, 8),
+      target: said('linkpath') ?? longTarget ?? textAt(block, 157, 100),
+      device: {
+        device: isBlock ? 'block' : 'character',
+        major: numberAt(block, 329, 8),
+        minor: numberAt(block, 337, 8),
+      },
+      pax,
+      holes,
+      at,
+    };
     this.taker = this.enter(member);
     // Nothing lies behind a folder, whatever its header says.
     this.follow(kind === 'folder' ? 0 : size);

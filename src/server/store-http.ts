@@ -56,8 +56,9 @@ async function upload(
     case 'folder':
       return addFolder(context, checkedQuery(query, FolderUpload), length, body);
     case 'archive': {
-      const { leaveOut, ...target } = checkedQuery(query, ArchiveUpload);
-      return addArchive(context, target, { leaveOut: leaveOut === 'yes' }, body);
+      const { leaveOut, keepsAll, ...target } = checkedQuery(query, ArchiveUpload);
+      const options = { leaveOut: leaveOut === 'yes', keepsAll: keepsAll === 'yes' };
+      return addArchive(context, target, options, body);
     }
     case 'blob':
       return addBlob(context, checkedQuery(query, BlobUpload).name, body);

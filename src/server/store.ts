@@ -3,7 +3,16 @@ import { stat } from 'node:fs/promises';
 import type { BlobView, TreeChange, TreeView } from '@/contract/contents';
 import { ENTRY_LIMIT, pathTrouble, SHA256, type Tree, pathsOf } from '@/core/filesystems/tree';
 import { treeText, writtenTree } from '@/core/filesystems/tree-text';
-import { withAttributes, withEntries, withNames, withMoved, withoutPath, withRenamed } from '@/core/filesystems/tree-edits';
+import {
+  withAttributes,
+  withEntries,
+  withNames,
+  withMoved,
+  withoutPath,
+  withRenamed,
+  within,
+  withOwned,
+} from '@/core/filesystems/tree-edits';
 import { unpackFile, unpackStream } from '../files/archives';
 import type { UnpackOptions } from '../files/gathering';
 import type { Context } from './context';
@@ -59,14 +68,11 @@ async function keepMerged(
   const after = new Map(merged.map((one) => [one.path, one]));
   const isGone = (one: Tree[number]) => {
     const now = after.get(one.path);
-    return one.kind === 'file' && !(now?.kind === 'file' && now.sha256 === one.sha256);
+    if (one.kind === 'folder') return false;
+    return one.kind === 'file' ? !(now?.kind === 'file' && now.sha256 === one.sha256) : now?.kind !== one.kind;
   };
   const replaced = tree.filter(isGone).map(({ path }) => path);
   return { ...(await keepTree(upload, merged, leftOut)), ...(replaced.length > 0 && { replaced }) };
-}
-
-function under(folder: string, entries: Tree): Tree {
-  return folder === '' ? entries : entries.map((one) => ({ ...one, path: `${folder}/${one.path}` }));
 }
 
 /** Adds one file to a tree. */
@@ -96,7 +102,7 @@ export async function addFolder(
   checkedPath(folder, 'under');
   return uploading(context, async (upload) => {
     const { entries, leftOut } = await unpackStream(body, length, upload);
-    return keepMerged(upload, tree, under(folder, entries), leftOut);
+    return keepMerged(upload, tree, within(entries, folder), leftOut);
   });
 }
 
@@ -112,7 +118,7 @@ export async function addArchive(
   return uploading(context, async (upload) => {
     const { file, size } = await upload.temporary(body);
     const { entries, leftOut } = await unpackFile(file, size, upload, options);
-    return keepMerged(upload, tree, under(folder, entries), leftOut);
+    return keepMerged(upload, tree, within(entries, folder), leftOut);
   });
 }
 
@@ -126,7 +132,7 @@ export async function addEntries(
   checkedPath(folder, 'under');
   return uploading(context, async (upload) => {
     const { entries, leftOut } = await fill(upload);
-    return keepMerged(upload, tree, under(folder, entries), leftOut);
+    return keepMerged(upload, tree, within(entries, folder), leftOut);
   });
 }
 
@@ -177,6 +183,15 @@ function changed(tree: Tree, change: Exclude<TreeChange, { do: 'merge' }>): Tree
     }
     case 'attributes':
       return withAttributes(tree, change.path, change.attributes);
+    case 'own': {
+      const { path, below, user, group, mode } = change;
+      const owned = {
+        ...(user !== undefined && { user }),
+        ...(group !== undefined && { group }),
+        ...(mode !== undefined && { mode }),
+      };
+      return withOwned(tree, path, owned, below);
+    }
   }
 }
 

@@ -11,6 +11,7 @@ import type { Layout } from '@/core/layout/document';
 import { DOCUMENT_LIMIT } from '@/core/layout/validate';
 import { errorText, readDocument } from '@/core/layout/written';
 import { copiedOf, filesOf, pathsOf, type Tree, type TreeFile } from '@/core/filesystems/tree';
+import { insideOf, plainOf } from '@/core/filesystems/tree-edits';
 import { treeText } from '@/core/filesystems/tree-text';
 import { beginsAsArchive, unpackFile } from '../files/archives';
 import { asBody, type Upload } from '../files/uploaded';
@@ -96,16 +97,23 @@ async function treeAt(came: CameIn, one: Beside, place: string): Promise<Tree> {
   const file = filesOf(came.entries).find((entry) => entry.path === place);
   const untimed = (tree: Tree) => (one.times ? tree : timeless(tree));
   if (!file) {
-    const ahead = place === '.' ? '' : `${place}/`;
-    const inside = came.entries.filter((entry) => entry.path.startsWith(ahead));
+    const inside = insideOf(came.entries, place === '.' ? '' : place);
     if (inside.length === 0)
       throw refused('path-missing', `“${one.path}” is not in the archive, and ${one.at} names it.`);
-    return untimed(inside.map((entry) => ({ ...entry, path: entry.path.slice(ahead.length) })));
+    if (one.keepsAll) return untimed(inside);
+    const { tree, special } = plainOf(inside);
+    if (special.length > 0)
+      throw refused(
+        'archive-cannot-be-stored',
+        `“${special[0]!.path}” in “${one.path}” is a ${special[0]!.kind}: the file system of ${one.at} knows files and folders only.`,
+      );
+    return untimed(tree);
   }
   const own = await ownContent(came, file);
   if (await beginsAsArchive(own)) {
     const { size } = await stat(own);
-    return untimed((await unpackFile(own, size, came.upload, { leaveOut: false })).entries);
+    const { keepsAll } = one;
+    return untimed((await unpackFile(own, size, came.upload, { leaveOut: false, keepsAll })).entries);
   }
   return [withoutArchive({ ...file, path: path.basename(place) })].map(({ time: _, ...entry }) => entry);
 }
@@ -152,7 +160,7 @@ async function filled(came: CameIn): Promise<{ at: string; layout: Layout }> {
 export async function takeIn(context: Context, name: string, body: AsyncIterable<Uint8Array>): Promise<LayoutView> {
   const { at, layout } = await uploading(context, async (upload) => {
     const { file, size } = await upload.temporary(body);
-    const { entries } = await unpackFile(file, size, upload, { leaveOut: false });
+    const { entries } = await unpackFile(file, size, upload, { leaveOut: false, keepsAll: true });
     return filled({ upload, entries });
   });
   return createLayout(context, layout, `Imported from ${name}: ${at}`);

@@ -87,6 +87,8 @@ export interface Kind<C extends { readonly kind: string }, M extends AnyMade = n
   readonly word: string;
   /** Files can go into it. */
   readonly takesFiles?: true;
+  /** It keeps all that Linux knows of files: owners, modes, links, devices, attributes. */
+  readonly keepsAll?: true;
   /** Sizes of a cluster, or block, that can be asked for, in bytes; how that is said, and in which field. */
   readonly clusters?: { readonly sizes: readonly number[]; readonly text: string; readonly field: string };
   readonly identity?: Identity<C>;

@@ -1,5 +1,5 @@
 /** Changes of trees: what is added, left out, renamed, moved, or has other attributes. */
-import { type FileAttribute, isIn, type Owned, type Tree, type TreeEntry } from './tree';
+import { type FileAttribute, isIn, type Owned, pathsOf, type Tree, type TreeEntry, type TreeSpecial } from './tree';
 
 /**
  * Second names after a change: they follow what they name to `moved`; where that is gone, the first of them
@@ -55,6 +55,40 @@ export function withoutPath(tree: Tree, path: string): Tree {
   return followed(tree, after, (other) => (isIn(other, path) ? undefined : other));
 }
 
+/** The tree in a folder of this path. */
+export function within(tree: Tree, folder: string): Tree {
+  if (folder === '') return tree;
+  return tree.map((one) => ({
+    ...one,
+    path: `${folder}/${one.path}`,
+    ...(one.kind === 'second name' && { of: `${folder}/${one.of}` }),
+  }));
+}
+
+/** What lies in a folder of the tree, as a tree of its own; second names of what lies elsewhere become that. */
+export function insideOf(tree: Tree, folder: string): Tree {
+  if (folder === '') return tree;
+  const inside = (path: string) => (path.startsWith(`${folder}/`) ? path.slice(folder.length + 1) : undefined);
+  const after = tree.flatMap((one) => {
+    const path = inside(one.path);
+    return path === undefined ? [] : [{ ...one, path }];
+  });
+  return followed(tree, after, inside);
+}
+
+/** The tree as file systems hold it that know plain files and folders only; what those are not stays away, and is told. */
+export function plainOf(tree: Tree): { readonly tree: Tree; readonly special: readonly TreeSpecial[] } {
+  const plain: TreeEntry[] = [];
+  const special: TreeSpecial[] = [];
+  for (const one of tree) {
+    if (one.kind === 'file' || one.kind === 'folder') {
+      const { mode: _, user: __, group: ___, extended: ____, ...rest } = one;
+      plain.push(rest);
+    } else special.push(one);
+  }
+  return { tree: plain, special };
+}
+
 /** The tree with a file or folder, and all that is in it, under another path. */
 export function withRenamed(tree: Tree, from: string, to: string): Tree {
   const moved = (path: string) => (isIn(path, from) ? to + path.slice(from.length) : path);
@@ -88,7 +122,7 @@ export function withNames(tree: Tree, paths: readonly string[], names?: readonly
 /** The tree with an entry, and all that is in it, moved ahead of another one; at the end without one. */
 export function withMoved(tree: Tree, path: string, before: string | undefined): Tree {
   const moved = tree.filter((one) => isIn(one.path, path));
-  const others = withoutPath(tree, path);
+  const others = tree.filter((one) => !isIn(one.path, path));
   const at = before === undefined ? -1 : others.findIndex((one) => isIn(one.path, before));
   return at < 0 ? [...others, ...moved] : others.toSpliced(at, 0, ...moved);
 }
@@ -105,11 +139,15 @@ export function withOwned(
   owned: Pick<Owned, 'mode' | 'user' | 'group'>,
   below: boolean,
 ): Tree {
-  return tree.map((one) => {
-    const isMeant = one.path === path || (below && isIn(one.path, path));
-    if (!isMeant || one.kind === 'second name') return one;
-    // The mode of a folder lets go in; that of a link is none.
+  const isMeant = (one: string) => one === path || (below && isIn(one, path));
+  const there = new Set(tree.map((one) => one.path));
+  const after = tree.map((one) => {
+    if (!isMeant(one.path) || one.kind === 'second name') return one;
+    // The mode of a link is none.
     const { mode, ...owners } = owned;
     return { ...one, ...owners, ...(mode !== undefined && one.kind !== 'link' && { mode }) };
   });
+  // Folders that only stand in paths get an entry of their own.
+  const unsaid = [...pathsOf(tree)].filter((one) => isMeant(one) && !there.has(one));
+  return [...after, ...unsaid.map((one): TreeEntry => ({ kind: 'folder', path: one, ...owned }))];
 }

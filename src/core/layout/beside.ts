@@ -3,6 +3,7 @@
  * own folder, with a sum or, as long as nobody looked, without one.
  */
 import { NOT_SIZED, NOT_SUMMED, type Stored } from '../filesystems/fields';
+import { kindOf } from '../filesystems/kinds';
 import { fillingOf } from './contents';
 import type { Layout, Slot } from './document';
 
@@ -21,6 +22,8 @@ export interface Beside {
   readonly isWhole: boolean;
   /** Times of the files matter. */
   readonly times: boolean;
+  /** Owners, modes, links and devices are kept: a Linux file system holds them. */
+  readonly keepsAll: boolean;
 }
 
 /** What was found at a path. */
@@ -127,6 +130,7 @@ export function besidesOf(layout: Layout): Beside[] {
             sha256: stored.sha256 === NOT_SUMMED ? undefined : stored.sha256,
             isWhole: isWhole(stored),
             times: false,
+            keepsAll: false,
           },
         ],
   );
@@ -142,6 +146,7 @@ export function besidesOf(layout: Layout): Beside[] {
         sha256: filling.files,
         isWhole: filling.files !== undefined,
         times: filling.times !== undefined,
+        keepsAll: kindOf(filling).keepsAll === true,
       },
     ];
   });

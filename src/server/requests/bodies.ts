@@ -14,8 +14,16 @@ import {
   MaxLength,
   Min,
   ValidateIf,
+  IsBoolean,
 } from 'class-validator';
-import { FILE_ATTRIBUTES, type FileAttribute, PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
+import {
+  FILE_ATTRIBUTES,
+  type FileAttribute,
+  PATH_LIMIT,
+  SHA256,
+  MODE_LIMIT,
+  OWNER_LIMIT,
+} from '@/core/filesystems/tree';
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import { IfGiven } from './check';
 import { ID } from './paths';
@@ -170,6 +178,33 @@ class AttributesBody extends TreeChangeBody {
   attributes!: FileAttribute[];
 }
 
+/** Gives an entry, or a folder and all below it, another owner, group or mode. */
+class OwnBody extends TreeChangeBody {
+  @Equals('own')
+  do!: 'own';
+
+  @IsBoolean()
+  below!: boolean;
+
+  @IfGiven()
+  @IsInt()
+  @Min(0)
+  @Max(OWNER_LIMIT)
+  user?: number;
+
+  @IfGiven()
+  @IsInt()
+  @Min(0)
+  @Max(OWNER_LIMIT)
+  group?: number;
+
+  @IfGiven()
+  @IsInt()
+  @Min(0)
+  @Max(MODE_LIMIT)
+  mode?: number;
+}
+
 /** Puts in everything of another tree. */
 class MergeBody {
   @IfGiven()
@@ -191,6 +226,7 @@ export const TREE_CHANGES = {
   move: MoveInTreeBody,
   folder: FolderBody,
   attributes: AttributesBody,
+  own: OwnBody,
   merge: MergeBody,
 };
 

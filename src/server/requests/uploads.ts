@@ -51,6 +51,11 @@ export class ArchiveUpload extends FolderUpload {
   @IfGiven()
   @IsIn(['yes'])
   leaveOut?: 'yes';
+
+  /** Whether owners, modes, links, devices and attributes are kept. */
+  @IfGiven()
+  @IsIn(['yes'])
+  keepsAll?: 'yes';
 }
 
 /** A file of its own: an image, boot code; or a document with what lies beside it. */

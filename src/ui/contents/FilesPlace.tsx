@@ -18,6 +18,7 @@ import { SendingProgress } from '../upload/UploadProgress';
 import { useDrop } from '../kit/useDrop';
 import { Bringing } from './Bringing';
 import { Crumbs } from './Crumbs';
+import { kindOf } from '@/core/filesystems/kinds';
 import { FolderTable } from './FolderTable';
 import { FromImage } from './FromImage';
 import { SelectedEntry } from './SelectedEntry';
@@ -88,6 +89,7 @@ function UploadMessage({
 
 function Messages({ work, under }: { readonly work: TreeWork; readonly under: string }) {
   const { refused, leftOut, replaced, waiting, sending } = work;
+  const out = leftOut.filter(({ isFact }) => !isFact);
   const canLeaveOut = refused?.code === 'archive-cannot-be-stored';
   return (
     <>
@@ -120,7 +122,8 @@ function Messages({ work, under }: { readonly work: TreeWork; readonly under: st
           </Button>
         </p>
       )}
-      <UploadMessage title={`${grouped(leftOut.length)} left out`} lines={leftOut} />
+      <UploadMessage title={`${grouped(out.length)} left out`} lines={out} />
+      <UploadMessage title="Not kept" lines={leftOut.filter(({ isFact }) => isFact)} />
       <UploadMessage
         title={`${counted(replaced.length, 'file')} replaced by what came in; undo brings ${replaced.length === 1 ? 'it' : 'them'} back`}
         lines={replaced.map((path) => ({ path, why: '' }))}
@@ -227,6 +230,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
           }
           rules={rules}
           isFat={isFat}
+          keepsAll={kindOf(filling).keepsAll === true}
         >
           {children}
         </FolderTable>
@@ -237,6 +241,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
           path={selected}
           siblings={children.map(pathOf)}
           rules={rules}
+          keepsAll={kindOf(filling).keepsAll === true}
           work={work}
           onGone={setSelected}
         />

@@ -5,7 +5,8 @@ import { shortNames } from '@/core/filesystems/fat/short-names';
 import { labelText } from '@/core/filesystems/fat/label';
 import { nameTroubles, pathIn } from '@/core/filesystems/allocation';
 import { type NameRules, nameTrouble } from '@/core/filesystems/names';
-import type { TreeNode } from '@/core/filesystems/tree';
+import { modeOf, type TreeNode } from '@/core/filesystems/tree';
+import { octal, shownName } from './owned';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { Key } from '../kit/Key';
 import { Spacer } from '../kit/Spacer';
@@ -42,6 +43,38 @@ function troublesOf(path: string, children: TreeNode[], rules: NameRules): Reado
   return new Map(found.reverse());
 }
 
+/** How much there is of something, or what it is where it has no bytes of its own. */
+function sizeText(node: TreeNode): string {
+  switch (node.kind) {
+    case 'folder': {
+      const { files, bytes } = sumsOf(node);
+      return `${counted(files, 'file')}, ${inBinary(bytes)}`;
+    }
+    case 'file':
+      return `${grouped(node.entry.size)} B${node.entry.pieces ? ', with holes' : ''}`;
+    case 'link':
+      return `link to ${shownName(node.entry.target)}`;
+    case 'second name':
+      return `second name of ${shownName(node.entry.of)}`;
+    case 'device':
+      return `${node.entry.device} device ${node.entry.major}, ${node.entry.minor}`;
+    default:
+      return node.kind;
+  }
+}
+
+/** Who owns it, and who may do what: the mode in its four octal digits. */
+function OwnedText({ node: { entry } }: { readonly node: TreeNode }) {
+  if (entry?.kind === 'second name') return null;
+  const extended = Object.keys(entry?.extended ?? {}).length;
+  return (
+    <span className="font-mono">
+      {entry?.user ?? 0}:{entry?.group ?? 0} {octal(modeOf(entry))}
+      {extended > 0 && ` + ${counted(extended, 'attribute')}`}
+    </span>
+  );
+}
+
 /** One thing in the folder that is shown. */
 function Row({
   index,
@@ -51,6 +84,7 @@ function Row({
   alias,
   isSelected,
   takesFocus,
+  keepsAll,
   onSelect,
   onOpen,
 }: {
@@ -62,10 +96,10 @@ function Row({
   readonly isSelected: boolean;
   /** Keys led here. */
   readonly takesFocus: boolean;
+  readonly keepsAll: boolean;
   readonly onSelect: () => void;
   readonly onOpen: () => void;
 }) {
-  const { files, bytes } = sumsOf(node);
   const button = useRef<HTMLButtonElement>(null);
   useEffect(() => {
     if (takesFocus) button.current?.focus();
@@ -86,7 +120,7 @@ function Row({
           onDoubleClick={node.kind === 'folder' ? onOpen : undefined}
           className={`max-w-[420px] truncate rounded-sm text-left font-mono text-sm hover:underline ${trouble ? 'text-stop' : ''}`}
         >
-          {node.name}
+          {shownName(node.name)}
           {node.kind === 'folder' && '/'}
         </button>
         {node.kind === 'folder' && (
@@ -102,13 +136,13 @@ function Row({
         {trouble && <span className="ml-2 text-sm text-stop">{trouble}</span>}
       </td>
       <td className="px-2 font-mono text-sm text-soft">{alias}</td>
-      <td className="px-2 text-right font-mono text-sm whitespace-nowrap">
-        {node.kind === 'folder' ? `${counted(files, 'file')}, ${inBinary(bytes)}` : `${grouped(bytes)} B`}
-      </td>
+      <td className="px-2 text-right font-mono text-sm whitespace-nowrap">{sizeText(node)}</td>
       <td className="px-2 font-mono text-sm whitespace-nowrap text-soft">
         {node.entry?.time?.replace('T', ' ') ?? '–'}
       </td>
-      <td className="pl-2 text-sm text-soft">{node.entry?.attributes?.join(', ')}</td>
+      <td className="pl-2 text-sm whitespace-nowrap text-soft">
+        {keepsAll ? <OwnedText node={node} /> : node.entry?.attributes?.join(', ')}
+      </td>
     </tr>
   );
 }
@@ -136,6 +170,8 @@ interface TableProps {
   /** What its names may hold. */
   readonly rules: NameRules;
   readonly isFat: boolean;
+  /** Owners and modes are kept. */
+  readonly keepsAll: boolean;
 }
 
 type KeyProps = Pick<TableProps, 'children' | 'path' | 'selected' | 'onOpen' | 'onMove' | 'onRemove'>;
@@ -181,6 +217,7 @@ export function FolderTable({
   onRemove,
   rules,
   isFat,
+  keepsAll,
 }: TableProps) {
   const [focused, setFocused] = useState<number>();
   const aliases = useMemo(() => (isFat ? aliasesOf(children) : []), [children, isFat]);
@@ -205,7 +242,7 @@ export function FolderTable({
             <th className="px-2 font-normal">{isFat ? 'alias' : ''}</th>
             <th className="px-2 text-right font-normal">size</th>
             <th className="px-2 font-normal">its own time</th>
-            <th className="pl-2 font-normal">attributes</th>
+            <th className="pl-2 font-normal">{keepsAll ? 'owner and mode' : 'attributes'}</th>
           </tr>
         </thead>
         <tbody ref={body} onKeyDown={onKeyDown}>
@@ -223,6 +260,7 @@ export function FolderTable({
                 trouble={troubles.get(own)}
                 alias={aliases[index]}
                 isSelected={selected === own}
+                keepsAll={keepsAll}
                 takesFocus={focused === index && selected === own}
                 onSelect={() => onSelect(own)}
                 onOpen={() => onOpen(own)}

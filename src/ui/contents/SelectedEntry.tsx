@@ -6,6 +6,7 @@ import { storedUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
 import { SeveralChoice } from '../kit/Choice';
 import { TextField } from '../kit/TextField';
+import { OwnedFields } from './OwnedFields';
 import type { TreeWork } from './useTree';
 
 /** Where a file is downloaded, which may lie in an archive. */
@@ -20,6 +21,7 @@ export function SelectedEntry({
   path,
   siblings,
   rules,
+  keepsAll,
   work,
   onGone,
 }: {
@@ -28,6 +30,8 @@ export function SelectedEntry({
   readonly siblings: readonly string[];
   /** What its name is for. */
   readonly rules: NameRules;
+  /** Owners and modes are kept. */
+  readonly keepsAll: boolean;
   readonly work: TreeWork;
   readonly onGone: (path: string | undefined) => void;
 }) {
@@ -53,7 +57,8 @@ export function SelectedEntry({
             void change({ do: 'rename', path, to: above + name }).then((isDone) => isDone && onGone(above + name));
           }}
         />
-        {node.entry && (
+        {keepsAll && node.kind !== 'second name' && <OwnedFields node={node} path={path} work={work} />}
+        {node.entry && !keepsAll && (
           <>
             <span className="text-soft">Attributes</span>
             <SeveralChoice<FileAttribute>
@@ -82,7 +87,7 @@ export function SelectedEntry({
         >
           Later
         </Button>
-        {node.kind === 'file' && (
+        {node.kind === 'file' && !node.entry.pieces && (
           <a className={buttonClass()} href={fileUrl(node.entry, node.name)} download>
             Download
           </a>

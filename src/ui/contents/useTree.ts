@@ -1,5 +1,6 @@
 'use client';
 
+import { kindOf } from '@/core/filesystems/kinds';
 import { useEffect, useState } from 'react';
 import type { TreeChange, TreeView } from '@/contract/contents';
 import type { PartitionSlot } from '@/core/layout/document';
@@ -138,7 +139,11 @@ export function useTree(slot: PartitionSlot): TreeWork {
         setWaiting(undefined);
       }
       if (waiting?.kind !== 'archive') return;
-      const url = contentUrl('archive', { under, leaveOut: leaveOut ? 'yes' : undefined });
+      const url = contentUrl('archive', {
+        under,
+        leaveOut: leaveOut ? 'yes' : undefined,
+        keepsAll: slot.content && kindOf(slot.content).keepsAll ? 'yes' : undefined,
+      });
       const isDone = await upload(url, waiting.file, waiting.name);
       if (isDone) setWaiting(undefined);
     },

@@ -44,7 +44,7 @@ const NAMED = [0x02, 0x08];
  * An access list as it is stored, from the form in which kernel and archives hand it on: that has a
  * number in every entry, this one only where it says something. Undefined for what is no access list.
  */
-export function storedAccessList(list: Uint8Array): Uint8Array | undefined {
+function storedAccessList(list: Uint8Array): Uint8Array | undefined {
   const view = new DataView(list.buffer, list.byteOffset, list.byteLength);
   if (list.length < 4 || (list.length - 4) % 8 !== 0 || view.getUint32(0, true) !== 2) return undefined;
   const out = [1, 0, 0, 0];

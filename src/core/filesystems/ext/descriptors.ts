@@ -20,7 +20,7 @@ export interface GroupFacts {
 }
 
 /** Sets the bits from `from` on, up to `to` exclusive. */
-export function setBits(bits: Uint8Array, from: number, to: number): void {
+function setBits(bits: Uint8Array, from: number, to: number): void {
   let at = from;
   while (at < to && at % 8 !== 0) bits[at >> 3] = bits[at >> 3]! | (1 << (at++ & 7));
   const whole = to - ((to - at) % 8);

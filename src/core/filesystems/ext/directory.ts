@@ -32,7 +32,7 @@ export interface DirectoryForm {
 }
 
 /** Bytes of an entry with a name of so many bytes. */
-export const entryBytes = (name: number): number => ENTRY_HEAD + 4 * Math.ceil(name / 4);
+const entryBytes = (name: number): number => ENTRY_HEAD + 4 * Math.ceil(name / 4);
 
 const room = ({ block, hasTail }: DirectoryForm) => block - (hasTail ? TAIL_BYTES : 0);
 

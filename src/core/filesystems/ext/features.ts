@@ -2,9 +2,9 @@
 import type { ExtContent, Profile } from './shape';
 
 /** Bits of the three fields of features in the superblock, by the names of the kernel's documentation. */
-export const COMPATIBLE = { has_journal: 4, ext_attr: 8, resize_inode: 0x10, dir_index: 0x20 } as const;
-export const INCOMPATIBLE = { filetype: 2, extents: 0x40, '64bit': 0x80, flex_bg: 0x200 } as const;
-export const READ_ONLY = {
+const COMPATIBLE = { has_journal: 4, ext_attr: 8, resize_inode: 0x10, dir_index: 0x20 } as const;
+const INCOMPATIBLE = { filetype: 2, extents: 0x40, '64bit': 0x80, flex_bg: 0x200 } as const;
+const READ_ONLY = {
   sparse_super: 1,
   large_file: 2,
   huge_file: 8,

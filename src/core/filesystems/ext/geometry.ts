@@ -19,7 +19,7 @@ const UNJOURNALED = 8 * MIB;
 /** Fewest blocks of a journal, and most bytes of one that nobody asked for. */
 export const LEAST_JOURNAL = 1024;
 const MOST_JOURNAL = 128 * MIB;
-export const JOURNAL_SHARE = 64;
+const JOURNAL_SHARE = 64;
 /** A journal may take this part of the volume. */
 const JOURNAL_PART = 2;
 /** Per cent that are reserved on a system. */
@@ -115,7 +115,7 @@ export interface ExtRefusal {
 }
 
 /** True for a group with a copy of the superblock: 0, 1, and the powers of 3, 5 and 7. */
-export function hasCopy(group: number): boolean {
+function hasCopy(group: number): boolean {
   if (group <= 1) return true;
   return [3, 5, 7].some((base) => {
     let power = base;

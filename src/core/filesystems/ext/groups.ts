@@ -28,7 +28,7 @@ export function runOfGroup({ firstBlock, blocksPerGroup, blocks }: ExtGeometry, 
 }
 
 /** Blocks that a copy of the superblock takes with the descriptors behind it, and those kept for more. */
-export function copyBlocks({ descriptorBlocks, spareDescriptorBlocks }: ExtGeometry): number {
+function copyBlocks({ descriptorBlocks, spareDescriptorBlocks }: ExtGeometry): number {
   return 1 + descriptorBlocks + spareDescriptorBlocks;
 }
 

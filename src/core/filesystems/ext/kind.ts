@@ -51,6 +51,7 @@ export const EXT: Kind<ExtContent, ExtMade> = {
   kind: 'ext',
   word: 'ext',
   takesFiles: true,
+  keepsAll: true,
   clusters: { sizes: EXT_BLOCKS, text: 'a power of two from 1 KiB to 32 KiB', field: 'block' },
   identity: {
     of: ({ uuid }) => uuid,

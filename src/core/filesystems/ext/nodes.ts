@@ -28,7 +28,7 @@ const SHORT_TARGET = 60;
 /** Most names of a file; most folders in a folder, where their number must be counted. */
 export const MOST_NAMES = 65_000;
 const MOST_COUNTED_FOLDERS = 31_998;
-export const LOST_AND_FOUND = 'lost+found';
+const LOST_AND_FOUND = 'lost+found';
 
 /** What is written of an inode that has a name in the tree. */
 export interface ExtNode {
@@ -209,11 +209,6 @@ function makeNodes(tree: Tree, form: NodeForm): ExtNodes {
 function missingLostAndFound(root: FolderNode): FolderNode[] {
   const isThere = root.children.some(({ name }) => name === LOST_AND_FOUND);
   return isThere ? [] : [{ kind: 'folder', name: LOST_AND_FOUND, path: LOST_AND_FOUND, children: [] }];
-}
-
-/** Kind of an entry as directories have it. */
-export function entryType(entry: ExtNode['entry']): number {
-  return typeOf(entry).entry;
 }
 
 /** Kind of an entry, in modes and in directories. */

@@ -12,6 +12,7 @@ import { Breakdown } from './Breakdown';
 import { ContentChoice } from './ContentChoice';
 import { ContentFields } from './ContentFields';
 import { EntryFields } from './EntryFields';
+import { ExtFields } from './ExtFields';
 import { FatFields } from './FatFields';
 import { Fields, Reasons } from './panel';
 import { PlaceFields } from './PlaceFields';
@@ -63,6 +64,7 @@ export function PartitionContent({ placed }: { placed: Placed & { slot: Partitio
     <>
       <Fields>
         <ContentChoice slot={slot} />
+        {content?.kind === 'ext' && <ExtFields placed={placed} content={content} />}
         {content?.kind === 'fat' && <FatFields placed={placed} content={content} />}
         <ContentFields placed={placed} />
       </Fields>

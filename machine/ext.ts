@@ -1,83 +1,15 @@
-/** Ext volumes for the machine tests: made over noise, and what a kernel must say of them. */
+/** Ext volumes for the machine tests: laid over noise, and what a kernel must say of them. */
 import { closeSync, ftruncateSync, openSync, writeSync } from 'node:fs';
 import { crc32 } from 'node:zlib';
-import { noise } from '@tests/samples';
+import { DATE, type MadeExt, wholeContent } from '@tests/ext';
 import type { Shelf } from '@tests/filled';
+import { noise } from '@tests/samples';
 import { bytesOfText } from '@/core/bytes/utf8';
-import { featuresOf } from '@/core/filesystems/ext/features';
-import { formatExt } from '@/core/filesystems/ext/format';
-import { extGeometry, type ExtGeometry, type ExtQuestion } from '@/core/filesystems/ext/geometry';
-import { mapBlocksOf } from '@/core/filesystems/ext/mapping';
-import { type ExtNode, inodesOf, typeOf } from '@/core/filesystems/ext/nodes';
-import { type ExtPlan, planExt } from '@/core/filesystems/ext/plan';
 import { instantOf } from '@/core/filesystems/ext/inode';
-import type { ExtIdentity } from '@/core/filesystems/ext/superblock';
-import type { Profile, ExtContent } from '@/core/filesystems/ext/shape';
+import { type ExtNode, typeOf } from '@/core/filesystems/ext/nodes';
 import type { NamedRange } from '@/core/filesystems/kind';
-import { modeOf, type Tree, type TreeFile } from '@/core/filesystems/tree';
+import { modeOf, type Tree } from '@/core/filesystems/tree';
 import { MIB } from '@/core/quantity/units';
-
-export const DATE = '2026-03-14T09:26:53';
-
-/** What is asked of a volume beside its size. */
-export interface ExtWish {
-  readonly version: ExtContent['version'];
-  readonly profile?: Profile;
-  readonly bytes: number;
-  readonly sectorSize?: 512 | 4096;
-  readonly block?: number;
-  readonly journal?: number | 'none';
-  readonly inodeSize?: 128 | 256;
-  readonly perInode?: number;
-  readonly reserved?: number;
-  readonly growTo?: number | 'none';
-  readonly leavesTables?: boolean;
-}
-
-export function geometryFor(wish: ExtWish, tree: Tree) {
-  const { version, profile, bytes, sectorSize = 512 } = wish;
-  const question: ExtQuestion = {
-    ...wish,
-    bytes,
-    sectorSize,
-    pageSize: 4096,
-    features: featuresOf({ version, ...(profile && { profile }) }),
-    isTiny: profile === 'tiny',
-    isSystem: false,
-    entries: inodesOf(tree),
-  };
-  return extGeometry(question, (features, block) => (blocks) =>
-    mapBlocksOf(features, block, [{ logical: 0, count: blocks }]),
-  );
-}
-
-export const IDENTITY: ExtIdentity = {
-  uuid: Uint8Array.from(Buffer.from('0f6c1f0a52cd4b0e9a357a20b2f3c4d5', 'hex')),
-  label: bytesOfText('Gauge köln'),
-  date: DATE,
-  keepsTimes: true,
-  rootUser: 0,
-  rootGroup: 0,
-  checkDays: 0,
-  leavesTables: false,
-};
-
-export interface MadeExt {
-  readonly geometry: ExtGeometry;
-  readonly plan: ExtPlan;
-  readonly ranges: readonly NamedRange[];
-}
-
-/** A volume of its own, or the reason why there is none. */
-export function makeExt(wish: ExtWish, tree: Tree): MadeExt | string {
-  const geometry = geometryFor(wish, tree);
-  if (!geometry.ok) return geometry.error.reason;
-  const plan = planExt(geometry.value, tree);
-  if (plan.misfit !== undefined) return `no room for ${plan.misfit}`;
-  if (plan.nodes.troubles.length > 0) return JSON.stringify(plan.nodes.troubles[0]);
-  const identity = { ...IDENTITY, leavesTables: wish.leavesTables === true };
-  return { geometry: geometry.value, plan, ranges: formatExt(geometry.value, identity, tree) };
-}
 
 /** Most bytes that are filled with noise before a volume is laid over them. */
 const NOISY = 96 * MIB;
@@ -107,18 +39,10 @@ export function layExt(file: string, device: number, ranges: readonly NamedRange
 
 function shown(bytes: Uint8Array): string {
   return [...bytes]
-    .map((c) => (c <= 0x20 || c >= 0x7f || c === 0x5c ? `\\x${c.toString(16).padStart(2, '0')}` : String.fromCharCode(c)))
+    .map((c) =>
+      c <= 0x20 || c >= 0x7f || c === 0x5c ? `\\x${c.toString(16).padStart(2, '0')}` : String.fromCharCode(c),
+    )
     .join('');
-}
-
-/** Content of a file with its holes, from what is stored. */
-export function wholeContent(file: TreeFile, shelf: Shelf): Buffer {
-  const stored = shelf.contents.get(file.within?.archive.sha256 ?? file.sha256)!;
-  const base = file.within?.at ?? 0;
-  const out = Buffer.alloc(file.size);
-  for (const [at, from, length] of file.pieces ?? [[0, 0, file.size]])
-    out.set(stored.subarray(base + from, base + from + length), at);
-  return out;
 }
 
 /** A line that the guest says of an entry: with all times, and without those of folders. */
@@ -172,7 +96,8 @@ export function digestOf(lines: readonly Line[]): { entries: string; sum: string
 
 /** What the kernel must say of the room of a volume. */
 export function roomOfExt({ geometry, plan }: MadeExt) {
-  const { blocks, copies, groups, tableBlocks, descriptorBlocks, spareDescriptorBlocks, firstBlock, journalBlocks } = geometry;
+  const { blocks, copies, groups, tableBlocks, descriptorBlocks, spareDescriptorBlocks, firstBlock, journalBlocks } =
+    geometry;
   const overhead =
     firstBlock + copies * (1 + descriptorBlocks + spareDescriptorBlocks) + groups * (2 + tableBlocks) + journalBlocks;
   // With extents the kernel keeps some blocks for itself.

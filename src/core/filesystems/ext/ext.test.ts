@@ -1,0 +1,216 @@
+/** Ext volumes as they are made, read back by the checker, which knows nothing of how. */
+import { type ExtWish, makeExt } from '@tests/ext';
+import { meantLines, readLines } from '@tests/ext-read';
+import { sparse, systemTree, wideTree } from '@tests/ext-trees';
+import { overNoise, Shelf } from '@tests/filled';
+import fc from 'fast-check';
+import { memoryBlocks } from '../../bytes/blocks';
+import { crc16, crc32c } from '../../bytes/crc32c';
+import { bytesOfText, isTextOfBytes, textOfBytes } from '../../bytes/utf8';
+import { MIB } from '../../quantity/units';
+import type { Tree, TreeEntry } from '../tree';
+import { checkExt } from './check/check';
+import { halfMd4 } from './hash';
+import { storedExtLabel } from './label';
+
+const shelf = new Shelf();
+
+/** Makes a volume over noise, checks it, and gives what was read. */
+async function madeAndRead(wish: ExtWish, tree: Tree) {
+  const made = makeExt(wish, tree);
+  if (typeof made === 'string') throw new Error(made);
+  const bytes = overNoise(
+    wish.bytes,
+    made.ranges.map(({ extent }) => extent),
+    shelf,
+  );
+  const found = await checkExt(memoryBlocks(bytes), 0, bytes.length);
+  return { made, bytes, found };
+}
+
+const ascii = (text: string) => new TextEncoder().encode(text);
+
+describe('sums and hashes', () => {
+  test('CRC-32C and CRC-16 of the digits, as their catalogues have them', () => {
+    expect((crc32c(ascii('123456789')) ^ 0xffffffff) >>> 0).toBe(0xe3069283);
+    expect(crc16(ascii('123456789'), 0)).toBe(0xbb3d);
+    expect(crc32c(ascii('6789'), crc32c(ascii('12345')))).toBe(crc32c(ascii('123456789')));
+  });
+
+  test('names with high bytes have other hashes where bytes are signed; a seed changes all', () => {
+    const name = bytesOfText('Gezeitenübersicht der ganzen Küste, erstes Quartal.csv');
+    const plain = ascii('a plain name of more than thirty-two bytes.csv');
+    const hash = (bytes: Uint8Array, seed: number[], isSigned: boolean) => halfMd4(bytes, seed, isSigned).hash;
+    expect(hash(name, [], true)).not.toBe(hash(name, [], false));
+    expect(hash(plain, [], true)).toBe(hash(plain, [0, 0, 0, 0], false));
+    expect(hash(plain, [1, 2, 3, 4], true)).not.toBe(hash(plain, [], true));
+    expect(hash(plain, [], true) % 2).toBe(0);
+  });
+});
+
+describe('texts of bytes', () => {
+  test('any bytes come back from their text', () => {
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 60 }), (bytes) => {
+        const text = textOfBytes(bytes);
+        expect(bytesOfText(text)).toEqual(bytes);
+        expect(isTextOfBytes(text)).toBe(true);
+      }),
+    );
+  });
+
+  test('halves of characters that no bytes give are none', () => {
+    expect(isTextOfBytes('\ud800')).toBe(false);
+    // Two bytes that would be a character together.
+    expect(isTextOfBytes('\udcc3\udca4')).toBe(false);
+  });
+});
+
+test.each([
+  ['tide', 'tide', ''],
+  ['sixteen bytes ok', 'sixteen bytes ok', ''],
+  ['Gezeitenübersicht', 'Gezeitenübersic', 'ht'],
+  ['fifteen bytes..ü', 'fifteen bytes..', 'ü'],
+])('the label %s is stored as %s', (label, text, cut) => {
+  expect(storedExtLabel(label)).toMatchObject({ text, cut });
+});
+
+const WISHES: readonly ExtWish[] = [
+  { version: 'ext4', bytes: 12 * MIB },
+  { version: 'ext4', bytes: 40 * MIB, block: 4096 },
+  { version: 'ext4', bytes: 40 * MIB, block: 2048 },
+  { version: 'ext4', bytes: 40 * MIB, block: 1024 },
+  { version: 'ext4', bytes: 40 * MIB, profile: 'old loaders' },
+  { version: 'ext4', bytes: 40 * MIB, block: 1024, profile: 'old loaders', growTo: 'none' },
+  { version: 'ext4', bytes: 40 * MIB, sectorSize: 4096 },
+  { version: 'ext4', bytes: 40 * MIB, leavesTables: true },
+  { version: 'ext3', bytes: 40 * MIB },
+  { version: 'ext3', bytes: 40 * MIB, block: 1024, journal: 5 * MIB },
+  { version: 'ext2', bytes: 40 * MIB, block: 2048 },
+  { version: 'ext2', bytes: 4 * MIB, profile: 'tiny' },
+];
+
+describe.each(WISHES.map((wish) => [JSON.stringify(wish), wish] as const))('%s', (_, wish) => {
+  test('empty: sound, with what it says to be free', async () => {
+    const { found, made } = await madeAndRead(wish, []);
+    expect(found.faults).toEqual([]);
+    expect(found.entries.map(({ path }) => path).sort()).toEqual(['', 'lost+found']);
+    expect(made.plan.free.left).toBe(made.geometry.clusters - made.plan.used);
+  });
+
+  test('with one of everything: sound, and all of it is there', async () => {
+    const tree = systemTree(shelf);
+    const { found, bytes } = await madeAndRead(wish, tree);
+    expect(found.faults).toEqual([]);
+    expect(readLines(found, bytes)).toEqual(meantLines(tree, shelf));
+  });
+});
+
+test('the same wish gives the same bytes', () => {
+  const tree = systemTree(shelf);
+  const [a, b] = [1, 2].map(() => makeExt(WISHES[1]!, [...tree]));
+  if (typeof a === 'string' || typeof b === 'string') throw new Error();
+  expect(a!.ranges).toEqual((b as typeof a)!.ranges);
+});
+
+test.each<[number, number, number]>([
+  [900, 4096, 1],
+  [9000, 1024, 1],
+  [30_000, 1024, 2],
+])('%d names in a folder with blocks of %d', async (names, block) => {
+  const tree = wideTree(shelf, names);
+  const { found } = await madeAndRead({ version: 'ext4', bytes: 80 * MIB, block }, tree);
+  expect(found.faults).toEqual([]);
+  expect(found.entries.length).toBe(names + 3);
+});
+
+test('a file of more extents than an inode holds, and of more pieces than a block holds pointers to', async () => {
+  const pieces = Array.from({ length: 700 }, (_, i) => [i * 20_000, 100] as const);
+  const tree = [sparse(shelf, 'holes', 14_000_000, pieces), shelf.file('long', 9_000_000)];
+  for (const version of ['ext4', 'ext2'] as const) {
+    const { found, bytes } = await madeAndRead({ version, bytes: 40 * MIB, block: 1024 }, tree);
+    expect(found.faults).toEqual([]);
+    expect(readLines(found, bytes)).toEqual(meantLines(tree, shelf));
+  }
+});
+
+test('a volume that is filled to its last block is sound, and one block more is told by the first that has no room', async () => {
+  const wish: ExtWish = { version: 'ext4', bytes: 3 * MIB, block: 1024 };
+  const empty = makeExt(wish, []);
+  if (typeof empty === 'string') throw new Error(empty);
+  const left = empty.plan.free.left;
+  const full: Tree = [shelf.file('full', left * 1024)];
+  const { found, made } = await madeAndRead(wish, full);
+  expect([found.faults, made.plan.free.left]).toEqual([[], 0]);
+  expect(makeExt(wish, [...full, shelf.file('more', 1)])).toBe('no room for more');
+});
+
+/** Trees of any names, kinds and owners. */
+const anyName = fc.oneof(
+  fc.string({ minLength: 1, maxLength: 20 }),
+  fc.uint8Array({ minLength: 1, maxLength: 255 }).map(textOfBytes),
+);
+const anyPart = anyName.filter(
+  (name) => isTextOfBytes(name) && !/[/\0]/.test(name) && !['.', '..', 'lost+found'].includes(name),
+);
+const anyValue = fc.uint8Array({ maxLength: 90 }).map((bytes) => Buffer.from(bytes).toString('base64'));
+const anyOwned = fc.record(
+  {
+    mode: fc.integer({ min: 0, max: 0o7777 }),
+    user: fc.integer({ min: 1, max: 2 ** 32 - 2 }),
+    group: fc.integer({ min: 1, max: 2 ** 32 - 2 }),
+    time: fc
+      .date({ min: new Date('1902-01-01'), max: new Date('2400-01-01'), noInvalidDate: true })
+      .map((date) => date.toISOString().slice(0, 19)),
+    extended: fc.dictionary(fc.stringMatching(/^user\.[a-z]{1,12}$/), anyValue, {
+      maxKeys: 3,
+    }),
+  },
+  { requiredKeys: [] },
+);
+const anyLeaf = fc.oneof(
+  fc.integer({ min: 0, max: 30_000 }).map((size) => ({ kind: 'file' as const, size })),
+  fc
+    .string({ minLength: 1, maxLength: 100 })
+    .filter((target) => isTextOfBytes(target) && !target.includes('\0'))
+    .map((target) => ({ kind: 'link' as const, target })),
+  fc.record({
+    kind: fc.constant('device' as const),
+    device: fc.constantFrom('block' as const, 'character' as const),
+    major: fc.integer({ min: 1, max: 4095 }),
+    minor: fc.integer({ min: 0, max: 2 ** 20 - 1 }),
+  }),
+  fc.constantFrom({ kind: 'pipe' as const }, { kind: 'socket' as const }, { kind: 'folder' as const }),
+);
+const anySystemTree: fc.Arbitrary<Tree> = fc
+  .array(fc.tuple(fc.array(anyPart, { minLength: 1, maxLength: 3 }), anyLeaf, anyOwned), { maxLength: 25 })
+  .map((list) => {
+    const kinds = new Map<string, string>();
+    const tree: TreeEntry[] = [];
+    for (const [parts, leaf, owned] of list) {
+      const path = parts.join('/');
+      const above = parts.slice(0, -1).map((_, i) => parts.slice(0, i + 1).join('/'));
+      if (kinds.has(path) || above.some((one) => (kinds.get(one) ?? 'folder') !== 'folder')) continue;
+      for (const one of above) if (!kinds.has(one)) kinds.set(one, 'folder');
+      kinds.set(path, leaf.kind);
+      const { mode, ...others } = owned;
+      const own = leaf.kind === 'link' || mode === undefined ? others : owned;
+      tree.push(
+        (leaf.kind === 'file' ? { ...shelf.file(path, leaf.size), ...own } : { ...leaf, path, ...own }) as TreeEntry,
+      );
+    }
+    return tree;
+  });
+
+test('any tree comes back, whatever the profile', async () => {
+  const anyWish = fc.constantFrom(...WISHES.filter(({ bytes }) => bytes > 10 * MIB));
+  await fc.assert(
+    fc.asyncProperty(anySystemTree, anyWish, async (tree, wish) => {
+      const small = { ...wish, bytes: 9 * MIB, journal: 'none' as const };
+      const { found, bytes } = await madeAndRead(small, tree);
+      expect(found.faults).toEqual([]);
+      expect(readLines(found, bytes)).toEqual(meantLines(tree, shelf));
+    }),
+    { numRuns: 40 },
+  );
+});

@@ -46,6 +46,15 @@ export default {
       displayName: 'machine',
       roots: ['<rootDir>/machine'],
       testMatch: ['**/*.test.ts'],
+      testPathIgnorePatterns: ['\\.matrix\\.test\\.ts$'],
+      globalSetup: '<rootDir>/machine/setup.ts',
+    },
+    // Every combination: run once for a change, by its own command.
+    {
+      ...shared,
+      displayName: 'matrix',
+      roots: ['<rootDir>/machine'],
+      testMatch: ['**/*.matrix.test.ts'],
       globalSetup: '<rootDir>/machine/setup.ts',
     },
   ],

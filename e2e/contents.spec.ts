@@ -119,9 +119,9 @@ test('a real folder is dropped; the list is walked, ordered and emptied by keys'
 test('files of another system are taken from an image: one, a folder, and all of it', async ({ page, request }) => {
   const of = await builtDemo(request, 'gauge-card-with-its-files');
   const listed = async (query: string) => request.get(`/api/contents/listing?of=${of}&${query}`);
-  expect((await listed('partition=3&path=2026')).status()).toBe(200);
-  expect((await listed('partition=3&path=nowhere')).status()).toBe(404);
-  expect((await listed('partition=3')).status()).toBe(400);
+  expect((await listed('partition=4&path=2026')).status()).toBe(200);
+  expect((await listed('partition=4&path=nowhere')).status()).toBe(404);
+  expect((await listed('partition=4')).status()).toBe(400);
   const id = await newLayout(request, 'Taken over', [VOLUME], '80 MiB');
   await page.goto(`/layouts/${id}/contents?slot=boot`);
   await page.getByRole('button', { name: 'From an image …' }).click();

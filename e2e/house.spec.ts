@@ -33,7 +33,7 @@ for (const theme of ['light', 'dark'] as const) {
       test(`${name} has no accessibility violation`, async ({ page, request }) => {
         if (url === 'folder')
           await page.goto(
-            `/surveys/files?of=${await builtDemo(request, 'gauge-card-with-its-files')}&partition=3&path=2026`,
+            `/surveys/files?of=${await builtDemo(request, 'gauge-card-with-its-files')}&partition=4&path=2026`,
           );
         else await page.goto(url === 'survey' ? await surveyOfDemo(request) : url);
         if (url === 'folder') await expect(page.getByRole('link', { name: 'February' })).toBeVisible();

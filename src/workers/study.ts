@@ -1,4 +1,8 @@
-/** A worker for the study of a FAT slot: long lists of sizes are read and summed up off the main thread. */
+/** A worker for the study of a slot: long lists of sizes are read and summed up off the main thread. */
+import type { ExtContent } from '../core/filesystems/ext/shape';
+import { type ExtStudy, studyExt, treeOfSizes } from '../core/filesystems/ext/study';
+import type { Site } from '../core/filesystems/kind';
+import { type Tree, treeSums } from '../core/filesystems/tree';
 import type { FatQuestion } from '../core/filesystems/fat/geometry';
 import {
   type Load,
@@ -54,4 +58,43 @@ export function answerStudy({ question, files }: StudyAsked, now: () => number):
     bytes += size * times;
   }
   return { study, files: count, bytes, skipped, milliseconds: now() - started };
+}
+
+/** Files of an ext slot: its own, or sizes. */
+export type ExtFiles = { readonly kind: 'tree'; readonly tree: Tree } | Exclude<StudiedFiles, { kind: 'load' }>;
+
+export interface ExtStudyAsked {
+  readonly content: ExtContent;
+  readonly site: Site;
+  readonly extFiles: ExtFiles;
+}
+
+export interface ExtStudyAnswer {
+  readonly study: ExtStudy;
+  readonly files: number;
+  readonly bytes: number;
+  readonly skipped: number;
+  readonly milliseconds: number;
+}
+
+function treeOf(files: ExtFiles): { tree: Tree; skipped: number } {
+  switch (files.kind) {
+    case 'tree':
+      return { tree: files.tree, skipped: 0 };
+    case 'list': {
+      const { sizes, skipped } = readSizes(files.text);
+      return { tree: treeOfSizes(sizes), skipped };
+    }
+    case 'mix':
+      return { tree: treeOfSizes(typicalSizes(files.mix, files.usable)), skipped: 0 };
+  }
+}
+
+/** The whole of a study of an ext slot, from what was asked. */
+export function answerExtStudy({ content, site, extFiles }: ExtStudyAsked, now: () => number): ExtStudyAnswer {
+  const started = now();
+  const { tree, skipped } = treeOf(extFiles);
+  const study = studyExt(content, site, tree);
+  const { files, bytes } = treeSums(tree);
+  return { study, files, bytes, skipped, milliseconds: now() - started };
 }

@@ -1,6 +1,7 @@
 /** Entry of the worker: one question in, one answer out. */
-import { answerStudy, type StudyAsked } from './study';
+import { answerExtStudy, answerStudy, type ExtStudyAsked, type StudyAsked } from './study';
 
-self.onmessage = ({ data }: MessageEvent<StudyAsked>) => {
-  self.postMessage(answerStudy(data, () => performance.now()));
+self.onmessage = ({ data }: MessageEvent<StudyAsked | ExtStudyAsked>) => {
+  const now = () => performance.now();
+  self.postMessage('extFiles' in data ? answerExtStudy(data, now) : answerStudy(data, now));
 };

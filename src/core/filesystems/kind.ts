@@ -90,7 +90,7 @@ export interface Kind<C extends { readonly kind: string }, M extends AnyMade = n
   /** It keeps all that Linux knows of files: owners, modes, links, devices, attributes. */
   readonly keepsAll?: true;
   /** Sizes of a cluster, or block, that can be asked for, in bytes; how that is said, and in which field. */
-  readonly clusters?: { readonly sizes: readonly number[]; readonly text: string; readonly field: string };
+  readonly clusters?: { readonly sizes: readonly number[]; readonly text: string; readonly field: 'cluster' | 'block' };
   readonly identity?: Identity<C>;
   /** A new one with this id, where it needs one; missing for what can only be supplied. */
   fresh?(id: string): C;

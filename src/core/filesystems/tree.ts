@@ -256,11 +256,18 @@ export function pathsOf(tree: Tree): ReadonlySet<string> {
 }
 
 /** What a tree holds, summed up. */
-export function treeSums(tree: Tree): { readonly files: number; readonly folders: number; readonly bytes: number } {
+export function treeSums(tree: Tree): {
+  readonly files: number;
+  readonly folders: number;
+  /** Links, second names, devices, pipes and sockets. */
+  readonly others: number;
+  readonly bytes: number;
+} {
   const files = filesOf(tree);
   return {
     files: files.length,
     folders: foldersOf(rootOf(tree)).length - 1,
+    others: tree.filter(({ kind }) => kind !== 'file' && kind !== 'folder').length,
     bytes: files.reduce((sum, one) => sum + one.size, 0),
   };
 }

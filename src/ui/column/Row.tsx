@@ -45,7 +45,9 @@ function Content({ placed: { slot, made } }: { placed: Placed }) {
   if (slot.kind !== 'partition') return <span className="text-soft">–</span>;
   const { content } = slot;
   if (!content) return <span className="text-soft">left to its system</span>;
-  const { word, detail } = kindOf(content).summary(content, made);
+  const kind = kindOf(content);
+  const { clusters } = kind;
+  const { word, detail } = kind.summary(content, made);
   const isLeft = content.kind === 'left';
   return (
     <span className="min-w-0">
@@ -53,7 +55,7 @@ function Content({ placed: { slot, made } }: { placed: Placed }) {
         {isLeft ? <span className="text-soft">{word}</span> : <b className="font-semibold">{word}</b>}{' '}
         {made &&
           (made.geometry.ok ? (
-            `${inBinary(made.geometry.value.clusterBytes)} clusters`
+            `${inBinary(made.geometry.value.clusterBytes)} ${clusters?.field ?? 'cluster'}s`
           ) : (
             <span className="text-stop">cannot be</span>
           ))}

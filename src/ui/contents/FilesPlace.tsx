@@ -41,16 +41,19 @@ function folderAt(tree: Tree, path: string) {
 function RoomLine({ placed, tree }: { readonly placed: PlacedPartition; readonly tree: Tree }) {
   const placement = useDesigner((state) => state.placement);
   const room = roomOf(placed, placement);
-  const { files, folders, bytes } = treeSums(tree);
+  const { files, folders, others, bytes } = treeSums(tree);
+  const { content } = placed.slot;
+  const unit = (content && kindOf(content).clusters?.field) ?? 'cluster';
   if (!room) return <p className="text-stop">No such volume can be made here; the designer says why.</p>;
   const share = Math.min(1, room.used / room.clusters);
   const isOver = room.used > room.clusters;
   return (
     <div className="mb-2">
       <p>
-        {counted(files, 'file')} in {counted(folders, 'folder')}, {inBoth(bytes)}; {grouped(room.used)} of{' '}
-        {grouped(room.clusters)} clusters of {inBinary(room.clusterBytes)} taken, {inBinary(room.slack)} lost in last
-        ones
+        {counted(files, 'file')}
+        {others > 0 && ` and ${counted(others, 'link or device', 'links and devices')}`} in {counted(folders, 'folder')}
+        , {inBoth(bytes)}; {grouped(room.used)} of {grouped(room.clusters)} {unit}s of {inBinary(room.clusterBytes)}{' '}
+        taken, {inBinary(room.slack)} lost in last ones
       </p>
       <div className="mt-1 h-2 overflow-hidden rounded-full border border-line bg-paper" aria-hidden="true">
         <div className={`h-full ${isOver ? 'bg-stop' : 'bg-slate'}`} style={{ width: `${share * 100}%` }} />
@@ -152,9 +155,9 @@ function VolumeBar({ slot, filling, path, go }: BarProps) {
     <div className="flex items-center gap-3">
       <Crumbs label="Folder" path={path} go={go} />
       <span className="flex-1" />
-      {filling.kind === 'fat' && (
+      {filling.kind !== 'exfat' && (
         <Link className={buttonClass()} href={`/layouts/${layoutId}/study?slot=${slot.id}`}>
-          Study of its clusters
+          Study of its {kindOf(filling).clusters?.field}s
         </Link>
       )}
       <span className="text-soft">Times</span>

@@ -1,13 +1,13 @@
 'use client';
 
 import { siteIn } from '@/core/placement/site';
-import type { ContentOf } from '@/core/filesystems/shapes';
+import type { Content, ContentOf } from '@/core/filesystems/shapes';
 import { madeAs } from '@/core/filesystems/kinds';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
-import { loadOfTree, type StudyRow, TYPICAL_MIXES, type TypicalMix } from '@/core/filesystems/fat/study';
+import { loadOfTree, type StudyRow } from '@/core/filesystems/fat/study';
 import { leastClusters, mostClusters } from '@/core/filesystems/fat/variants';
 import { treeOfSlot } from '@/core/layout/contents';
 import { fatQuestion } from '@/core/filesystems/fat/kind';
@@ -17,19 +17,16 @@ import type { StudiedFiles, StudyAnswer } from '../../workers/study';
 import { DesignerProvider, useDesigner } from '../designer/state/context';
 import { useUndoKeys } from '../designer/keys/useUndoKeys';
 import { Button, buttonClass } from '../kit/Button';
-import { Choice } from '../kit/Choice';
 import { Select } from '../kit/Select';
 import { TopBar } from '../kit/TopBar';
+import { AboutFiles, AboutText, useAbout } from './AboutFiles';
+import { ExtStudy } from './ExtStudy';
 import { useStudy } from './useStudy';
 import { Notice } from '../designer/bars/Notice';
 import { UndoRedo } from '../designer/bars/UndoRedo';
 
 const BarChart = dynamic(() => import('../chart/BarChart').then((file) => file.BarChart), { loading: () => null });
 
-/** Which files the slack is computed for. */
-type About = 'files' | 'list' | 'mix';
-
-const MIXES = Object.keys(TYPICAL_MIXES) as TypicalMix[];
 const COPES = { yes: '●', mostly: '◐', no: '○' } as const;
 const COPES_TEXTS = { yes: 'reads it', mostly: 'reads it mostly', no: 'does not read it' } as const;
 
@@ -131,18 +128,6 @@ function Legend({ rows }: { readonly rows: readonly StudyRow[] }) {
   );
 }
 
-/** What the answer is about, in words. */
-function AboutText({ answer, about }: { readonly answer: StudyAnswer; readonly about: About }) {
-  const skipped = answer.skipped > 0 ? `; ${counted(answer.skipped, 'line')} without a size` : '';
-  return (
-    <p aria-live="polite" className="text-soft">
-      {counted(answer.files, 'file')}, {inBoth(answer.bytes)}
-      {about === 'mix' && ', made up: about half of the volume'}
-      {skipped}; computed in {Math.ceil(answer.milliseconds)} ms beside the page
-    </p>
-  );
-}
-
 function Gaps({ answer }: { readonly answer: StudyAnswer }) {
   return (
     <details className="mt-3">
@@ -219,19 +204,11 @@ function Study({ placed, content }: { readonly placed: PlacedPartition; readonly
   const { slot } = placed;
   const tree = treeOfSlot(slot, contents);
   const label = content.label ?? '';
-  const [about, setAbout] = useState<About>();
-  const [list, setList] = useState('');
-  const [mix, setMix] = useState<TypicalMix>('readings of instruments');
-  const kind: About = about ?? (tree && tree.length > 0 ? 'files' : 'mix');
+  const about = useAbout(tree !== undefined && tree.length > 0);
   const load = useMemo(() => loadOfTree(tree ?? [], label), [tree, label]);
   const fat = madeAs(placed, 'fat');
   const usable = fat?.ok ? fat.value.bytesForFiles : placed.sectors * sectorSize;
-  const files: StudiedFiles =
-    kind === 'files'
-      ? { kind: 'load', load }
-      : kind === 'list'
-        ? { kind: 'list', text: list }
-        : { kind: 'mix', mix, usable };
+  const files: StudiedFiles = about.sizes(usable) ?? { kind: 'load', load };
   const answer = useStudy({ question: fatQuestion(content, siteIn(placed, placement)), files });
   const choose = (row: StudyRow) => {
     commit({
@@ -242,44 +219,9 @@ function Study({ placed, content }: { readonly placed: PlacedPartition; readonly
   };
   return (
     <>
-      <div className="flex flex-wrap items-center gap-3">
-        <span className="text-soft">For</span>
-        <Choice<About>
-          label="Which files"
-          value={kind}
-          options={[
-            {
-              value: 'files',
-              text: 'the files of this slot',
-              disabled: tree && tree.length > 0 ? undefined : 'The slot has no files yet.',
-            },
-            { value: 'list', text: 'a list of sizes' },
-            { value: 'mix', text: 'a typical mix' },
-          ]}
-          onChange={setAbout}
-        />
-        {kind === 'mix' && (
-          <span className="w-56">
-            <Select
-              label="Mix"
-              value={mix}
-              options={MIXES.map((value) => ({ value, text: value }))}
-              onChange={setMix}
-            />
-          </span>
-        )}
-        {answer && <AboutText answer={answer} about={kind} />}
-      </div>
-      {kind === 'list' && (
-        <textarea
-          aria-label="Sizes, one a line"
-          value={list}
-          onChange={(event) => setList(event.target.value)}
-          placeholder={'one size a line, a name may follow:\n1024 BUOY07.CSV\n2.5 MiB kernel'}
-          rows={4}
-          className="mt-2 w-full rounded-[5px] border border-edge bg-card px-2 py-1 font-mono text-sm"
-        />
-      )}
+      <AboutFiles files={about} hasFiles={tree !== undefined && tree.length > 0}>
+        {answer && <AboutText answer={answer} about={about.kind} />}
+      </AboutFiles>
       {!answer ? (
         <p className="mt-4 text-soft">Computing …</p>
       ) : (
@@ -321,12 +263,15 @@ function StudyChart({ rows }: { readonly rows: readonly StudyRow[] }) {
   );
 }
 
+/** True for what is studied: FAT and ext. */
+const isStudied = (content: Content | undefined) => content?.kind === 'fat' || content?.kind === 'ext';
+
 function Screen({ first }: { readonly first: string | undefined }) {
   const view = useDesigner((state) => state.view);
   const placement = useDesigner((state) => state.placement);
   const [asked, setAsked] = useState(first);
   useUndoKeys();
-  const volumes = placement.placed.filter(isPartition).filter(({ slot }) => slot.content?.kind === 'fat');
+  const volumes = placement.placed.filter(isPartition).filter(({ slot }) => isStudied(slot.content));
   const placed = volumes.find(({ slot }) => slot.id === asked) ?? volumes[0];
   const content = placed?.slot.content;
   return (
@@ -344,7 +289,7 @@ function Screen({ first }: { readonly first: string | undefined }) {
       </TopBar>
       <Notice />
       <main id="main" tabIndex={-1} className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
-        {placed && content?.kind === 'fat' ? (
+        {placed && (content?.kind === 'fat' || content?.kind === 'ext') ? (
           <>
             <p className="mb-2 flex items-center gap-3">
               <span className="text-soft">Volume</span>
@@ -361,11 +306,15 @@ function Screen({ first }: { readonly first: string | undefined }) {
                 {inBinary(placement.dataUnit)}
               </span>
             </p>
-            <Study key={placed.slot.id} placed={placed} content={content} />
+            {content.kind === 'fat' ? (
+              <Study key={placed.slot.id} placed={placed} content={content} />
+            ) : (
+              <ExtStudy key={placed.slot.id} placed={placed} content={content} />
+            )}
           </>
         ) : (
           <p className="text-soft">
-            No slot of this layout holds a FAT file system. Choose one in the designer, then study it.
+            No slot of this layout holds FAT or ext. Choose one in the designer, then study it.
           </p>
         )}
       </main>

@@ -169,7 +169,7 @@ function SuppliedFacts({ slot, content }: { readonly slot: PartitionSlot; readon
 }
 
 /** How many files, and how to get to them. */
-function FilesLine({ slot, isFat }: { readonly slot: PartitionSlot; readonly isFat: boolean }) {
+function FilesLine({ slot, isStudied }: { readonly slot: PartitionSlot; readonly isStudied: boolean }) {
   const id = useDesigner((state) => state.view.id);
   const contents = useDesigner((state) => state.placement.contents);
   const filling = fillingOf(slot);
@@ -190,7 +190,7 @@ function FilesLine({ slot, isFat }: { readonly slot: PartitionSlot; readonly isF
         <Link className={buttonClass()} href={`/layouts/${id}/contents?slot=${slot.id}`}>
           Contents
         </Link>
-        {isFat && (
+        {isStudied && (
           <Link className={buttonClass()} href={`/layouts/${id}/study?slot=${slot.id}`}>
             Study
           </Link>
@@ -211,7 +211,7 @@ export function ContentFields({ placed }: { readonly placed: PlacedPartition }) 
       {content && 'sha256' in content && <SuppliedFacts slot={slot} content={content} />}
       {(content === undefined || content.kind === 'left') && <LeftFields placed={placed} />}
       {content?.kind !== 'swap' && content?.kind !== 'zeros' && (
-        <FilesLine slot={slot} isFat={content?.kind === 'fat'} />
+        <FilesLine slot={slot} isStudied={content?.kind === 'fat' || content?.kind === 'ext'} />
       )}
     </>
   );

@@ -123,7 +123,7 @@ export class InodeReader {
   private checkSum(inode: FoundInode, where: string): void {
     if (!this.volume.isSummed) return;
     const { bytes, number, generation, extra } = inode;
-    const zeroed = bytes.slice();
+    const zeroed = Uint8Array.from(bytes);
     zeroed.fill(0, 0x7c, 0x7e);
     const isWhole = bytes.length > 128 && extra >= 4;
     if (isWhole) zeroed.fill(0, 0x82, 0x84);

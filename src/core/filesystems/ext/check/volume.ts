@@ -110,7 +110,8 @@ export class CheckedVolume {
   /** The checksum that a descriptor should have; undefined where it has none. */
   descriptorSum(group: number, bytes: Uint8Array): number | undefined {
     if (this.isSummed) {
-      const zeroed = bytes.slice();
+      // A copy, whatever kind of bytes it is.
+      const zeroed = Uint8Array.from(bytes);
       zeroed.fill(0, 0x1e, 0x20);
       return crc32c(zeroed, crc32cOfNumber(group, this.seed)) & 0xffff;
     }
@@ -216,6 +217,8 @@ export async function readSuperblock(
   return volume;
 }
 
+const ALL_FLAGS = GROUP_FLAG.inodesUnset | GROUP_FLAG.blocksUnset | GROUP_FLAG.tableZeroed;
+
 /** Fields of a superblock that are the same in all copies. */
 const STATIC = [
   'inodes',
@@ -233,6 +236,11 @@ const STATIC = [
   'descriptorSize',
 ] as const;
 
+/** A field as it is the same in all copies: that a journal is in use they say at the time they are written. */
+function stable(sb: Superblock, name: (typeof STATIC)[number]): number {
+  return name === 'incompatible' ? sb.incompatible & ~4 : sb[name];
+}
+
 /** Reads the descriptors, and compares the copies of them and of the superblock. */
 export async function readGroups(volume: CheckedVolume, faults: Faults): Promise<Group[]> {
   const { block, groups, descriptorBytes, descriptorBlocks, superblock } = volume;
@@ -244,7 +252,8 @@ export async function readGroups(volume: CheckedVolume, faults: Faults): Promise
     const meant = volume.descriptorSum(i, group.bytes);
     const found = decode(SHORT_GROUP, group.bytes).checksum;
     if (meant !== undefined) faults.same('group/checksum', `group ${i}`, found, meant);
-    const known = meant === undefined ? 0 : GROUP_FLAG.inodesUnset | GROUP_FLAG.blocksUnset | GROUP_FLAG.tableZeroed;
+    // That the table is zeroed kernels say everywhere, the rest only where descriptors have checksums.
+    const known = meant === undefined ? GROUP_FLAG.tableZeroed : ALL_FLAGS;
     if ((group.flags & ~known) !== 0) faults.add('group/flags', `group ${i}`, `${group.flags}`);
   });
   for (const copy of volume.copies) {
@@ -252,7 +261,7 @@ export async function readGroups(volume: CheckedVolume, faults: Faults): Promise
     const where = `the copy in group ${copy}`;
     const bytes = await volume.read(volume.groupStart(copy) * block, 1024);
     const sb = decode(SUPERBLOCK, bytes);
-    const differing = STATIC.filter((name) => sb[name] !== superblock[name]);
+    const differing = STATIC.filter((name) => stable(sb, name) !== stable(superblock, name));
     const isOther =
       sb.magic !== EXT_MAGIC || sb.group !== copy || sb.uuid.some((byte, i) => byte !== superblock.uuid[i]);
     if (differing.length > 0 || isOther)

@@ -1,5 +1,14 @@
 /** Changes of trees: what is added, left out, renamed, moved, or has other attributes. */
-import { type FileAttribute, isIn, type Owned, pathsOf, type Tree, type TreeEntry, type TreeSpecial } from './tree';
+import {
+  type FileAttribute,
+  isIn,
+  modeOf,
+  type Owned,
+  pathsOf,
+  type Tree,
+  type TreeEntry,
+  type TreeSpecial,
+} from './tree';
 
 /**
  * Second names after a change: they follow what they name to `moved`; where that is gone, the first of them
@@ -132,6 +141,9 @@ export function withAttributes(tree: Tree, path: string, attributes: readonly Fi
   return tree.map((one) => (one.path === path && one.kind !== 'second name' ? { ...one, attributes } : one));
 }
 
+/** Rights to run a file. */
+const RUN = 0o111;
+
 /** The tree with other owners or modes for one entry, or for a folder and all below it. */
 export function withOwned(
   tree: Tree,
@@ -145,7 +157,10 @@ export function withOwned(
     if (!isMeant(one.path) || one.kind === 'second name') return one;
     // The mode of a link is none.
     const { mode, ...owners } = owned;
-    return { ...one, ...owners, ...(mode !== undefined && one.kind !== 'link' && { mode }) };
+    if (mode === undefined || one.kind === 'link') return { ...one, ...owners };
+    // What is below a folder keeps whether it can be run.
+    const isRun = one.path === path || one.kind === 'folder' || (modeOf(one) & RUN) !== 0;
+    return { ...one, ...owners, mode: isRun ? mode : mode & ~RUN };
   });
   // Folders that only stand in paths get an entry of their own.
   const unsaid = [...pathsOf(tree)].filter((one) => isMeant(one) && !there.has(one));

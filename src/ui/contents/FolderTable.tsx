@@ -15,11 +15,22 @@ import { type LongRows, useLongRows } from '../kit/useLongRows';
 /** Height of a row in pixels, before it is measured. */
 const ROW = 25;
 
-function sumsOf(node: TreeNode): { files: number; bytes: number } {
-  if (node.kind !== 'folder') return { files: 1, bytes: node.kind === 'file' ? node.entry.size : 0 };
+interface Sums {
+  readonly files: number;
+  readonly others: number;
+  readonly bytes: number;
+}
+
+function sumsOf(node: TreeNode): Sums {
+  if (node.kind === 'file') return { files: 1, others: 0, bytes: node.entry.size };
+  if (node.kind !== 'folder') return { files: 0, others: 1, bytes: 0 };
   return node.children
     .map(sumsOf)
-    .reduce((a, b) => ({ files: a.files + b.files, bytes: a.bytes + b.bytes }), { files: 0, bytes: 0 });
+    .reduce((a, b) => ({ files: a.files + b.files, others: a.others + b.others, bytes: a.bytes + b.bytes }), {
+      files: 0,
+      others: 0,
+      bytes: 0,
+    });
 }
 
 /** The alias that each name of a folder gets; undefined where a name cannot be stored at all. */
@@ -47,8 +58,9 @@ function troublesOf(path: string, children: TreeNode[], rules: NameRules): Reado
 function sizeText(node: TreeNode): string {
   switch (node.kind) {
     case 'folder': {
-      const { files, bytes } = sumsOf(node);
-      return `${counted(files, 'file')}, ${inBinary(bytes)}`;
+      const { files, others, bytes } = sumsOf(node);
+      const beside = others > 0 ? ` and ${counted(others, 'other')}` : '';
+      return `${counted(files, 'file')}${beside}, ${inBinary(bytes)}`;
     }
     case 'file':
       return `${grouped(node.entry.size)} B${node.entry.pieces ? ', with holes' : ''}`;

@@ -64,6 +64,12 @@ export function OwnedFields({
         <div className="col-start-2">
           <Button onClick={() => void change({ do: 'own', path, below: true, user, group })}>
             Give all below to {user}:{group}
+          </Button>{' '}
+          <Button
+            title="Files keep whether they can be run."
+            onClick={() => void change({ do: 'own', path, below: true, mode })}
+          >
+            Give all below the mode {octal(mode)}
           </Button>
         </div>
       )}

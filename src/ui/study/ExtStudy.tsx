@@ -2,12 +2,14 @@
 
 import dynamic from 'next/dynamic';
 import { useMemo } from 'react';
+import { usualPerInode } from '@/core/filesystems/ext/geometry';
 import type { ExtContent } from '@/core/filesystems/ext/shape';
 import { type ExtStudyRow, thriftiestExt } from '@/core/filesystems/ext/study';
 import { madeAs } from '@/core/filesystems/kinds';
 import { treeOfSlot } from '@/core/layout/contents';
 import type { PlacedPartition } from '@/core/placement/placement';
 import { siteIn } from '@/core/placement/site';
+import { exactBytes } from '@/core/quantity/size-language';
 import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import type { ExtStudyAnswer } from '../../workers/study';
 import { useDesigner } from '../designer/state/context';
@@ -121,8 +123,9 @@ function Results({
   const { rows, gaps } = study;
   const thrifty = thriftiestExt(rows);
   const made = madeAs(placed, 'ext');
-  const isNow = (row: ExtStudyRow) =>
-    made?.ok === true && made.value.block === row.block && content.perInode === inBinary(row.perInode);
+  const bytes = placed.sectors * sectorSize;
+  const perInode = content.perInode === undefined ? usualPerInode(bytes) : exactBytes(content.perInode, sectorSize);
+  const isNow = (row: ExtStudyRow) => made?.ok === true && made.value.block === row.block && perInode === row.perInode;
   return (
     <>
       <table className="mt-2 w-full">

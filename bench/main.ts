@@ -6,6 +6,7 @@ import { benchAnswering } from './answering';
 import { benchArchives } from './archives';
 import { benchBuilding } from './building';
 import { benchDesigning } from './designing';
+import { benchExt } from './ext';
 import { benchFilling } from './filling';
 import { benchPlacing } from './placing';
 import type { Row } from './row';
@@ -34,6 +35,7 @@ const SECTIONS: Record<string, () => Row[] | Promise<Row[]>> = {
   designing: benchDesigning,
   building: () => benchBuilding(RESULTS),
   filling: () => benchFilling(RESULTS),
+  ext: () => benchExt(RESULTS),
   surveying: () => benchSurveying(RESULTS),
   terminal: () => benchTerminal(RESULTS),
   serving: () => benchServing(RESULTS),

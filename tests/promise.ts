@@ -7,7 +7,10 @@ import { createHash } from 'node:crypto';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { compare } from '@/core/compose/compare';
 import { compose } from '@/core/compose/compose';
+import { madeAs } from '@/core/filesystems/kinds';
+import { checkExt } from '@/core/filesystems/ext/check/check';
 import { openVolume } from '@/core/filesystems/readers';
+import type { Tree } from '@/core/filesystems/tree';
 import { check } from '@/core/findings/layout/check';
 import { stopsAmong } from '@/core/findings/layout/finding';
 import { checkSurvey } from '@/core/findings/survey/check';
@@ -16,7 +19,7 @@ import { type Contents } from '@/core/filesystems/supplied';
 import type { Layout } from '@/core/layout/document';
 import type { StoredPart } from '@/core/filesystems/fields';
 import { place } from '@/core/placement/place';
-import { isEntered, isPartition, isRaw, type Placement } from '@/core/placement/placement';
+import { isEntered, isPartition, isRaw, type PlacedPartition, type Placement } from '@/core/placement/placement';
 import { surveyMedium } from '@/core/survey/survey';
 import { CODE_LENGTH } from '@/core/tables/mbr';
 import { readStored, treeNamed } from './any/contents';
@@ -52,11 +55,46 @@ async function suppliedAt(
   return undefined;
 }
 
+/** More groups than these are not checked one by one. */
+const MANY_GROUPS = 2000;
+
+/** What is wrong with an ext volume: what the checker finds, or a file that is not there as it was meant. */
+async function extAmiss(
+  { span, made }: PlacedPartition,
+  meant: Tree,
+  medium: BlockSource,
+): Promise<string | undefined> {
+  const ext = madeAs({ made }, 'ext');
+  // What is known of one group is known of thousands: of the largest only the superblock is compared.
+  if (ext?.ok && ext.value.groups > MANY_GROUPS) return undefined;
+  const { faults, entries, volume } = await checkExt(medium, span.start, span.end - span.start);
+  if (faults.length > 0) return JSON.stringify(faults.slice(0, 2));
+  const found = new Map(entries.map((entry) => [entry.path, entry]));
+  for (const entry of meant) {
+    const there = found.get(entry.path);
+    if (!there) return `“${entry.path}” is missing`;
+    if (entry.kind !== 'file') continue;
+    if (there.inode.size !== entry.size) return `“${entry.path}” has ${there.inode.size} bytes`;
+    const [run] = there.inode.runs;
+    if (!run || entry.size > 2 ** 20) continue;
+    const at = span.start + run.physical * volume!.block;
+    const length = Math.min(entry.size, run.count * volume!.block);
+    const bytes = await readStored({ from: entry.sha256, at: 0, length });
+    if (!same(bytes, await medium.read(at, length))) return `“${entry.path}” has other bytes`;
+  }
+  return undefined;
+}
+
 async function filesOf(placement: Placement, medium: BlockSource): Promise<string | undefined> {
   for (const one of placement.placed.filter(isPartition)) {
     const filling = fillingOf(one.slot);
     if (!filling?.files) continue;
     const meant = treeNamed(filling.files);
+    if (filling.kind === 'ext') {
+      const wrong = await extAmiss(one, meant, medium);
+      if (wrong) return `${one.slot.name}: ${wrong}`;
+      continue;
+    }
     if (meant.some((entry) => entry.kind === 'file' && entry.size > 2 ** 20)) continue;
     const volume = await openVolume(medium, one.span.start);
     if (!volume) return `${one.slot.name} cannot be browsed`;

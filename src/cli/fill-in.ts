@@ -28,6 +28,7 @@ const isValues = (value: unknown): value is Values =>
 const CONTENT_IDS: Readonly<Record<string, readonly [string, () => string]>> = {
   fat: ['volumeId', freshVolumeId],
   exfat: ['volumeId', freshVolumeId],
+  ext: ['uuid', freshGuid],
   swap: ['uuid', freshGuid],
 };
 

@@ -22,6 +22,7 @@ import { mediumOf } from '@/core/layout/medium-spec';
 import { BOARD_FAMILIES } from '@/core/medium/boards';
 import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { ATTRIBUTES } from '@/core/tables/gpt';
+import { EXT_VERSIONS, PROFILES } from '@/core/filesystems/ext/shape';
 import { BLOBS, IMAGES, TREES } from './contents';
 
 /** Leaves out what is not said. */
@@ -169,7 +170,30 @@ const anyFat: fc.Arbitrary<ContentOf<'fat'>> = fc
   })
   .map((one) => defined(one) as ContentOf<'fat'>);
 
+const anyExt: fc.Arbitrary<ContentOf<'ext'>> = fc
+  .record({
+    kind: fc.constant('ext' as const),
+    version: fc.constantFrom(...EXT_VERSIONS, 'ext4' as const),
+    profile: sometimes(fc.constantFrom(...PROFILES)),
+    label: sometimes(anyLabel),
+    uuid: fc.constantFrom(...IDS, NIL),
+    block: sometimes(fc.constantFrom('1 KiB', '2 KiB', '4 KiB', '8 KiB', '32 KiB')),
+    perInode: sometimes(fc.constantFrom('1 KiB', '4 KiB', '64 KiB', '1 MiB', '128 MiB')),
+    inodeSize: seldom(fc.constantFrom(128 as const, 256 as const)),
+    journal: sometimes(fc.constantFrom('none', '4 MiB', '16 MiB', '512 KiB')),
+    reserved: seldom(fc.constantFrom(0, 1.5, 5, 50)),
+    checkDays: seldom(fc.integer({ min: 0, max: 3650 })),
+    growTo: seldom(fc.constantFrom('none', '64 GiB', '1 MiB')),
+    rootUser: seldom(fc.integer({ min: 0, max: 2 ** 32 - 2 })),
+    rootGroup: seldom(fc.integer({ min: 0, max: 70_000 })),
+    tables: seldom(fc.constant('left to the kernel' as const)),
+    ...filling,
+  })
+  .map((one) => defined(one) as ContentOf<'ext'>);
+
 const anyContent: fc.Arbitrary<Content> = fc.oneof(
+  anyExt,
+  anyExt,
   fc
     .record({
       kind: fc.constant('exfat' as const),

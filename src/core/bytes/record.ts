@@ -111,16 +111,42 @@ function utf16Bytes(text: string): Uint8Array {
   return out;
 }
 
+/** First number that does not fit. */
+const MOST = { u8: 2 ** 8, u16: 2 ** 16, u32: 2 ** 32, u64: 1n << 64n } as const;
+
+interface PlacedField {
+  readonly name: string;
+  readonly offset: number;
+  readonly type: FieldType;
+  readonly width: number;
+}
+
+const FIELDS = new WeakMap<RecordShape, readonly PlacedField[]>();
+
+/** The fields of a record with their widths, listed once. */
+function fieldsOf(shape: RecordShape): readonly PlacedField[] {
+  let fields = FIELDS.get(shape);
+  if (!fields) {
+    fields = Object.entries(shape.fields).map(([name, { offset, type }]) => ({
+      name,
+      offset,
+      type,
+      width: widthOf(type),
+    }));
+    FIELDS.set(shape, fields);
+  }
+  return fields;
+}
+
 /** Writes a record. Throws a RangeError when a value does not fit its field: that is a defect, not input. */
 export function encode<Shape extends RecordShape>(shape: Shape, values: Values<Shape>): Uint8Array {
   const out = new Uint8Array(shape.length);
   const view = new DataView(out.buffer);
-  for (const [name, { offset, type }] of Object.entries(shape.fields)) {
+  for (const { name, offset, type, width } of fieldsOf(shape)) {
     const value = values[name as keyof Values<Shape>] as FieldValue;
-    const width = widthOf(type);
     if (type === 'u8' || type === 'u16' || type === 'u32' || type === 'u64') {
-      const number = BigInt(value as number | bigint);
-      if (number < 0n || number >= 1n << BigInt(8 * width))
+      const number = value as number | bigint;
+      if (!(number >= 0 && number < MOST[type]) || (typeof number === 'number' && !Number.isInteger(number)))
         throw new RangeError(`${shape.name}.${name}: ${number} does not fit ${type}`);
       putNumber(view, offset, width, number);
       continue;

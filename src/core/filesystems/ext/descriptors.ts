@@ -99,6 +99,8 @@ export function groupFacts(geometry: ExtGeometry, plan: ExtPlan, leavesTables: b
   });
 }
 
+const high = (value: number) => Math.floor(value / 2 ** 32);
+
 /** All descriptors, one behind another, in whole blocks. */
 export function descriptorTable(geometry: ExtGeometry, facts: readonly GroupFacts[], sums: Checksums): Uint8Array {
   const { block, inodesPerGroup, descriptorBytes, descriptorBlocks, blocksPerGroup } = geometry;
@@ -113,8 +115,7 @@ export function descriptorTable(geometry: ExtGeometry, facts: readonly GroupFact
       places.inodeBitmap[group]!,
       places.inodeTable[group]!,
     ];
-    const high = (value: number) => Math.floor(value / 2 ** 32);
-    const short = {
+    const long = {
       blockBitmap: blockBitmap % 2 ** 32,
       inodeBitmap: inodeBitmap % 2 ** 32,
       inodeTable: inodeTable % 2 ** 32,
@@ -127,23 +128,19 @@ export function descriptorTable(geometry: ExtGeometry, facts: readonly GroupFact
       inodeSum: inodeSum & 0xffff,
       unused: unused & 0xffff,
       checksum: 0,
+      blockBitmapHigh: high(blockBitmap),
+      inodeBitmapHigh: high(inodeBitmap),
+      inodeTableHigh: high(inodeTable),
+      freeBlocksHigh: freeBlocks >>> 16,
+      freeInodesHigh: freeInodes >>> 16,
+      foldersHigh: folders >>> 16,
+      unusedHigh: unused >>> 16,
+      excludeHigh: 0,
+      blockSumHigh: blockSum >>> 16,
+      inodeSumHigh: inodeSum >>> 16,
     };
-    const bytes =
-      descriptorBytes === 32
-        ? encode(SHORT_GROUP, short)
-        : encode(LONG_GROUP, {
-            ...short,
-            blockBitmapHigh: high(blockBitmap),
-            inodeBitmapHigh: high(inodeBitmap),
-            inodeTableHigh: high(inodeTable),
-            freeBlocksHigh: freeBlocks >>> 16,
-            freeInodesHigh: freeInodes >>> 16,
-            foldersHigh: folders >>> 16,
-            unusedHigh: unused >>> 16,
-            excludeHigh: 0,
-            blockSumHigh: blockSum >>> 16,
-            inodeSumHigh: inodeSum >>> 16,
-          });
+    // What a short descriptor has no field for is zero there.
+    const bytes = encode(descriptorBytes === 32 ? SHORT_GROUP : LONG_GROUP, long);
     const at = SHORT_GROUP.fields.checksum.offset;
     new DataView(bytes.buffer).setUint16(at, sums.ofDescriptor(group, bytes, at), true);
     out.set(bytes, group * descriptorBytes);

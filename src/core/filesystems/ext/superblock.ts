@@ -92,7 +92,8 @@ export function superblock(
     reservedGroup: 0,
     firstInode: INODE.first,
     inodeSize,
-    group,
+    // The field ends before the groups do.
+    group: group & 0xffff,
     ...featureBits(features),
     uuid: identity.uuid,
     label,

@@ -241,12 +241,25 @@ class Check {
     }
   }
 
+  /** Inodes in use, by their group. */
+  private byGroup(): ReadonlyMap<number, readonly FoundInode[]> {
+    const all = new Map<number, FoundInode[]>();
+    for (const inode of this.inodes.values()) {
+      const group = Math.floor((inode.number - 1) / this.volume.superblock.inodesPerGroup);
+      const own = all.get(group);
+      if (own) own.push(inode);
+      else all.set(group, [inode]);
+    }
+    return all;
+  }
+
   private async checkBitmaps(inodeBitmaps: readonly (Uint8Array | undefined)[]): Promise<void> {
     const { volume, groups, faults, claims } = this;
     const { superblock, block } = volume;
     const { inodesPerGroup, blocksPerGroup, firstInode } = superblock;
     const isChecked = volume.isSummed || volume.has('readOnly', 0x10);
     let [freeBlocks, freeInodes] = [0, 0];
+    const byGroup = this.byGroup();
     for (const [g, group] of groups.entries()) {
       await this.options.checkpoint?.();
       const where = `group ${g}`;
@@ -268,12 +281,11 @@ class Check {
       const own = inodeBitmaps[g];
       const used = new Uint8Array(block);
       let [folders, last] = [0, 0];
-      for (let i = 0; i < inodesPerGroup; i++) {
-        const inode = this.inodes.get(g * inodesPerGroup + i + 1);
-        if (!inode) continue;
+      for (const inode of byGroup.get(g) ?? []) {
+        const i = (inode.number - 1) % inodesPerGroup;
         used[i >> 3] = used[i >> 3]! | (1 << (i & 7));
         if (inode.kind === 0x4000) folders += 1;
-        last = i + 1;
+        last = Math.max(last, i + 1);
       }
       const isReserved = (i: number) => g * inodesPerGroup + i + 1 < firstInode;
       let unused = inodesPerGroup;

@@ -263,7 +263,7 @@ export async function readGroups(volume: CheckedVolume, faults: Faults): Promise
     const sb = decode(SUPERBLOCK, bytes);
     const differing = STATIC.filter((name) => stable(sb, name) !== stable(superblock, name));
     const isOther =
-      sb.magic !== EXT_MAGIC || sb.group !== copy || sb.uuid.some((byte, i) => byte !== superblock.uuid[i]);
+      sb.magic !== EXT_MAGIC || sb.group !== (copy & 0xffff) || sb.uuid.some((byte, i) => byte !== superblock.uuid[i]);
     if (differing.length > 0 || isOther)
       faults.add('superblock/copy', where, `differs: ${differing.join(', ') || 'group, magic or UUID'}`);
     else if (volume.isSummed && sb.checksum !== superblockSum(bytes))

@@ -1,7 +1,7 @@
 /** What a real Linux kernel makes of ext volumes: a fixed slice of all that there can be; `npm run machine:all` takes the rest. */
 import { Shelf } from '@tests/filled';
 import { systemTree, wideTree } from '@tests/ext-trees';
-import { GIB, MIB } from '@/core/quantity/units';
+import { GIB, KIB, MIB } from '@/core/quantity/units';
 import { type ExtCase, type ExtVerdict, runExt } from './ext-run';
 
 const shelf = new Shelf();
@@ -16,6 +16,8 @@ const CASES: readonly ExtCase[] = [
     work: 'u',
   },
   { wish: { version: 'ext3', bytes: 32 * MIB, block: 1024 }, tree: system, work: 'uf' },
+  // A last group that is hardly more than its own structures.
+  { wish: { version: 'ext4', bytes: 33 * MIB - 300 * KIB, block: 1024 }, tree: system, work: 'ufi' },
   { wish: { version: 'ext2', bytes: 24 * MIB, sectorSize: 4096 }, tree: system, work: 'uf' },
   { wish: { version: 'ext2', bytes: 3 * MIB, profile: 'tiny' }, tree: [], work: 'ufi' },
   { wish: { version: 'ext4', bytes: 48 * MIB, block: 1024 }, tree: wideTree(shelf, 12_000), work: 'u' },

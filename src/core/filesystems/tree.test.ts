@@ -1,9 +1,20 @@
 import { readFileSync } from 'node:fs';
 import { Shelf } from '@tests/filled';
 import { storableName, nameTrouble } from './names';
-import { copiedOf, pathTrouble, rootOf, storedOf, treeSums, pathsOf } from './tree';
+import { copiedOf, pathTrouble, rootOf, storedOf, type Tree, treeSums, pathsOf } from './tree';
 import { isRealTime, readTree, treeAsWritten, treeText, writtenTree } from './tree-text';
-import { withAttributes, withEntries, withMoved, withNames, withoutPath, withRenamed } from './tree-edits';
+import {
+  insideOf,
+  plainOf,
+  withAttributes,
+  withEntries,
+  within,
+  withMoved,
+  withNames,
+  withOwned,
+  withoutPath,
+  withRenamed,
+} from './tree-edits';
 
 const shelf = new Shelf();
 const tree = [
@@ -71,7 +82,7 @@ test('paths make the folders that they name, in the order of the tree', () => {
     ['folder', 'logs'],
     ['file', 'STATION.CFG'],
   ]);
-  expect(treeSums(tree)).toEqual({ files: 2, folders: 3, bytes: 15 });
+  expect(treeSums(tree)).toEqual({ files: 2, folders: 3, others: 0, bytes: 15 });
 });
 
 describe('files in archives', () => {
@@ -177,4 +188,111 @@ test.each([
   ['2026-03-01T12:60:00', false],
 ])('the time %s is one that the calendar has: %s', (time, isReal) => {
   expect(isRealTime(time)).toBe(isReal);
+});
+
+describe('what Linux keeps', () => {
+  const SUM = 'c'.repeat(64);
+  const linux: Tree = [
+    {
+      kind: 'file',
+      path: 'bin/su',
+      size: 5,
+      sha256: SUM,
+      mode: 0o4755,
+      user: 1,
+      group: 2,
+      extended: { 'user.b': '', 'user.a': 'AAAA' },
+    },
+    { kind: 'second name', path: 'bin/sudo', of: 'bin/su' },
+    { kind: 'second name', path: 'bin/third', of: 'bin/su' },
+    { kind: 'link', path: 'sh', target: 'bin/su', time: '2026-01-02T03:04:05.000000001' },
+    { kind: 'device', path: 'dev/null', device: 'character', major: 1, minor: 3 },
+    { kind: 'pipe', path: 'pipe', mode: 0 },
+    {
+      kind: 'file',
+      path: 'holes',
+      size: 100,
+      sha256: SUM,
+      pieces: [
+        [10, 0, 5],
+        [50, 5, 5],
+      ],
+    },
+  ];
+
+  test('comes back from the text of the tree', () => {
+    const read = readTree(treeText(linux));
+    expect(read.ok && treeText(read.value)).toBe(treeText(linux));
+    expect(read).toMatchObject({
+      ok: true,
+      value: [{ mode: 0o4755, extended: { 'user.a': 'AAAA' } }, ...linux.slice(1)],
+    });
+  });
+
+  test.each<[string, object]>([
+    ['is a second name of “nobody”, which is not there', { kind: 'second name', path: 'x', of: 'nobody' }],
+    ['has no valid mode', { kind: 'folder', path: 'x', mode: 0o10000 }],
+    ['has no valid owner', { kind: 'folder', path: 'x', user: -1 }],
+    ['is a link to nowhere', { kind: 'link', path: 'x', target: '' }],
+    ['is a device with no numbers', { kind: 'device', path: 'x', device: 'block', major: 5000, minor: 0 }],
+    [
+      'has holes that overlap',
+      {
+        kind: 'file',
+        path: 'x',
+        size: 9,
+        sha256: SUM,
+        pieces: [
+          [0, 0, 5],
+          [4, 5, 2],
+        ],
+      },
+    ],
+    ['has extended attributes that cannot be read', { kind: 'folder', path: 'x', extended: { other: 'AAAA' } }],
+  ])('what cannot be is told: %s', (says, entry) => {
+    const text = `{"format":"loess-tree","entries":[${JSON.stringify(entry)}]}`;
+    expect(readTree(text)).toMatchObject({ ok: false, error: expect.stringContaining(says) as string });
+  });
+
+  test('second names follow what they name, and the first of them becomes it when that goes', () => {
+    expect(withRenamed(linux, 'bin', 'usr/bin').filter(({ kind }) => kind === 'second name')).toMatchObject([
+      { path: 'usr/bin/sudo', of: 'usr/bin/su' },
+      { path: 'usr/bin/third', of: 'usr/bin/su' },
+    ]);
+    expect(withoutPath(linux, 'bin/su')).toMatchObject([
+      { kind: 'file', path: 'bin/sudo', mode: 0o4755 },
+      { kind: 'second name', path: 'bin/third', of: 'bin/sudo' },
+      ...linux.slice(3),
+    ]);
+    const replaced = withEntries(linux, [{ kind: 'file', path: 'bin/su', size: 1, sha256: 'd'.repeat(64) }]);
+    expect(replaced.slice(0, 3)).toMatchObject([
+      { size: 1 },
+      { kind: 'file', path: 'bin/sudo', size: 5 },
+      { of: 'bin/sudo' },
+    ]);
+    expect(withMoved(linux, 'bin/su', undefined).filter(({ kind }) => kind === 'second name')).toHaveLength(2);
+  });
+
+  test('owners and modes go to one entry, or to all below; files keep whether they can be run', () => {
+    const one = withOwned(linux, 'bin', { user: 7 }, false);
+    expect(one.at(-1)).toEqual({ kind: 'folder', path: 'bin', user: 7 });
+    const all = withOwned(linux, 'bin', { mode: 0o750, group: 9 }, true);
+    expect(all[0]).toMatchObject({ mode: 0o750, group: 9, user: 1 });
+    const plain = withOwned([{ kind: 'file', path: 'etc/x', size: 0, sha256: SUM }], 'etc', { mode: 0o755 }, true);
+    expect(plain[0]).toMatchObject({ mode: 0o644 });
+  });
+
+  test('a folder of it stands alone, and in another one', () => {
+    expect(within(insideOf(linux, 'bin'), 'sbin')).toMatchObject([
+      { path: 'sbin/su' },
+      { path: 'sbin/sudo', of: 'sbin/su' },
+      { path: 'sbin/third', of: 'sbin/su' },
+    ]);
+    const { tree, special } = plainOf(linux);
+    expect(tree.map(({ path, mode }) => [path, mode])).toEqual([
+      ['bin/su', undefined],
+      ['holes', undefined],
+    ]);
+    expect(special).toHaveLength(5);
+  });
 });

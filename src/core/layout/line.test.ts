@@ -341,3 +341,50 @@ test('every line and every word of the page about lines is read', () => {
     .map((word) => `Slot: 1 GiB, ${first(word)}${word}`);
   for (const line of [...lines, ...said]) expect([line, readLine(line, 'mbr')]).toMatchObject([line, { ok: true }]);
 });
+
+describe('ext in a line', () => {
+  const uuid = '0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5';
+  const LINE =
+    'Root: 2 GiB, system, ext4, profile old loaders, block 4 KiB, inode per 16 KiB, inode size 256, journal 64 MiB, reserved 2.5 %, check every 30 days, grows to 64 GiB, root user 1000, root group 100, tables left to the kernel, label "root", /';
+
+  test('everything that can be said, read and written back', () => {
+    const said = readLine(LINE);
+    if (!said.ok) throw new Error(said.error.message);
+    const slot = slotOf(said.value, 'a', () => uuid);
+    expect(slot).toMatchObject({
+      content: {
+        kind: 'ext',
+        version: 'ext4',
+        profile: 'old loaders',
+        block: '4 KiB',
+        perInode: '16 KiB',
+        inodeSize: 256,
+        journal: '64 MiB',
+        reserved: 2.5,
+        checkDays: 30,
+        growTo: '64 GiB',
+        rootUser: 1000,
+        rootGroup: 100,
+        tables: 'left to the kernel',
+        label: 'root',
+        uuid,
+      },
+    });
+    expect(writeLine(slot)).toBe(LINE);
+  });
+
+  test('none of a thing, in its words', () => {
+    const said = readLine('a: rest, ext3, no journal, never grows, never checked');
+    expect(said).toMatchObject({ ok: true, value: { content: { journal: 'none', growTo: 'none', checkDays: 0 } } });
+  });
+
+  test.each([
+    ['a: rest, ext4, left', 'ext4 is made here: it cannot be left to its system too.'],
+    ['a: rest, ext4, FAT32', 'The file system is already said.'],
+    ['a: rest, no journal', 'A journal belongs to a file system: say ext4 too.'],
+    ['a: rest, ext4, cluster 4 KiB', 'A cluster size belongs to a file system: say FAT too.'],
+    ['a: rest, ext4, reserved 60 %', 'The reserved share is 50 at most.'],
+  ])('%s is refused', (line, message) => {
+    expect(readLine(line)).toMatchObject({ ok: false, error: { message } });
+  });
+});

@@ -183,6 +183,9 @@ export function extGeometry(
       return refuse('journal too large', journalBlocks * block * JOURNAL_PART);
   }
 
+  const flex = q.features.has('flex_bg') ? FLEX : 1;
+  /** True for a group whose tables lie in itself. */
+  const isAlone = (group: number) => group % flex === 0;
   /** What so many groups have, with so many blocks in all. */
   const withGroups = (groups: number, blocks: number) => {
     const least = (q.entries + INODE.first) * (q.perInode === undefined ? SPARE_INODES : 0);
@@ -205,20 +208,27 @@ export function extGeometry(
     return Math.max(0, Math.min(needed, block / 4));
   };
 
+  const fixedOf = (groups: number, { ahead, tableBlocks }: ReturnType<typeof withGroups>) =>
+    firstBlock + copyGroups(groups).length * ahead + groups * (2 + tableBlocks);
   let groups = Math.max(1, Math.ceil((wanted - firstBlock) / blocksPerGroup));
   let blocks = wanted;
   let laid = withGroups(groups, blocks);
-  // A last group that holds little more than its own structures is left out.
-  const last = wanted - firstBlock - (groups - 1) * blocksPerGroup;
-  if (groups > 1 && last <= 2 + laid.tableBlocks + (hasCopy(groups - 1) ? laid.ahead : 0)) {
-    groups -= 1;
-    blocks = firstBlock + groups * blocksPerGroup;
-    laid = withGroups(groups, blocks);
+  if (groups > 1) {
+    // A last group that takes more than it gives is left out.
+    const whole = firstBlock + (groups - 1) * blocksPerGroup;
+    const fewer = withGroups(groups - 1, whole);
+    const own = (hasCopy(groups - 1) ? laid.ahead : 0) + (isAlone(groups - 1) ? 2 + laid.tableBlocks : 0);
+    const gain = wanted - fixedOf(groups, laid) - (whole - fixedOf(groups - 1, fewer));
+    if (wanted - whole <= own || gain <= 0) {
+      groups -= 1;
+      blocks = whole;
+      laid = fewer;
+    }
   }
   const { inodesPerGroup, tableBlocks, descriptorBlocks, spareDescriptorBlocks, ahead } = laid;
   if (ahead + 2 + tableBlocks + LEAST_FREE > blocksPerGroup && groups > 1) return refuse('too many blocks', block * 2);
   const copies = copyGroups(groups).length;
-  const fixed = firstBlock + copies * ahead + groups * (2 + tableBlocks);
+  const fixed = fixedOf(groups, laid);
   const journalMapBlocks = journalBlocks > 0 ? mapBlocks(q.features, block)(journalBlocks) : 0;
   const features = new Set<Feature>(q.features);
   if (journalBlocks === 0) features.delete('has_journal');
@@ -246,7 +256,7 @@ export function extGeometry(
     descriptorBlocks,
     spareDescriptorBlocks,
     copies,
-    flex: q.features.has('flex_bg') ? FLEX : 1,
+    flex,
     journalBlocks,
     journalMapBlocks,
     reservedBlocks: Math.floor((blocks * (q.reserved ?? (q.isSystem ? SYSTEM_RESERVE : 0))) / 100),

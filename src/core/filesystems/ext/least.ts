@@ -67,9 +67,10 @@ function leastIn(
     const geometry = made.value;
     const short = leastBlocksOf(nodesOf(tree, geometry), geometry) - geometry.clusters;
     if (short > 0) {
-      // Of so many more blocks, structures may take none, and give some back.
+      // Of so many more blocks structures may take none, and give back what they round up; a last group that was left
+      // out may come in.
       const groups = Math.ceil((blocks + short) / (8 * block)) + 1;
-      blocks += Math.max(1, short - 2 * groups);
+      blocks += Math.max(1, short - 2 * groups - Math.ceil(geometry.tail / block));
       continue;
     }
     if (planExt(geometry, tree).misfit === undefined) return { bytes: blocks * block, block };

@@ -12,7 +12,7 @@ import { leastBlocks, leastBlocksOf } from './plan';
 import type { ExtContent } from './shape';
 
 /** Bytes of the volume for one inode that are compared. */
-export const PER_INODE = [4 * KIB, 16 * KIB, 64 * KIB, MIB] as const;
+const PER_INODE = [4 * KIB, 16 * KIB, 64 * KIB, MIB] as const;
 /** Files of a made-up folder. */
 const IN_A_FOLDER = 100;
 

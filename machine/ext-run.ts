@@ -81,7 +81,7 @@ async function checkedAmiss(file: string, size: number): Promise<string[]> {
 export async function runExt(
   cases: readonly ExtCase[],
   shelf: Shelf,
-  onBatch?: (done: number) => void,
+  onBatch?: (done: number, wrong: readonly ExtVerdict[]) => void,
 ): Promise<ExtVerdict[]> {
   const verdicts: ExtVerdict[] = [];
   for (let from = 0; from < cases.length; from += TOGETHER) {
@@ -91,7 +91,10 @@ export async function runExt(
     } finally {
       rmSync(folder, { recursive: true, force: true });
     }
-    onBatch?.(verdicts.length);
+    onBatch?.(
+      verdicts.length,
+      verdicts.slice(from).filter(({ amiss }) => amiss.length > 0),
+    );
   }
   return verdicts;
 }

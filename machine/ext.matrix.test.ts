@@ -69,7 +69,11 @@ const MORE: readonly ExtCase[] = [
 let verdicts: readonly ExtVerdict[];
 beforeAll(async () => {
   const cases = [...wishes.filter(isLegal).map(caseOf), ...MORE];
-  verdicts = await runExt(cases, shelf, (done) => process.stderr.write(`${done} of ${cases.length} volumes\n`));
+  verdicts = await runExt(cases, shelf, (done, wrong) =>
+    process.stderr.write(
+      `${done} of ${cases.length} volumes${wrong.map((one) => `\n${JSON.stringify(one)}`).join('')}\n`,
+    ),
+  );
 }, 180 * 60_000);
 
 test('what is illegal is refused by name', () => {

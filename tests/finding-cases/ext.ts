@@ -113,6 +113,14 @@ const MADE: readonly Case[] = [
     remedies: ['Make them 256 bytes'],
   },
   {
+    rule: 'ext/ext3-without-a-journal',
+    severity: 'risk',
+    bad: image('1 GiB', [extPart('100 MiB', { version: 'ext3', journal: 'none' })]),
+    good: image('1 GiB', [extPart('100 MiB', { version: 'ext3' })]),
+    says: 'a is ext3 and has no journal',
+    remedies: ['Make it ext2', 'Give it a journal'],
+  },
+  {
     rule: 'ext/journal-on-small-flash',
     severity: 'note',
     bad: on(CARD, [extPart('32 MiB')]),

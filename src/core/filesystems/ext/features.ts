@@ -37,6 +37,11 @@ export function profileOf({ version, profile }: Pick<ExtContent, 'version' | 'pr
   return profile ?? (version === 'ext4' ? 'current' : 'old loaders');
 }
 
+/** What systems take it for: an ext3 without a journal is an ext2. */
+export function versionMade(version: ExtContent['version'], hasJournal: boolean): ExtContent['version'] {
+  return version === 'ext3' && !hasJournal ? 'ext2' : version;
+}
+
 /** Profiles that a version can have: `current` is one of ext4, `tiny` one of ext2. */
 export function profilesOf(version: ExtContent['version']): readonly Profile[] {
   if (version === 'ext4') return ['current', 'old loaders'];

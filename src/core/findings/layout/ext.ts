@@ -212,6 +212,22 @@ const journalOnFlash = rule('ext/journal-on-small-flash', 'note', (placement) =>
   });
 });
 
+const noJournal = rule('ext/ext3-without-a-journal', 'risk', (placement) =>
+  made(placement)
+    .filter(({ content, geometry }) => content.version === 'ext3' && geometry.journalBlocks === 0)
+    .map(({ one, content }) => ({
+      place: atSlot(one.slot.id),
+      sentence: `${one.slot.name} is ext3 and has no journal${content.journal === undefined ? `: ${inBoth(one.span.end - one.span.start)} are too little for one by rule` : ''}.`,
+      why: 'An ext3 without a journal is an ext2: systems take it for one, and a mount table that says ext3 fails.',
+      remedies: [
+        remade('Make it ext2', { one, content }, { version: 'ext2', journal: undefined } as Partial<ExtContent>),
+        ...(content.journal === 'none'
+          ? [remade('Give it a journal', { one, content }, { journal: undefined } as Partial<ExtContent>)]
+          : []),
+      ],
+    })),
+);
+
 /** Features that loaders of ten years ago refuse. */
 const NEW_FEATURES = ['64bit', 'metadata_csum'] as const;
 
@@ -320,6 +336,7 @@ export const EXT_RULES: readonly Rule[] = [
   reservedOnData,
   fewInodes,
   shortInodes,
+  noJournal,
   journalOnFlash,
   loaderRefuses,
   cannotGrow,

@@ -63,7 +63,7 @@ try {
     await page.getByRole('button', { name: 'Build revision' }).click();
     await page.getByText('done, read back').waitFor();
     await page.getByRole('link', { name: 'Survey it' }).click();
-    await page.getByRole('option', { name: /^Partition 3, sector/ }).click();
+    await page.getByRole('option', { name: /^Partition 4, sector/ }).click();
     await page.getByRole('link', { name: 'Browse its files' }).click();
     await page.getByRole('link', { name: '2026' }).click();
     await page.getByRole('link', { name: 'February' }).click();

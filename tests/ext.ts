@@ -2,8 +2,7 @@
 import { bytesOfText } from '@/core/bytes/utf8';
 import { featuresOf } from '@/core/filesystems/ext/features';
 import { formatExt } from '@/core/filesystems/ext/format';
-import { type ExtGeometry, type ExtQuestion } from '@/core/filesystems/ext/geometry';
-import { geometryOf } from '@/core/filesystems/ext/kind';
+import { extGeometry, type ExtGeometry, type ExtQuestion } from '@/core/filesystems/ext/geometry';
 import { inodesOf } from '@/core/filesystems/ext/nodes';
 import { type ExtPlan, planExt } from '@/core/filesystems/ext/plan';
 import type { ExtContent, Profile } from '@/core/filesystems/ext/shape';
@@ -41,7 +40,7 @@ function geometryFor(wish: ExtWish, tree: Tree) {
     isSystem: false,
     entries: inodesOf(tree),
   };
-  return geometryOf(question);
+  return extGeometry(question);
 }
 
 const IDENTITY: ExtIdentity = {

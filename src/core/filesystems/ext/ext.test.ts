@@ -214,3 +214,13 @@ test('any tree comes back, whatever the profile', async () => {
     { numRuns: 40 },
   );
 });
+
+test('two hundred thousand inodes are written', () => {
+  const empty = shelf.file('empty', 0);
+  const tree = Array.from({ length: 200_000 }, (_, i): TreeEntry => ({ ...empty, path: `d${i % 400}/${i}` }));
+  const made = makeExt({ version: 'ext4', bytes: 1024 * MIB }, tree);
+  if (typeof made === 'string') throw new Error(made);
+  const written = made.ranges.filter(({ what }) => what === 'inode table');
+  const bytes = written.reduce((sum, { extent }) => sum + ('bytes' in extent ? extent.bytes.length : 0), 0);
+  expect(bytes).toBeGreaterThanOrEqual(200_000 * 256);
+}, 120_000);

@@ -8,7 +8,7 @@ import { attributeBlock, ATTRIBUTES_SUM_AT, putInInode } from './attributes';
 import { Checksums } from './checksums';
 import { type DirectoryEntry, writeDirectory } from './directory';
 import type { ExtGeometry } from './geometry';
-import { descriptorTable, groupFacts } from './descriptors';
+import { descriptorTable, groupFacts, lastInode } from './descriptors';
 import { placeGroups, runOfGroup } from './groups';
 import { inodeBytes, type InodeFacts, instantOf, sealInode } from './inode';
 import { extentTail, type Piece, writeExtents, writeMap, type WrittenMap } from './mapping';
@@ -110,8 +110,8 @@ class Filling {
   /** The map of something that lies there, and the flags that say how it is made. */
   map(inode: number, { pieces, map }: Placed, what: string, file?: string): { map: Uint8Array; flags: number } {
     const { block, features } = this.geometry;
-    const left = [...map];
-    const take = () => left.shift()!;
+    let taken = 0;
+    const take = () => map[taken++]!;
     const isExtents = features.has('extents');
     const written: WrittenMap = isExtents
       ? writeExtents(pieces, block, take, (node) => this.sealExtents(inode, node))
@@ -318,14 +318,14 @@ function addTables(
   ranges: Ranges,
   geometry: ExtGeometry,
   inodes: ReadonlyMap<number, Uint8Array>,
+  last: number,
   leftToKernel: boolean,
 ): void {
   const { block, groups, inodesPerGroup, inodeSize, tableBlocks } = geometry;
   const { inodeTable } = placeGroups(geometry);
-  const lastInode = Math.max(...inodes.keys());
   for (let group = 0; group < groups; group++) {
     const first = group * inodesPerGroup + 1;
-    const count = Math.min(inodesPerGroup, Math.max(0, lastInode - first + 1));
+    const count = Math.min(inodesPerGroup, Math.max(0, last - first + 1));
     const used = Math.ceil((count * inodeSize) / block);
     if (used > 0) {
       const bytes = new Uint8Array(used * block);
@@ -364,7 +364,7 @@ export function formatExt(geometry: ExtGeometry, identity: ExtIdentity, tree: Tr
   const facts = groupFacts(geometry, plan, identity.leavesTables);
   const table = descriptorTable(geometry, facts, sums);
   addBitmaps(ranges, geometry, facts);
-  addTables(ranges, geometry, inodes, identity.leavesTables);
+  addTables(ranges, geometry, inodes, lastInode(plan), identity.leavesTables);
   addCopies(ranges, geometry, table, (group) => superblock(geometry, identity, plan, journalMap, group));
   return ranges.all.sort((a, b) => a.extent.offset - b.extent.offset);
 }

@@ -6,6 +6,7 @@ import { alignUp, lcm } from '../../quantity/integers';
 import { fail, ok, type Result } from '../../quantity/result';
 import { GIB, KIB, MIB } from '../../quantity/units';
 import type { Feature, Features } from './features';
+import { mapBlocksOf } from './mapping';
 import { INODE } from './records';
 
 const TIB = 1024 * GIB;
@@ -149,14 +150,8 @@ function usualJournal(bytes: number, block: number): number {
   return blocks * block > bytes / JOURNAL_PART ? 0 : blocks;
 }
 
-/** Blocks that a file of so many blocks in one piece needs beside them for its map. */
-export type MapBlocks = (blocks: number) => number;
-
-/** Computes the geometry, or says why there is none. `mapBlocks` counts what a journal in one piece takes for its map. */
-export function extGeometry(
-  q: ExtQuestion,
-  mapBlocks: (features: Features, block: number) => MapBlocks,
-): Result<ExtGeometry, ExtRefusal> {
+/** Computes the geometry, or says why there is none. */
+export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
   const block = q.block ?? usualBlock(q);
   const refuse = (reason: ExtRefusal['reason'], least: number) => fail({ reason, block, least });
   if (!(EXT_BLOCKS as readonly number[]).includes(block)) return refuse('block size', q.sectorSize);
@@ -229,7 +224,8 @@ export function extGeometry(
   if (ahead + 2 + tableBlocks + LEAST_FREE > blocksPerGroup && groups > 1) return refuse('too many blocks', block * 2);
   const copies = copyGroups(groups).length;
   const fixed = fixedOf(groups, laid);
-  const journalMapBlocks = journalBlocks > 0 ? mapBlocks(q.features, block)(journalBlocks) : 0;
+  const journalMapBlocks =
+    journalBlocks > 0 ? mapBlocksOf(q.features, block, [{ logical: 0, count: journalBlocks }]) : 0;
   const features = new Set<Feature>(q.features);
   if (journalBlocks === 0) features.delete('has_journal');
   if (spareDescriptorBlocks === 0) features.delete('resize_inode');

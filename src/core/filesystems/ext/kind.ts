@@ -6,7 +6,6 @@ import type { Tree } from '../tree';
 import { featuresOf, profileOf } from './features';
 import { EXT_BLOCKS, extGeometry, type ExtGeometry, type ExtQuestion, type ExtRefusal } from './geometry';
 import { storedExtLabel } from './label';
-import { mapBlocksOf } from './mapping';
 import { inodesOf } from './nodes';
 import type { ExtContent } from './shape';
 
@@ -35,14 +34,6 @@ export function extQuestion(content: ExtContent, site: Site, tree: Tree | undefi
   };
 }
 
-/** The geometry for a question. */
-export function geometryOf(question: ExtQuestion) {
-  return extGeometry(
-    question,
-    (features, block) => (blocks) => mapBlocksOf(features, block, [{ logical: 0, count: blocks }]),
-  );
-}
-
 /** Geometries that were asked for last: a layout asks for the same ones with every placement, and plans hang on them. */
 const KNOWN = new Map<string, ExtMade>();
 const KNOWN_LIMIT = 256;
@@ -66,7 +57,7 @@ export const EXT: Kind<ExtContent, ExtMade> = {
     const key = JSON.stringify({ ...question, features: [...question.features] });
     const known = KNOWN.get(key);
     if (known) return known;
-    const made: ExtMade = { kind: 'ext', geometry: geometryOf(question) };
+    const made: ExtMade = { kind: 'ext', geometry: extGeometry(question) };
     if (KNOWN.size >= KNOWN_LIMIT) KNOWN.clear();
     KNOWN.set(key, made);
     return made;

@@ -6,8 +6,8 @@
 import { GIB, MIB } from '../../quantity/units';
 import type { Site } from '../kind';
 import { filesOf, storedSize, type Tree } from '../tree';
-import { usualPerInode } from './geometry';
-import { extQuestion, geometryOf } from './kind';
+import { extGeometry, usualPerInode } from './geometry';
+import { extQuestion } from './kind';
 import { nodesOf } from './nodes';
 import { leastBlocksOf, planExt } from './plan';
 import type { ExtContent } from './shape';
@@ -46,12 +46,12 @@ function leastIn(
 ): LeastExt | undefined {
   const { sectorSize } = site;
   const question = extQuestion(content, { ...site, sectors: Math.max(1, from / sectorSize) }, tree);
-  const inRegime = geometryOf({ ...question, bytes: Math.max(from, sectorSize) });
+  const inRegime = extGeometry({ ...question, bytes: Math.max(from, sectorSize) });
   const block = inRegime.ok ? inRegime.value.block : inRegime.error.block;
   const perInode = question.perInode ?? usualPerInode(Math.max(from, 1));
   let blocks = Math.max(1, Math.ceil(from / block));
   for (let step = 0; step < STEPS && blocks * block < to; step++) {
-    const made = geometryOf({ ...question, bytes: blocks * block });
+    const made = extGeometry({ ...question, bytes: blocks * block });
     if (!made.ok) {
       const { reason, least } = made.error;
       if (reason === 'too small') blocks += Math.max(1, Math.ceil((least - blocks * block) / block) - 4);

@@ -24,11 +24,11 @@ export interface Range {
 const DIRECT = 12;
 
 /** Entries of an extent node in a block, and in an inode. */
-export const extentsIn = (block: number): number => Math.floor((block - EXTENT_BYTES) / EXTENT_BYTES);
-export const EXTENTS_IN_INODE = 4;
+const extentsIn = (block: number): number => Math.floor((block - EXTENT_BYTES) / EXTENT_BYTES);
+const EXTENTS_IN_INODE = 4;
 
 /** Extents no longer than they may be. */
-export function extentsOf(pieces: readonly Piece[]): Piece[] {
+function extentsOf(pieces: readonly Piece[]): Piece[] {
   if (pieces.every(({ count }) => count <= EXTENT_LIMIT)) return [...pieces];
   const parts: Piece[] = [];
   for (const { logical, physical, count } of pieces)

@@ -5,7 +5,7 @@
 import type { Tree } from '../tree';
 import type { ExtGeometry } from './geometry';
 import { FreeBlocks, placeGroups, type Run } from './groups';
-import { extentsIn, extentsOf, EXTENTS_IN_INODE, mapBlocksOf, type Piece, type Range } from './mapping';
+import { mapBlocksOf, type Piece, type Range } from './mapping';
 import { contentBytes, type ExtNode, type ExtNodes, nodesOf } from './nodes';
 
 /** Where something lies: its blocks, and those of its map. */
@@ -37,23 +37,6 @@ export interface ExtPlan {
 
 type Form = Pick<ExtGeometry, 'features' | 'block'>;
 
-/** Blocks of a map that could lie in one piece. */
-function leastMap({ features, block }: Form, ranges: readonly Range[]): number {
-  return mapBlocksOf(features, block, ranges);
-}
-
-/** Blocks of an extent tree with these pieces. */
-function mapOfPieces({ features, block }: Form, pieces: readonly Piece[], least: number): number {
-  if (!features.has('extents')) return least;
-  let level = extentsOf(pieces).length;
-  let blocks = 0;
-  while (level > EXTENTS_IN_INODE) {
-    level = Math.ceil(level / extentsIn(block));
-    blocks += level;
-  }
-  return blocks;
-}
-
 /** The blocks of ranges of a file, one behind another in these runs. */
 function piecesIn(runs: readonly Run[], ranges: readonly Range[]): Piece[] {
   const pieces: Piece[] = [];
@@ -77,7 +60,7 @@ const NOTHING: Placed = { pieces: [], map: [] };
 function place(form: Form, free: FreeBlocks, ranges: readonly Range[]): Placed | undefined {
   const count = ranges.reduce((sum, one) => sum + one.count, 0);
   if (count === 0) return NOTHING;
-  const least = leastMap(form, ranges);
+  const least = mapBlocksOf(form.features, form.block, ranges);
   const runs = free.take(least + count);
   if (!runs) return undefined;
   const map: number[] = [];
@@ -88,7 +71,8 @@ function place(form: Form, free: FreeBlocks, ranges: readonly Range[]): Placed |
     ranges,
   );
   // In more pieces than one it may have more extents than were counted on.
-  for (let missing = mapOfPieces(form, pieces, least) - least; missing > 0; missing--) {
+  const needed = form.features.has('extents') ? mapBlocksOf(form.features, form.block, pieces) : least;
+  for (let missing = needed - least; missing > 0; missing--) {
     const more = free.take(1);
     if (!more) return undefined;
     map.push(more[0]!.start);
@@ -99,7 +83,11 @@ function place(form: Form, free: FreeBlocks, ranges: readonly Range[]): Placed |
 /** Blocks that a node takes at least, its map and attributes included. */
 export function leastBlocks(node: ExtNode, form: Form): number {
   const count = node.ranges.reduce((sum, one) => sum + one.count, 0);
-  return count + (count > 0 ? leastMap(form, node.ranges) : 0) + (node.attributes.inBlock.length > 0 ? 1 : 0);
+  return (
+    count +
+    (count > 0 ? mapBlocksOf(form.features, form.block, node.ranges) : 0) +
+    (node.attributes.inBlock.length > 0 ? 1 : 0)
+  );
 }
 
 const LEAST = new WeakMap<ExtNodes, number>();

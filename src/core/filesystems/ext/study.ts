@@ -5,8 +5,8 @@
 import { KIB, MIB } from '../../quantity/units';
 import type { Site } from '../kind';
 import type { Tree, TreeEntry } from '../tree';
-import { EXT_BLOCKS, type ExtRefusal } from './geometry';
-import { extQuestion, geometryOf } from './kind';
+import { EXT_BLOCKS, extGeometry, type ExtRefusal } from './geometry';
+import { extQuestion } from './kind';
 import { contentBytes, inodesOf, nodesOf } from './nodes';
 import { leastBlocks, leastBlocksOf } from './plan';
 import type { ExtContent } from './shape';
@@ -62,7 +62,7 @@ export function studyExt(content: ExtContent, site: Site, tree: Tree): ExtStudy 
   const gaps: ExtStudyGap[] = [];
   for (const block of EXT_BLOCKS.filter((one) => one >= site.sectorSize && one <= site.pageSize))
     for (const perInode of PER_INODE) {
-      const made = geometryOf({ ...extQuestion(content, site, tree), block, perInode });
+      const made = extGeometry({ ...extQuestion(content, site, tree), block, perInode });
       if (!made.ok) {
         gaps.push({ block, perInode, refusal: made.error });
         continue;

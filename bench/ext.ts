@@ -2,13 +2,11 @@
  * Ext file systems: large empty ones, the smallest slot for many files, and one that is filled from a tar of a
  * system beside the time that the system's own archiver takes to unpack it.
  */
-import { execFileSync, spawn } from 'node:child_process';
-import { createReadStream, createWriteStream, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { request } from 'node:http';
+import { spawn } from 'node:child_process';
+import { createWriteStream, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { pack } from 'tar-stream';
-import type { TreeView } from '@/contract/contents';
 import { leastExt } from '@/core/filesystems/ext/least';
 import { NO_CONTENTS } from '@/core/filesystems/supplied';
 import type { Tree } from '@/core/filesystems/tree';
@@ -17,7 +15,8 @@ import { writeLayout } from '@/core/layout/validate';
 import { place } from '@/core/placement/place';
 import { writeImage } from '@/files/image-file';
 import { median, type Row } from './row';
-import { BASE, buildOnServer, peakMemory, serving } from './server';
+import { sendArchive, unpackSeconds } from './archiving';
+import { buildOnServer, peakMemory, serving } from './server';
 
 const FILES = 60_000;
 const TAR_BYTES = 2 * 2 ** 30;
@@ -118,33 +117,6 @@ async function makeTar(file: string): Promise<void> {
   await written;
 }
 
-function unpackSeconds(archive: string, folder: string): number {
-  rmSync(folder, { recursive: true, force: true });
-  mkdirSync(folder);
-  const started = performance.now();
-  execFileSync('tar', ['-xf', archive, '-C', folder]);
-  execFileSync('sync', ['-f', folder]);
-  const seconds = (performance.now() - started) / 1000;
-  rmSync(folder, { recursive: true });
-  return seconds;
-}
-
-function sent(archive: string): Promise<TreeView> {
-  return new Promise((resolve, reject) => {
-    const asked = request(`${BASE}/api/contents/archive?keepsAll=yes`, {
-      method: 'PUT',
-      headers: { 'content-length': statSync(archive).size },
-    });
-    asked.on('error', reject);
-    asked.on('response', (response) => {
-      const parts: Buffer[] = [];
-      response.on('data', (part: Buffer) => parts.push(part));
-      response.on('end', () => resolve(JSON.parse(Buffer.concat(parts).toString('utf8')) as TreeView));
-    });
-    pipeline(createReadStream(archive), asked).catch(reject);
-  });
-}
-
 /** Peak resident memory of the terminal program while it builds, in MB. */
 function terminalMemory(args: readonly string[]): Promise<number> {
   return new Promise((resolve, reject) => {
@@ -175,9 +147,9 @@ async function fillRows(folder: string): Promise<Row[]> {
   // All of them first: a connection that idles meanwhile is closed.
   const references = Array.from({ length: RUNS }, () => unpackSeconds(archive, path.join(folder, 'unpacked')));
   const rows = await serving(data, async (server): Promise<Row[]> => {
-    const tree = await sent(archive);
+    const { view } = await sendArchive(archive, '?keepsAll=yes');
     for (let i = 0; i < RUNS; i++) {
-      const build = await buildOnServer({ ...layoutOf('4 GiB', { files: tree.sha256! }), name: `Filled ${i}` });
+      const build = await buildOnServer({ ...layoutOf('4 GiB', { files: view.sha256! }), name: `Filled ${i}` });
       ours.push(build.report!.milliseconds / 1000);
       rmSync(path.join(data, 'builds', `${build.id}.img`));
     }

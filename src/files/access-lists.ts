@@ -5,7 +5,14 @@
 import { OWNER_LIMIT } from '@/core/filesystems/tree';
 
 /** Tags of entries: of the owner, a named user, the owning group, a named group; the mask; all others. */
-const TAGS = { user: [0x01, 0x02], group: [0x04, 0x08], mask: [0x10, 0x10], other: [0x20, 0x20] } as const;
+const TAGS = new Map<string, readonly [plain: number, named: number]>([
+  ['user', [0x01, 0x02]],
+  ['group', [0x04, 0x08]],
+  ['mask', [0x10, 0x10]],
+  ['other', [0x20, 0x20]],
+]);
+/** They may be said by their first letter. */
+for (const [name, tags] of [...TAGS]) TAGS.set(name[0]!, tags);
 const NOBODY = 0xffffffff;
 const FORM = 2;
 const RIGHTS = /^([r-])([w-])([xX-])$/;
@@ -19,21 +26,14 @@ interface Entry {
 function entryOf(text: string): Entry | undefined {
   // A number may stand behind the rights, where the name is one of letters.
   const [what, name = '', rights = '', number] = text.split(':');
-  const tags =
-    TAGS[{ u: 'user', g: 'group', m: 'mask', o: 'other' }[what ?? ''] as keyof typeof TAGS] ??
-    TAGS[what as keyof typeof TAGS];
+  const tags = TAGS.get(what ?? '');
   const found = RIGHTS.exec(rights);
   if (!tags || !found) return undefined;
   const bits = (found[1] === 'r' ? 4 : 0) + (found[2] === 'w' ? 2 : 0) + (found[3] === '-' ? 0 : 1);
   if (name === '') return { tag: tags[0], rights: bits, id: NOBODY };
-  const id = /^\d{1,10}$/.test(name)
-    ? Number(name)
-    : number !== undefined && /^\d{1,10}$/.test(number)
-      ? Number(number)
-      : NaN;
-  return Number.isSafeInteger(id) && id <= OWNER_LIMIT && tags[0] !== tags[1]
-    ? { tag: tags[1], rights: bits, id }
-    : undefined;
+  const id = [name, number].find((one) => one !== undefined && /^\d{1,10}$/.test(one));
+  const isKnown = id !== undefined && Number(id) <= OWNER_LIMIT && tags[0] !== tags[1];
+  return isKnown ? { tag: tags[1], rights: bits, id: Number(id) } : undefined;
 }
 
 /** The kernel's form of an access list in words; undefined for one that cannot be read, or that names somebody without a number. */

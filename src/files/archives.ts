@@ -55,9 +55,9 @@ function damaged(error: unknown): Error {
 }
 
 /** Extended attributes of a member: as they are, in Base64, and access lists in words. */
-function extendedOf({ pax, name }: Member, gathering: Gathering): ReadonlyMap<string, Uint8Array> | undefined {
-  if (!pax) return undefined;
+function extendedOf({ pax, name }: Member, gathering: Gathering): ReadonlyMap<string, Uint8Array> {
   const found = new Map<string, Uint8Array>();
+  if (!pax) return found;
   for (const [key, { bytes, text }] of pax) {
     const plain = /^SCHILY\.xattr\.(.+)$/.exec(key)?.[1];
     if (plain !== undefined) found.set(plain, bytes);
@@ -133,7 +133,7 @@ function entering(gathering: Gathering) {
       mode,
       user,
       group,
-      extended: extendedOf(member, gathering) ?? new Map(),
+      extended: extendedOf(member, gathering),
     };
     switch (kind) {
       case 'folder':

@@ -354,9 +354,12 @@ test.each([
   expect(accessListOf(text)!.length).toBe(4 + 8 * entries);
 });
 
-test.each(['', 'user:rw-', 'user:somebody:rw-', 'mask:5:rw-', 'user::rwz'])('%j is no access list', (text) => {
-  expect(accessListOf(text)).toBeUndefined();
-});
+test.each(['', 'user:rw-', 'user:somebody:rw-', 'mask:5:rw-', 'user::rwz', 'constructor::rw-'])(
+  '%j is no access list',
+  (text) => {
+    expect(accessListOf(text)).toBeUndefined();
+  },
+);
 
 test('pieces of any length give the same', async () => {
   const tar = await tarOf(SYSTEM);

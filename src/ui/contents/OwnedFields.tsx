@@ -19,8 +19,6 @@ export function OwnedFields({
   const { entry } = node;
   const [user, group, mode] = [entry?.user ?? 0, entry?.group ?? 0, modeOf(entry)];
   const extended = Object.keys(entry?.extended ?? {});
-  const canChange = entry !== undefined || node.kind === 'folder';
-  if (!canChange) return null;
   return (
     <>
       <TextField

@@ -1,8 +1,9 @@
 /** Bitmaps of the groups, and the descriptors that count and check them (the kernel's documentation, "Block Group Descriptors"). */
+import { without } from '../../bytes/extents';
 import { encode } from '../../bytes/record';
 import type { Checksums } from './checksums';
 import type { ExtGeometry } from './geometry';
-import { placeGroups, type Run, runOfGroup } from './groups';
+import { placeGroups, runOfGroup } from './groups';
 import type { ExtPlan } from './plan';
 import { GROUP_FLAG, INODE, LONG_GROUP, SHORT_GROUP } from './records';
 
@@ -29,17 +30,6 @@ function setBits(bits: Uint8Array, from: number, to: number): void {
   while (at < to) bits[at >> 3] = bits[at >> 3]! | (1 << (at++ & 7));
 }
 
-/** What is taken between the free runs. */
-function takenRuns(free: readonly Run[], blocks: number): Run[] {
-  const taken: Run[] = [];
-  let at = 0;
-  for (const { start, end } of [...free, { start: blocks, end: blocks }]) {
-    if (start > at) taken.push({ start: at, end: start });
-    at = end;
-  }
-  return taken;
-}
-
 const NOTHING = new Uint8Array(0);
 
 /** Last inode that is in use; all before it are. */
@@ -51,7 +41,7 @@ export function lastInode({ placed }: Pick<ExtPlan, 'placed'>): number {
 export function groupFacts(geometry: ExtGeometry, plan: ExtPlan, leavesTables: boolean): GroupFacts[] {
   const { block, blocks, groups, inodesPerGroup, features } = geometry;
   const isChecked = features.has('metadata_csum') || features.has('gdt_csum');
-  const taken = takenRuns(plan.free.rest, blocks);
+  const taken = without({ start: 0, end: blocks }, plan.free.rest);
   const last = lastInode(plan);
   const folders = new Uint32Array(groups);
   for (const { node } of plan.placed)

@@ -3,13 +3,11 @@
  * Groups"): copies of the superblock with all group descriptors at the beginning of some groups; bitmaps
  * and inode tables at the beginning of each, or those of sixteen groups together.
  */
+import { type Span, without } from '../../bytes/extents';
 import { copyGroups, type ExtGeometry } from './geometry';
 
 /** Blocks from `start` on, up to `end` exclusive. */
-export interface Run {
-  readonly start: number;
-  readonly end: number;
-}
+export type Run = Span;
 
 /** Where the structures of every group lie, in blocks. */
 export interface Groups {
@@ -89,18 +87,14 @@ function place(geometry: ExtGeometry): Groups {
 
 /** Blocks that nothing takes yet, given out from the front. */
 export class FreeBlocks {
-  private readonly runs: { start: number; end: number }[] = [];
+  private readonly runs: { start: number; end: number }[];
   private first = 0;
   /** Blocks that are left. */
-  left = 0;
+  left: number;
 
   constructor(taken: readonly Run[], blocks: number) {
-    let at = 0;
-    for (const { start, end } of [...taken, { start: blocks, end: blocks }]) {
-      if (start > at) this.runs.push({ start: at, end: start });
-      this.left += Math.max(0, start - at);
-      at = end;
-    }
+    this.runs = without({ start: 0, end: blocks }, taken).map((run) => ({ ...run }));
+    this.left = this.runs.reduce((sum, { start, end }) => sum + end - start, 0);
   }
 
   /** So many blocks in as few pieces as there are: in one where there is one that is large enough. Undefined where so many are not left. */

@@ -46,19 +46,19 @@ const exts = once((placement): readonly Ext[] =>
 const made = (placement: Placement) =>
   exts(placement).flatMap(({ one, content, geometry }) => (geometry ? [{ one, content, geometry }] : []));
 
+/** Fields that a person can leave to the rules. */
+type Wish = { readonly [Key in keyof ExtContent]?: ExtContent[Key] | undefined };
+
 /** A remedy that changes an ext file system; `undefined` takes a wish back. */
-function remade(label: string, { one, content }: Pick<Ext, 'one' | 'content'>, patch: Partial<ExtContent>): Remedy {
+function remade(label: string, { one, content }: Pick<Ext, 'one' | 'content'>, patch: Wish): Remedy {
   const merged = Object.entries({ ...content, ...patch }).filter(([, value]) => value !== undefined);
   return changing(label, one.slot.id, { content: Object.fromEntries(merged) as ExtContent });
 }
 
-/** Fields that a person can leave to the rules. */
-type Wish = { readonly [Key in keyof ExtContent]?: ExtContent[Key] | undefined };
-
 /** The remedy that takes wishes back, where there are some. */
 function byRule(each: Ext, label: string, wishes: Wish): Remedy[] {
   const isSaid = Object.keys(wishes).some((key) => each.content[key as keyof ExtContent] !== undefined);
-  return isSaid ? [remade(label, each, wishes as Partial<ExtContent>)] : [];
+  return isSaid ? [remade(label, each, wishes)] : [];
 }
 
 /** Bytes of the smallest slot for an ext and its files, in whole grains; undefined where there is none. */
@@ -173,7 +173,7 @@ const fewInodes = rule('ext/few-inodes', 'risk', (placement) =>
           ? `${one.slot.name} has ${grouped(inodes)} inodes, and its files leave ${counted(Math.max(0, left), 'one')} free.`
           : `${one.slot.name} has ${grouped(inodes)} inodes, one for ${inBinary(Math.round(perFile))}: small files use them up long before the room.`,
         why: 'It is full when its inodes are, and their number never changes.',
-        remedies: [remade('Let the size decide', { one, content }, { perInode: undefined } as Partial<ExtContent>)],
+        remedies: [remade('Let the size decide', { one, content }, { perInode: undefined })],
       },
     ];
   }),
@@ -186,7 +186,7 @@ const shortInodes = rule('ext/inodes-of-128-bytes', 'risk', (placement) =>
       place: atSlot(each.one.slot.id),
       sentence: `The inodes of ${each.one.slot.name} have 128 bytes: their times end on 19 January 2038.`,
       why: 'There is no room for the rest of a time, nor for parts of a second or for attributes.',
-      remedies: [remade('Make them 256 bytes', each, { inodeSize: undefined } as Partial<ExtContent>)],
+      remedies: [remade('Make them 256 bytes', each, { inodeSize: undefined })],
     })),
 );
 
@@ -220,10 +220,8 @@ const noJournal = rule('ext/ext3-without-a-journal', 'risk', (placement) =>
       sentence: `${one.slot.name} is ext3 and has no journal${content.journal === undefined ? `: ${inBoth(one.span.end - one.span.start)} are too little for one by rule` : ''}.`,
       why: 'An ext3 without a journal is an ext2: systems take it for one, and a mount table that says ext3 fails.',
       remedies: [
-        remade('Make it ext2', { one, content }, { version: 'ext2', journal: undefined } as Partial<ExtContent>),
-        ...(content.journal === 'none'
-          ? [remade('Give it a journal', { one, content }, { journal: undefined } as Partial<ExtContent>)]
-          : []),
+        remade('Make it ext2', { one, content }, { version: 'ext2', journal: undefined }),
+        ...(content.journal === 'none' ? [remade('Give it a journal', { one, content }, { journal: undefined })] : []),
       ],
     })),
 );
@@ -259,8 +257,8 @@ const cannotGrow = rule('ext/cannot-grow', 'risk', (placement) =>
       why: 'The partition would grow at the first start, and the file system in it would not.',
       remedies:
         profileOf(content) === 'tiny'
-          ? [remade('Make it ext4', { one, content }, { version: 'ext4', profile: undefined } as Partial<ExtContent>)]
-          : [remade('Let it grow', { one, content }, { growTo: undefined } as Partial<ExtContent>)],
+          ? [remade('Make it ext4', { one, content }, { version: 'ext4', profile: undefined })]
+          : [remade('Let it grow', { one, content }, { growTo: undefined })],
     })),
 );
 
@@ -320,7 +318,7 @@ const unequalPair = rule('ext/pair-differs', 'risk', (placement) => {
               ]
             : []),
           ...(differing.some(([what]) => what !== 'size')
-            ? [remade(`Make it as ${first.one.slot.name} is`, each, { version, profile, block } as Partial<ExtContent>)]
+            ? [remade(`Make it as ${first.one.slot.name} is`, each, { version, profile, block })]
             : []),
         ],
       },

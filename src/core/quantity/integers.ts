@@ -23,3 +23,9 @@ export function gcd(a: number, b: number): number {
 export function lcm(a: number, b: number): number {
   return (a / gcd(a, b)) * b;
 }
+
+/** The low 32 bits of a whole number from 0 on. */
+export const low32 = (value: number): number => value % 2 ** 32;
+
+/** What is above the low 32 bits of a whole number from 0 on. */
+export const high32 = (value: number): number => Math.floor(value / 2 ** 32);

@@ -1,4 +1,5 @@
 /** Bitmaps of the groups, and the descriptors that count and check them (the kernel's documentation, "Block Group Descriptors"). */
+import { high32, low32 } from '../../quantity/integers';
 import { without } from '../../bytes/extents';
 import { encode } from '../../bytes/record';
 import type { Checksums } from './checksums';
@@ -89,8 +90,6 @@ export function groupFacts(geometry: ExtGeometry, plan: ExtPlan, leavesTables: b
   });
 }
 
-const high = (value: number) => Math.floor(value / 2 ** 32);
-
 /** All descriptors, one behind another, in whole blocks. */
 export function descriptorTable(geometry: ExtGeometry, facts: readonly GroupFacts[], sums: Checksums): Uint8Array {
   const { block, inodesPerGroup, descriptorBytes, descriptorBlocks, blocksPerGroup } = geometry;
@@ -106,9 +105,9 @@ export function descriptorTable(geometry: ExtGeometry, facts: readonly GroupFact
       places.inodeTable[group]!,
     ];
     const long = {
-      blockBitmap: blockBitmap % 2 ** 32,
-      inodeBitmap: inodeBitmap % 2 ** 32,
-      inodeTable: inodeTable % 2 ** 32,
+      blockBitmap: low32(blockBitmap),
+      inodeBitmap: low32(inodeBitmap),
+      inodeTable: low32(inodeTable),
       freeBlocks: freeBlocks & 0xffff,
       freeInodes: freeInodes & 0xffff,
       folders: folders & 0xffff,
@@ -118,9 +117,9 @@ export function descriptorTable(geometry: ExtGeometry, facts: readonly GroupFact
       inodeSum: inodeSum & 0xffff,
       unused: unused & 0xffff,
       checksum: 0,
-      blockBitmapHigh: high(blockBitmap),
-      inodeBitmapHigh: high(inodeBitmap),
-      inodeTableHigh: high(inodeTable),
+      blockBitmapHigh: high32(blockBitmap),
+      inodeBitmapHigh: high32(inodeBitmap),
+      inodeTableHigh: high32(inodeTable),
       freeBlocksHigh: freeBlocks >>> 16,
       freeInodesHigh: freeInodes >>> 16,
       foldersHigh: folders >>> 16,

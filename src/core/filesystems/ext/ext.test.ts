@@ -11,6 +11,7 @@ import { MIB } from '../../quantity/units';
 import type { Tree, TreeEntry } from '../tree';
 import { checkExt } from './check/check';
 import { halfMd4 } from './hash';
+import { inodesLeft } from './nodes';
 import { storedExtLabel } from './label';
 
 const shelf = new Shelf();
@@ -100,10 +101,20 @@ describe.each(WISHES.map((wish) => [JSON.stringify(wish), wish] as const))('%s',
 
   test('with one of everything: sound, and all of it is there', async () => {
     const tree = systemTree(shelf);
-    const { found, bytes } = await madeAndRead(wish, tree);
+    const { found, bytes, made } = await madeAndRead(wish, tree);
     expect(found.faults).toEqual([]);
     expect(readLines(found, bytes)).toEqual(meantLines(tree, shelf));
+    expect(found.volume.superblock.freeInodes).toBe(inodesLeft(made.geometry, tree));
   });
+});
+
+test('second names take no inode, folders that only paths name do', async () => {
+  const names = [1, 2, 3].map((n) => ({ kind: 'second name', path: `deep/er/name ${n}`, of: 'deep/est/one' }) as const);
+  const tree = [shelf.file('deep/est/one', 9), ...names];
+  const { found, made } = await madeAndRead(WISHES[0]!, tree);
+  // One file, “deep”, “deep/er” and “deep/est”, beside lost+found and ten of the system.
+  expect(inodesLeft(made.geometry, tree)).toBe(found.volume.superblock.inodes - 4 - 11);
+  expect(found.volume.superblock.freeInodes).toBe(inodesLeft(made.geometry, tree));
 });
 
 test('the same wish gives the same bytes', () => {

@@ -1,4 +1,5 @@
 /** Inodes as they are written (the kernel's documentation, "Index Nodes"). */
+import { high32, low32 } from '../../quantity/integers';
 import { encode } from '../../bytes/record';
 import type { Checksums } from './checksums';
 import { EXTRA_BYTES, LONG_INODE, SHORT_INODE } from './records';
@@ -65,23 +66,23 @@ export function inodeBytes(facts: InodeFacts, inodeSize: 128 | 256): Uint8Array 
   const short = {
     mode,
     userLow: user % 0x10000,
-    sizeLow: size % 2 ** 32,
+    sizeLow: low32(size),
     accessed: time,
     changed: time,
     modified: time,
     deleted: 0,
     groupLow: group % 0x10000,
     links,
-    sectorsLow: sectors % 2 ** 32,
+    sectorsLow: low32(sectors),
     flags,
     version: 0,
     map,
     generation: 0,
-    attributesLow: attributes % 2 ** 32,
-    sizeHigh: Math.floor(size / 2 ** 32),
+    attributesLow: low32(attributes),
+    sizeHigh: high32(size),
     fragment: 0,
-    sectorsHigh: Math.floor(sectors / 2 ** 32),
-    attributesHigh: Math.floor(attributes / 2 ** 32),
+    sectorsHigh: high32(sectors),
+    attributesHigh: high32(attributes),
     userHigh: Math.floor(user / 0x10000),
     groupHigh: Math.floor(group / 0x10000),
     checksumLow: 0,

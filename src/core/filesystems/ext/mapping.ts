@@ -2,6 +2,7 @@
  * How the blocks of a file are found: by extents, or by a block map of up to three levels (the kernel's
  * documentation, "The Contents of inode.i_block").
  */
+import { high32, low32 } from '../../quantity/integers';
 import type { Features } from './features';
 import { EXTENT_BYTES, EXTENT_LIMIT, EXTENT_MAGIC } from './records';
 
@@ -107,7 +108,7 @@ function node(entries: readonly Piece[], depth: number, bytes: Uint8Array): Uint
   view.setUint16(6, depth, true);
   entries.forEach(({ logical, physical, count }, i) => {
     const at = EXTENT_BYTES * (i + 1);
-    const [low, high] = [physical % 2 ** 32, Math.floor(physical / 2 ** 32)];
+    const [low, high] = [low32(physical), high32(physical)];
     view.setUint32(at, logical, true);
     if (depth > 0) {
       view.setUint32(at + 4, low, true);

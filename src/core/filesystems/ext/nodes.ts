@@ -19,6 +19,7 @@ import {
 import { type PlacedAttributes, placeAttributes } from './attributes';
 import { type DirectoryForm, type DirectoryPlan, NAME_LIMIT, planDirectory } from './directory';
 import type { Features } from './features';
+import type { ExtGeometry } from './geometry';
 import { mostBlocks, type Range } from './mapping';
 import { EXT_NAMES } from './names';
 import { FILE_TYPE, INODE } from './records';
@@ -70,6 +71,11 @@ export function inodesOf(tree: Tree): number {
   const leaves = tree.filter(({ kind }) => kind !== 'folder' && kind !== 'second name').length;
   const folders = foldersOf(rootOf(tree)).filter(({ path }) => path !== '' && path !== LOST_AND_FOUND).length;
   return leaves + folders;
+}
+
+/** Inodes that are free beside those of a tree, of the system and of lost+found; less than zero where they do not do. */
+export function inodesLeft({ groups, inodesPerGroup }: ExtGeometry, tree: Tree): number {
+  return groups * inodesPerGroup - inodesOf(tree) - INODE.first;
 }
 
 /** Blocks of a file that hold something. */

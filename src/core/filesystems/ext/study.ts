@@ -7,7 +7,7 @@ import type { Site } from '../kind';
 import type { Tree, TreeEntry } from '../tree';
 import { EXT_BLOCKS, extGeometry, type ExtRefusal } from './geometry';
 import { extQuestion } from './kind';
-import { contentBytes, inodesOf, nodesOf } from './nodes';
+import { contentBytes, inodesLeft, nodesOf } from './nodes';
 import { leastBlocks, leastBlocksOf } from './plan';
 import type { ExtContent } from './shape';
 
@@ -76,12 +76,11 @@ export function studyExt(content: ExtContent, site: Site, tree: Tree): ExtStudy 
         const count = node.entry?.kind === 'file' ? node.ranges.reduce((sum, one) => sum + one.count, 0) : 0;
         slack += Math.max(0, count * block - contentBytes(node));
       }
-      const inodes = geometry.groups * geometry.inodesPerGroup;
       rows.push({
         block,
         perInode,
-        inodes,
-        inodesLeft: inodes - inodesOf(tree) - 11,
+        inodes: geometry.groups * geometry.inodesPerGroup,
+        inodesLeft: inodesLeft(geometry, tree),
         structures: (geometry.blocks - geometry.clusters) * block,
         usable: geometry.clusters * block,
         slack,

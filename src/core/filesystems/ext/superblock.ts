@@ -1,4 +1,5 @@
 /** The superblock of an ext volume, and that of its journal (the kernel's documentation, "Super Block" and "Journal"). */
+import { high32, low32 } from '../../quantity/integers';
 import { crc32c } from '../../bytes/crc32c';
 import { encode } from '../../bytes/record';
 import { lastInode } from './descriptors';
@@ -35,17 +36,14 @@ const SIGNED_HASH = 1;
 const HALF_MD4 = 1;
 const CRC32C = 1;
 
-const high = (value: number) => Math.floor(value / 2 ** 32);
-const low = (value: number) => value % 2 ** 32;
-
 /** The copy of a block map of the journal: its 60 bytes, and its length with the upper half first. */
 function journalCopy(map: Uint8Array | undefined, size: number): Uint8Array {
   const out = new Uint8Array(68);
   if (!map) return out;
   out.set(map);
   const view = new DataView(out.buffer);
-  view.setUint32(60, high(size), true);
-  view.setUint32(64, low(size), true);
+  view.setUint32(60, high32(size), true);
+  view.setUint32(64, low32(size), true);
   return out;
 }
 
@@ -59,16 +57,16 @@ export function superblock(
 ): Uint8Array {
   const { block, blocks, groups, inodesPerGroup, features, inodeSize } = geometry;
   const log = Math.log2(block / 1024);
-  const now = low(Math.max(0, instantOf(identity.date).seconds));
+  const now = low32(Math.max(0, instantOf(identity.date).seconds));
   const label = new Uint8Array(16);
   label.set(identity.label);
   const extra = inodeSize > 128 ? EXTRA_BYTES : 0;
   const hasSums = features.has('metadata_csum');
   const bytes = encode(SUPERBLOCK, {
     inodes: groups * inodesPerGroup,
-    blocksLow: low(blocks),
-    reservedLow: low(geometry.reservedBlocks),
-    freeBlocksLow: low(plan.free.left),
+    blocksLow: low32(blocks),
+    reservedLow: low32(geometry.reservedBlocks),
+    freeBlocksLow: low32(plan.free.left),
     freeInodes: groups * inodesPerGroup - lastInode(plan),
     firstDataBlock: geometry.firstBlock,
     logBlock: log,
@@ -117,9 +115,9 @@ export function superblock(
     firstMetaGroup: 0,
     made: now,
     journalCopy: journalCopy(journalMap, geometry.journalBlocks * block),
-    blocksHigh: high(blocks),
-    reservedHigh: high(geometry.reservedBlocks),
-    freeBlocksHigh: high(plan.free.left),
+    blocksHigh: high32(blocks),
+    reservedHigh: high32(geometry.reservedBlocks),
+    freeBlocksHigh: high32(plan.free.left),
     leastExtra: extra,
     wantedExtra: extra,
     flags: SIGNED_HASH,

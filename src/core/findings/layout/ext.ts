@@ -4,6 +4,7 @@ import type { ExtGeometry, ExtRefusal } from '../../filesystems/ext/geometry';
 import { featuresOf, profileOf, profilesOf } from '../../filesystems/ext/features';
 import { EXT_LABEL_BYTES, storedExtLabel } from '../../filesystems/ext/label';
 import { leastExt } from '../../filesystems/ext/least';
+import { inodesLeft } from '../../filesystems/ext/nodes';
 import type { ExtContent } from '../../filesystems/ext/shape';
 import { madeAs } from '../../filesystems/kinds';
 import { treeOfSlot } from '../../layout/contents';
@@ -161,8 +162,7 @@ const fewInodes = rule('ext/few-inodes', 'risk', (placement) =>
   made(placement).flatMap(({ one, content, geometry }): Occurrence[] => {
     if (content.perInode === undefined) return [];
     const inodes = geometry.groups * geometry.inodesPerGroup;
-    const tree = treeOfSlot(one.slot, placement.contents);
-    const left = inodes - (tree?.length ?? 0) - 11;
+    const left = inodesLeft(geometry, treeOfSlot(one.slot, placement.contents) ?? []);
     const perFile = (geometry.clusters * geometry.block) / Math.max(1, inodes);
     const isShort = left < SPARE_INODES * inodes;
     if (!isShort && perFile <= SMALL_FILES) return [];

@@ -5,7 +5,7 @@ import { READ_BY, profileOf, profilesOf } from '@/core/filesystems/ext/features'
 import { EXT_BLOCKS, type ExtGeometry, usualPerInode } from '@/core/filesystems/ext/geometry';
 import { EXT } from '@/core/filesystems/ext/kind';
 import { EXT_LABEL_BYTES, storedExtLabel } from '@/core/filesystems/ext/label';
-import { inodesOf } from '@/core/filesystems/ext/nodes';
+import { inodesLeft } from '@/core/filesystems/ext/nodes';
 import { EXT_VERSIONS, type ExtContent, type Profile } from '@/core/filesystems/ext/shape';
 import { madeAs } from '@/core/filesystems/kinds';
 import type { Tree } from '@/core/filesystems/tree';
@@ -88,7 +88,7 @@ function MadeFacts({ placed, content, geometry }: Props & { readonly geometry: E
           <span className="self-start text-soft">Made</span>
           <p className="text-sm">
             {grouped(geometry.groups)} {geometry.groups === 1 ? 'group' : 'groups'};{' '}
-            {grouped(geometry.groups * geometry.inodesPerGroup - inodesOf(tree) - 11)} inodes free; journal{' '}
+            {grouped(inodesLeft(geometry, tree))} inodes free; journal{' '}
             {geometry.journalBlocks > 0 ? inBinary(geometry.journalBlocks * geometry.block) : 'none'}; reserved{' '}
             {inBinary(geometry.reservedBlocks * geometry.block)}
             {room && room.used <= room.clusters && (

@@ -1,7 +1,5 @@
 'use client';
 
-import dynamic from 'next/dynamic';
-import { useMemo } from 'react';
 import { usualPerInode } from '@/core/filesystems/ext/geometry';
 import type { ExtContent } from '@/core/filesystems/ext/shape';
 import { type ExtStudyRow, thriftiestExt } from '@/core/filesystems/ext/study';
@@ -10,14 +8,13 @@ import { treeOfSlot } from '@/core/layout/contents';
 import type { PlacedPartition } from '@/core/placement/placement';
 import { siteIn } from '@/core/placement/site';
 import { exactBytes } from '@/core/quantity/size-language';
-import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import type { ExtStudyAnswer } from '../../workers/study';
 import { useDesigner } from '../designer/state/context';
-import { Button } from '../kit/Button';
 import { AboutFiles, AboutText, useAbout } from './AboutFiles';
+import { Choice, Gaps, LostCell } from './Choice';
+import { CostChart, type Costs } from './CostChart';
 import { useStudy } from './useStudy';
-
-const BarChart = dynamic(() => import('../chart/BarChart').then((file) => file.BarChart), { loading: () => null });
 
 const nameOf = ({ block, perInode }: Pick<ExtStudyRow, 'block' | 'perInode'>) =>
   `${inBinary(block)}, inode for ${inBinary(perInode)}`;
@@ -31,26 +28,20 @@ const HEADS = [
   'files and folders take',
 ] as const;
 
-function RowOf({
-  row,
-  isNow,
-  isThrifty,
-  onChoose,
-}: {
-  readonly row: ExtStudyRow;
-  readonly isNow: boolean;
-  readonly isThrifty: boolean;
-  readonly onChoose: () => void;
-}) {
-  const share = row.taken > 0 ? ` ${((100 * row.slack) / row.taken).toFixed(1)} %` : '';
+const COSTS: Costs<ExtStudyRow> = {
+  nameOf,
+  parts: {
+    structures: (row) => row.structures,
+    'lost in last blocks': (row) => row.slack,
+    folders: (row) => row.inFolders,
+  },
+  told: (row) => `structures ${inBinary(row.structures)}, lost ${inBinary(row.slack)}`,
+};
+
+/** The figures of a choice, as HEADS names them. */
+function Figures({ row }: { readonly row: ExtStudyRow }) {
   return (
-    <tr className={`border-b border-hair text-right font-mono text-sm ${isNow ? 'bg-selected' : ''}`}>
-      <th scope="row" className="py-0.5 text-left font-sans font-semibold">
-        {nameOf(row)}{' '}
-        <span className="font-normal text-soft">
-          {[isNow && 'now', isThrifty && 'costs least'].filter(Boolean).join(', ')}
-        </span>
-      </th>
+    <>
       <td className="px-2">{grouped(row.inodes)}</td>
       <td className="px-2">{grouped(row.inodesLeft)}</td>
       <td className="px-2" title={`${grouped(row.structures)} bytes`}>
@@ -59,10 +50,7 @@ function RowOf({
       <td className="px-2" title={`${grouped(row.usable)} bytes`}>
         {inBinary(row.usable)}
       </td>
-      <td className="px-2" title={`${grouped(row.slack)} bytes`}>
-        {inBinary(row.slack)}
-        {share}
-      </td>
+      <LostCell {...row} />
       <td
         className={`px-2 ${row.fits ? '' : 'text-stop'}`}
         title={`${grouped(row.inFolders)} bytes of them for folders`}
@@ -70,41 +58,7 @@ function RowOf({
         {inBinary(row.taken)}
         {!row.fits && ': do not fit'}
       </td>
-      <td className="py-0.5 font-sans">
-        <Button onClick={onChoose} disabled={isNow} aria-label={`Use ${nameOf(row)}`}>
-          {isNow ? 'In use' : 'Use it'}
-        </Button>
-      </td>
-    </tr>
-  );
-}
-
-/** What each choice costs beside the files themselves. */
-function CostChart({ rows }: { readonly rows: readonly ExtStudyRow[] }) {
-  const names = useMemo(() => rows.map(nameOf), [rows]);
-  const series = useMemo(
-    () => [
-      { name: 'structures', bytes: rows.map((row) => row.structures) },
-      { name: 'lost in last blocks', bytes: rows.map((row) => row.slack) },
-      { name: 'folders', bytes: rows.map((row) => row.inFolders) },
-    ],
-    [rows],
-  );
-  if (rows.length === 0) return null;
-  return (
-    <section aria-label="What each costs" className="mt-3">
-      <h2 className="font-semibold">What each costs beside the files themselves</h2>
-      <div style={{ height: 60 + rows.length * 22 }}>
-        <BarChart
-          label={rows
-            .map((row) => `${nameOf(row)}: structures ${inBinary(row.structures)}, lost ${inBinary(row.slack)}`)
-            .join('; ')}
-          names={names}
-          series={series}
-          stacked
-        />
-      </div>
-    </section>
+    </>
   );
 }
 
@@ -142,13 +96,15 @@ function Results({
         </thead>
         <tbody>
           {rows.map((row) => (
-            <RowOf
+            <Choice
               key={nameOf(row)}
-              row={row}
+              name={nameOf(row)}
               isNow={isNow(row)}
-              isThrifty={row === thrifty}
+              marks={[row === thrifty && 'costs least']}
               onChoose={() => onChoose(row)}
-            />
+            >
+              <Figures row={row} />
+            </Choice>
           ))}
         </tbody>
       </table>
@@ -157,21 +113,8 @@ function Results({
           No {content.version} can be made of {inBoth(placed.sectors * sectorSize)}.
         </p>
       )}
-      <CostChart rows={rows} />
-      {gaps.length > 0 && (
-        <details className="mt-3">
-          <summary className="cursor-pointer text-soft">
-            {counted(gaps.length, 'combination')} that cannot be here, and why
-          </summary>
-          <ul className="columns-2 gap-6 text-sm text-soft">
-            {gaps.map((gap) => (
-              <li key={nameOf(gap)}>
-                {nameOf(gap)}: {gap.refusal.reason}
-              </li>
-            ))}
-          </ul>
-        </details>
-      )}
+      <CostChart rows={rows} costs={COSTS} />
+      {gaps.length > 0 && <Gaps gaps={gaps.map((gap) => ({ name: nameOf(gap), why: gap.refusal.reason }))} />}
     </>
   );
 }

@@ -3,7 +3,6 @@
 import { siteIn } from '@/core/placement/site';
 import type { Content, ContentOf } from '@/core/filesystems/shapes';
 import { madeAs } from '@/core/filesystems/kinds';
-import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
@@ -12,20 +11,20 @@ import { leastClusters, mostClusters } from '@/core/filesystems/fat/variants';
 import { treeOfSlot } from '@/core/layout/contents';
 import { fatQuestion } from '@/core/filesystems/fat/kind';
 import { isPartition, type PlacedPartition } from '@/core/placement/placement';
-import { counted, grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
+import { grouped, inBinary, inBoth, inDecimal } from '@/core/quantity/units';
 import type { StudiedFiles, StudyAnswer } from '../../workers/study';
 import { DesignerProvider, useDesigner } from '../designer/state/context';
 import { useUndoKeys } from '../designer/keys/useUndoKeys';
-import { Button, buttonClass } from '../kit/Button';
+import { buttonClass } from '../kit/Button';
 import { Select } from '../kit/Select';
 import { TopBar } from '../kit/TopBar';
 import { AboutFiles, AboutText, useAbout } from './AboutFiles';
+import { Choice, Gaps, LostCell } from './Choice';
+import { CostChart, type Costs } from './CostChart';
 import { ExtStudy } from './ExtStudy';
 import { useStudy } from './useStudy';
 import { Notice } from '../designer/bars/Notice';
 import { UndoRedo } from '../designer/bars/UndoRedo';
-
-const BarChart = dynamic(() => import('../chart/BarChart').then((file) => file.BarChart), { loading: () => null });
 
 const COPES = { yes: '●', mostly: '◐', no: '○' } as const;
 const COPES_TEXTS = { yes: 'reads it', mostly: 'reads it mostly', no: 'does not read it' } as const;
@@ -56,29 +55,22 @@ function Head({ readers }: { readonly readers: StudyRow['readers'] }) {
   );
 }
 
-function RowOf({
-  row,
-  isNow,
-  isRule,
-  isThrifty,
-  onChoose,
-}: {
-  readonly row: StudyRow;
-  readonly isNow: boolean;
-  readonly isRule: boolean;
-  readonly isThrifty: boolean;
-  readonly onChoose: () => void;
-}) {
-  const share = row.taken > 0 ? ` ${((100 * row.slack) / row.taken).toFixed(1)} %` : '';
+/** Both FATs, folders, and what is lost in last clusters. */
+const COSTS: Costs<StudyRow> = {
+  nameOf,
+  parts: {
+    'both FATs': (row) => 2 * row.fatBytes,
+    'lost in last clusters': (row) => row.slack,
+    folders: (row) => row.inFolders,
+  },
+  told: (row) => `FATs ${inBinary(2 * row.fatBytes)}, lost ${inBinary(row.slack)}, folders ${inBinary(row.inFolders)}`,
+};
+
+/** The figures of a choice, as the head names them. */
+function Figures({ row }: { readonly row: StudyRow }) {
   const borders = `FAT${row.variant} has ${grouped(leastClusters(row.variant))} to ${grouped(mostClusters(row.variant))} clusters`;
   return (
-    <tr className={`border-b border-hair text-right font-mono text-sm ${isNow ? 'bg-selected' : ''}`}>
-      <th scope="row" className="py-0.5 text-left font-sans font-semibold">
-        {nameOf(row)}{' '}
-        <span className="font-normal text-soft">
-          {[isNow && 'now', isRule && 'by rule', isThrifty && 'costs least'].filter(Boolean).join(', ')}
-        </span>
-      </th>
+    <>
       <td className="px-2">{grouped(row.clusters)}</td>
       <td className={`px-2 ${row.margin < 16 ? 'text-risk' : ''}`} title={borders}>
         {Number.isFinite(row.margin) ? grouped(row.margin) : '–'}
@@ -87,10 +79,7 @@ function RowOf({
       <td className="px-2" title={`${grouped(row.usable)} bytes, ${inDecimal(row.usable)}`}>
         {inBinary(row.usable)}
       </td>
-      <td className="px-2" title={`${grouped(row.slack)} bytes`}>
-        {inBinary(row.slack)}
-        {share}
-      </td>
+      <LostCell {...row} />
       <td
         className={`px-2 ${row.fits ? '' : 'text-stop'}`}
         title={`${grouped(row.taken)} bytes in whole clusters, ${grouped(row.inFolders)} of them for folders`}
@@ -109,12 +98,7 @@ function RowOf({
           </span>
         </td>
       ))}
-      <td className="py-0.5 font-sans">
-        <Button onClick={onChoose} disabled={isNow} aria-label={`Use ${nameOf(row)}`}>
-          {isNow ? 'In use' : 'Use it'}
-        </Button>
-      </td>
-    </tr>
+    </>
   );
 }
 
@@ -125,24 +109,6 @@ function Legend({ rows }: { readonly rows: readonly StudyRow[] }) {
       Read by {first?.readers.map((one) => one.who).join('; ')}. {COPES.yes} yes, {COPES.mostly} mostly, {COPES.no} no.
       Facts of the trade; a device of one’s own may differ.
     </p>
-  );
-}
-
-function Gaps({ answer }: { readonly answer: StudyAnswer }) {
-  return (
-    <details className="mt-3">
-      <summary className="cursor-pointer text-soft">
-        {counted(answer.study.gaps.length, 'combination')} that cannot be here, and why
-      </summary>
-      <ul className="columns-2 gap-6 text-sm text-soft">
-        {answer.study.gaps.map(({ variant, clusterBytes, refusal }) => (
-          <li key={`${variant} ${clusterBytes}`}>
-            {nameOf({ variant, clusterBytes })}: {refusal.reason}
-            {refusal.clusters > 0 && `, ${grouped(refusal.clusters)} clusters`}
-          </li>
-        ))}
-      </ul>
-    </details>
   );
 }
 
@@ -178,21 +144,30 @@ function Results({ answer, placed, onChoose }: ResultsProps) {
         <Head readers={rows[0]?.readers ?? []} />
         <tbody>
           {rows.map((row) => (
-            <RowOf
+            <Choice
               key={nameOf(row)}
-              row={row}
+              name={nameOf(row)}
               isNow={row === now}
-              isRule={row.variant === byRule?.variant && row.clusterBytes === byRule.clusterBytes}
-              isThrifty={row === thrifty}
+              marks={[
+                row.variant === byRule?.variant && row.clusterBytes === byRule.clusterBytes && 'by rule',
+                row === thrifty && 'costs least',
+              ]}
               onChoose={() => onChoose(row)}
-            />
+            >
+              <Figures row={row} />
+            </Choice>
           ))}
         </tbody>
       </table>
       {rows.length === 0 && <p className="mt-2">No FAT volume can be made of {inBoth(placed.sectors * sectorSize)}.</p>}
       <Legend rows={rows} />
-      <StudyChart rows={rows} />
-      <Gaps answer={answer} />
+      <CostChart rows={rows} costs={COSTS} />
+      <Gaps
+        gaps={answer.study.gaps.map((gap) => ({
+          name: nameOf(gap),
+          why: `${gap.refusal.reason}${gap.refusal.clusters > 0 ? `, ${grouped(gap.refusal.clusters)} clusters` : ''}`,
+        }))}
+      />
     </>
   );
 }
@@ -228,38 +203,6 @@ function Study({ placed, content }: { readonly placed: PlacedPartition; readonly
         <Results answer={answer} placed={placed} onChoose={choose} />
       )}
     </>
-  );
-}
-
-/** What each choice costs beside the files themselves: both FATs, folders, and what is lost in last clusters. */
-function StudyChart({ rows }: { readonly rows: readonly StudyRow[] }) {
-  const names = useMemo(() => rows.map(nameOf), [rows]);
-  const series = useMemo(
-    () => [
-      { name: 'both FATs', bytes: rows.map((row) => 2 * row.fatBytes) },
-      { name: 'lost in last clusters', bytes: rows.map((row) => row.slack) },
-      { name: 'folders', bytes: rows.map((row) => row.inFolders) },
-    ],
-    [rows],
-  );
-  if (rows.length === 0) return null;
-  return (
-    <section aria-label="What each costs" className="mt-3">
-      <h2 className="font-semibold">What each costs beside the files themselves</h2>
-      <div style={{ height: 60 + rows.length * 22 }}>
-        <BarChart
-          label={rows
-            .map(
-              (row) =>
-                `${nameOf(row)}: FATs ${inBinary(2 * row.fatBytes)}, lost ${inBinary(row.slack)}, folders ${inBinary(row.inFolders)}`,
-            )
-            .join('; ')}
-          names={names}
-          series={series}
-          stacked
-        />
-      </div>
-    </section>
   );
 }
 

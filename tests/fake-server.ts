@@ -72,6 +72,41 @@ export class FakeServer {
   }
 }
 
+/** Locks of a browser, each held by a life of a page; those of a page that is gone may be held a while yet. */
+export class FakeLocks {
+  private readonly holders = new Map<string, number>();
+
+  /** `life` says which life asks; `isGone` whether a life has ended; `pause` lets everything else go on. */
+  constructor(
+    private readonly life: () => number,
+    private readonly isGone: (life: number) => boolean,
+    private readonly pause: () => Promise<unknown>,
+  ) {}
+
+  /** What a browser does some time after a page has gone. */
+  release(life: number): void {
+    for (const [name, holder] of this.holders) if (holder === life) this.holders.delete(name);
+  }
+
+  async request(
+    name: string,
+    ...rest: [(lock: object) => unknown] | [LockOptions, (lock: object) => unknown]
+  ): Promise<unknown> {
+    const [options, work] = rest.length === 2 ? rest : [{}, rest[0]];
+    const life = this.life();
+    await this.pause();
+    for (; this.holders.has(name) && !this.isGone(life); await this.pause()) options.signal?.throwIfAborted();
+    // A page that is gone gets no lock.
+    if (this.isGone(life)) return new Promise(() => undefined);
+    this.holders.set(name, life);
+    try {
+      return await work({ name });
+    } finally {
+      this.holders.delete(name);
+    }
+  }
+}
+
 let windows: ((message: { data: unknown }) => void)[] = [];
 
 /** Says to every window what another one would. */

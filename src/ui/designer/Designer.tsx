@@ -58,7 +58,13 @@ function SaveText() {
   const revision = useDesigner((state) => state.view.revision);
   const save = useDesigner((state) => state.save);
   const select = useDesigner((state) => state.select);
-  const text = { saved: 'saved', saving: 'saving …', waiting: 'not saved yet', gone: 'not on the shelf' }[save.kind];
+  const text = {
+    opening: 'opening …',
+    saved: 'saved',
+    saving: 'saving …',
+    waiting: 'not saved yet',
+    gone: 'not on the shelf',
+  }[save.kind];
   return (
     <button
       type="button"

@@ -11,6 +11,8 @@ import type { DesignerSelection } from './selection';
 
 /** Whether the server has what is on screen. */
 export type SaveState =
+  /** Nobody has looked yet whether this browser keeps something that the server does not have. */
+  | { readonly kind: 'opening' }
   | { readonly kind: 'saved' }
   | { readonly kind: 'saving' }
   /** `gone`: the layout is not on the shelf any more. */

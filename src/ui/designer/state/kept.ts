@@ -6,6 +6,8 @@
 import type { Step } from './steps';
 
 const PREFIX = 'loess:waiting';
+/** For how long a browser may hold the lock of a window that is gone, in milliseconds. */
+const LINGERS = 1000;
 const lockOf = (window: string) => `loess:window:${window}`;
 
 interface Kept {
@@ -76,13 +78,14 @@ export class KeptSteps {
     if (steps.length > 0) put(steps);
   }
 
-  /** Puts what another window kept before what this one keeps, at once. */
-  private merge(layout: string, key: string): void {
+  /** Puts what other windows kept before what this one keeps, all at once: a window that goes has adopted all of it or nothing. */
+  private merge(layout: string, keys: readonly string[]): void {
+    const storage = this.storage();
     const adopted = this.adopting.get(layout) ?? [];
-    const own = parsed(this.storage().getItem(this.keyOf(layout))).steps.slice(adopted.length);
-    this.adopting.set(layout, [...adopted, ...parsed(this.storage().getItem(key)).steps]);
+    const own = parsed(storage.getItem(this.keyOf(layout))).steps.slice(adopted.length);
+    this.adopting.set(layout, [...adopted, ...keys.flatMap((key) => parsed(storage.getItem(key)).steps)]);
     this.keep(layout, own);
-    this.storage().removeItem(key);
+    for (const key of keys) storage.removeItem(key);
   }
 
   private async collect(layout: string): Promise<void> {
@@ -92,11 +95,36 @@ export class KeptSteps {
     const keys = Array.from({ length: storage.length }, (_, i) => storage.key(i) ?? '');
     const others = keys.filter((key) => key.startsWith(start) && key !== this.keyOf(layout));
     const ages = others.map((key) => ({ key, at: parsed(storage.getItem(key)).at })).sort((a, b) => a.at - b.at);
-    for (const { key } of ages) {
-      const lock = lockOf(key.slice(start.length));
-      // A window that still lives holds its lock, and keeps its steps.
-      if (!navigator.locks) this.merge(layout, key);
-      else await navigator.locks.request(lock, { ifAvailable: true }, (free) => void (free && this.merge(layout, key)));
-    }
+    const windows = ages.map(({ key }) => key.slice(start.length));
+    await holdingThoseThatAreGone(windows, (gone) => {
+      this.merge(
+        layout,
+        gone.map((window) => start + window),
+      );
+    });
   }
+}
+
+/**
+ * Does `work` with the windows that are gone, while nobody else can take them for that. A window that
+ * lives holds its lock, and keeps its steps; one that is gone may hold it for a moment yet.
+ */
+async function holdingThoseThatAreGone(
+  [window, ...others]: readonly string[],
+  work: (gone: readonly string[]) => void,
+  gone: readonly string[] = [],
+): Promise<void> {
+  if (window === undefined) return work(gone);
+  const goOn = (isGone: boolean) => holdingThoseThatAreGone(others, work, isGone ? [...gone, window] : gone);
+  if (!navigator.locks) return goOn(true);
+  let isGone = false;
+  const held = () => {
+    isGone = true;
+    return goOn(true);
+  };
+  const options = { signal: AbortSignal.timeout(LINGERS) };
+  await navigator.locks.request(lockOf(window), options, held).catch((error: unknown) => {
+    if (isGone) throw error;
+  });
+  if (!isGone) await goOn(false);
 }

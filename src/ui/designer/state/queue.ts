@@ -61,11 +61,19 @@ export class StepQueue {
     this.wasInForce = true;
     if (!before || before === this) return false;
     const { sending, store } = before;
-    if (!sending && store.getState().steps.length === 0 && store.getState().view.revision === view.revision)
-      return true;
-    this.ready = this.continued(before);
+    if (sending || store.getState().steps.length > 0 || store.getState().view.revision !== view.revision)
+      this.ready = this.continued(before);
     void this.run();
     return true;
+  }
+
+  /** Sends nothing before what windows that are gone have left stands before the steps of this one. */
+  adopt(): void {
+    this.ready = this.home.kept.adopt(this.state.view.id, (kept) => {
+      const { view, steps } = this.state;
+      this.put(renewed({ view, steps: [...kept, ...steps] }, view));
+    });
+    void this.run();
   }
 
   /** The page that took over, where one did: what ends late on this one, an upload say, belongs to it. */
@@ -103,9 +111,11 @@ export class StepQueue {
 
   /** Another window, or time, may have changed the layout: looks, unless something is on its way. */
   async refresh(): Promise<void> {
+    const { view } = this.state;
     if (this.sending || this.retired) return;
-    const newest = await getLayout(this.state.view.id);
-    if (this.sending || this.retired || !newest.ok) return;
+    const newest = await getLayout(view.id);
+    // What was sent meanwhile is newer than this answer may be.
+    if (this.sending || this.retired || !newest.ok || this.state.view !== view) return;
     if (newest.value.revision !== this.state.view.revision) this.put(renewed(this.state, newest.value));
     void this.run();
   }
@@ -119,6 +129,8 @@ export class StepQueue {
       if (!step || this.retired) break;
       if (!(await this.sendFirst(step))) break;
     }
+    // Before, nobody knew whether anything waits.
+    if (this.state.save.kind === 'opening') this.store.setState({ save: { kind: 'saved' } });
     this.busy = false;
   }
 

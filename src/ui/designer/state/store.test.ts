@@ -332,6 +332,34 @@ test('another window’s change is shown when it is told, and what waits goes on
   end();
 });
 
+test('an answer that comes late says nothing about what was saved meanwhile', async () => {
+  const store = createDesigner(server.view());
+  const end = store.getState().resume();
+  await until(() => store.getState().save.kind === 'saved');
+  const stale = server.view();
+  let answer: (response: Response) => void = () => undefined;
+  const fetchNow = globalThis.fetch;
+  globalThis.fetch = () => new Promise((resolve) => (answer = resolve));
+  tellFakeWindow({ id: server.id, revision: 7 });
+  globalThis.fetch = fetchNow;
+  store.getState().commit(resize('10 MiB'));
+  await until(() => store.getState().view.revision === 2);
+  answer(Response.json(stale));
+  await new Promise((resume) => setTimeout(resume, 5));
+  expect(store.getState().view.revision).toBe(2);
+  expect(sizeOf(store.getState().document)).toBe('10 MiB');
+  end();
+});
+
+test('nobody says that all is saved before it was looked whether something is kept here', async () => {
+  const store = createDesigner(server.view());
+  expect(store.getState().save).toEqual({ kind: 'opening' });
+  const end = store.getState().resume();
+  await until(() => store.getState().save.kind === 'saved');
+  expect(store.getState().save).toEqual({ kind: 'saved' });
+  end();
+});
+
 test('a change made on an old revision goes on top of the newest one, and that is told', async () => {
   const store = createDesigner(server.view());
   const elsewhere = { ...LAYOUT, name: 'Renamed elsewhere' };

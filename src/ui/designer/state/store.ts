@@ -5,7 +5,7 @@
 import type { DesignerState, DesignerStore } from './designer';
 import { computed, shown, tryEdit } from './shown';
 import { Home, type Later, StepQueue } from './queue';
-import { documentOf, edited, renewed, type Step } from './steps';
+import { documentOf, edited, type Step } from './steps';
 import { onNews } from './windows';
 import { createStore } from 'zustand/vanilla';
 import { describeEdit } from '@/core/layout/describe';
@@ -49,7 +49,7 @@ export function createDesigner(view: LayoutView, later = afterAWhile, home = her
     selection: { kind: 'layout' },
     scale: 'legible',
     isFolded: false,
-    save: { kind: 'saved' },
+    save: { kind: 'opening' },
     notice: undefined,
     now: () => queue.heir()?.getState().now() ?? get(),
     select: (selection) => set({ selection }),
@@ -75,13 +75,7 @@ export function createDesigner(view: LayoutView, later = afterAWhile, home = her
     notify: (notice) => set({ notice }),
     resume: () => {
       learning(store);
-      if (!queue.takeOver())
-        void home.kept.adopt(view.id, (kept) => {
-          // What this page has done meanwhile comes behind.
-          const { view: settled, steps } = get();
-          queue.put(renewed({ view: settled, steps: [...kept, ...steps] }, settled));
-          void queue.run();
-        });
+      if (!queue.takeOver()) queue.adopt();
       return onNews(view.id, () => void queue.refresh());
     },
   }));

@@ -4,7 +4,7 @@
  */
 import { AsyncLocalStorage } from 'node:async_hooks';
 import fc from 'fast-check';
-import { FakeServer, installFakeBrowser } from '@tests/fake-server';
+import { FakeLocks, FakeServer, installFakeBrowser } from '@tests/fake-server';
 import type { Edit } from '@/core/layout/edits';
 import { part } from '@tests/samples';
 import type { DesignerStore } from './designer';
@@ -31,6 +31,9 @@ const event = fc.constantFrom('on', 'on', 'wait', 'reload');
 /** What the network does with a call. */
 const luck = fc.constantFrom('good', 'good', 'good', 'lost', 'answer lost');
 
+/** For how long a browser holds the locks of a page that is gone, in pauses. */
+const LINGERS = 6;
+
 /** Lets everything else go on that can. */
 const pause = () => new Promise((resume) => setImmediate(resume));
 /** Waits until something is so; ten busy seconds at most. */
@@ -52,7 +55,7 @@ function meant(gestures: readonly Gesture[]) {
 }
 
 /** A page of its own, in a window of its own, which is gone when `living` says another life than its own. */
-async function page(server: FakeServer, living: () => number): Promise<DesignerStore> {
+function page(server: FakeServer, living: () => number): DesignerStore {
   const life = living();
   const storage = () => {
     if (life !== living()) throw new Error('this window is gone');
@@ -62,7 +65,6 @@ async function page(server: FakeServer, living: () => number): Promise<DesignerS
   const later = (work: () => void) => void setImmediate(() => life === living() && work());
   const store = createDesigner(server.view(), later, new Home(new KeptSteps(storage)));
   store.getState().resume();
-  await pause();
   return store;
 }
 
@@ -80,6 +82,12 @@ test('200 sequences of work, killed and loaded anew at random moments, end as th
         let living = 0;
         // A page that is gone makes no new calls: which page a call is of is known by what it follows from.
         const lives = new AsyncLocalStorage<number>();
+        const locks = new FakeLocks(
+          () => lives.getStore()!,
+          (life) => life !== living,
+          pause,
+        );
+        Object.defineProperty(navigator, 'locks', { configurable: true, value: locks });
         const inLife = <T>(work: () => T) => lives.run(living, work);
         globalThis.fetch = (async (url: string, init?: RequestInit) => {
           const life = lives.getStore();
@@ -93,7 +101,7 @@ test('200 sequences of work, killed and loaded anew at random moments, end as th
           if (life !== living) return new Promise<Response>(() => undefined);
           return fate === 'answer lost' && calls < 30 ? Response.error() : answer;
         }) as typeof fetch;
-        let store = await inLife(() => page(server, () => living));
+        let store = inLife(() => page(server, () => living));
         for (const [one, then] of work) {
           store.getState().dismiss();
           inLife(() => ('edit' in one ? store.getState().commit(one.edit) : store.getState()[one.move]()));
@@ -101,8 +109,13 @@ test('200 sequences of work, killed and loaded anew at random moments, end as th
           if (!store.getState().notice?.startsWith('This cannot be done here')) done.push(one);
           if (then === 'wait') for (let i = 0; i < 6; i++) await pause();
           if (then !== 'reload') continue;
-          living += 1;
-          store = await inLife(() => page(server, () => living));
+          const gone = living++;
+          for (let i = 0; i < lucks.length % LINGERS; i++) await pause();
+          void lives.run(gone, async () => {
+            for (let i = 0; i < work.length % LINGERS; i++) await pause();
+            locks.release(gone);
+          });
+          store = inLife(() => page(server, () => living));
         }
         await until(() => kept.size === 0 && store.getState().save.kind === 'saved');
         expect(kept.size).toBe(0);

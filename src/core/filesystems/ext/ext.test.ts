@@ -104,7 +104,7 @@ describe.each(WISHES.map((wish) => [JSON.stringify(wish), wish] as const))('%s',
     const { found, bytes, made } = await madeAndRead(wish, tree);
     expect(found.faults).toEqual([]);
     expect(readLines(found, bytes)).toEqual(meantLines(tree, shelf));
-    expect(found.volume.superblock.freeInodes).toBe(inodesLeft(made.geometry, tree));
+    expect(found.volume!.superblock.freeInodes).toBe(inodesLeft(made.geometry, tree));
   });
 });
 
@@ -113,8 +113,8 @@ test('second names take no inode, folders that only paths name do', async () => 
   const tree = [shelf.file('deep/est/one', 9), ...names];
   const { found, made } = await madeAndRead(WISHES[0]!, tree);
   // One file, “deep”, “deep/er” and “deep/est”, beside lost+found and ten of the system.
-  expect(inodesLeft(made.geometry, tree)).toBe(found.volume.superblock.inodes - 4 - 11);
-  expect(found.volume.superblock.freeInodes).toBe(inodesLeft(made.geometry, tree));
+  expect(inodesLeft(made.geometry, tree)).toBe(found.volume!.superblock.inodes - 4 - 11);
+  expect(found.volume!.superblock.freeInodes).toBe(inodesLeft(made.geometry, tree));
 });
 
 test('the same wish gives the same bytes', () => {

@@ -125,6 +125,27 @@ test.describe('designing loses nothing', () => {
     await other.close();
   });
 
+  test('what is selected in a field is still replaced by what is typed when another text came meanwhile', async ({
+    page,
+    request,
+    context,
+  }) => {
+    const id = await newLayout(request, 'Selected text');
+    await page.goto(`/layouts/${id}`, { waitUntil: 'networkidle' });
+    await slotRow(page, 'Two').click();
+    await size(page).press('Control+a');
+    const other = await context.newPage();
+    await other.goto(`/layouts/${id}`);
+    await resize(other, 'Two', '123 MiB');
+    await saved(other);
+    await other.close();
+    await expect(size(page)).toHaveValue('123 MiB');
+    await page.keyboard.type('77 MiB');
+    await expect(size(page)).toHaveValue('77 MiB');
+    await page.keyboard.press('Enter');
+    await expect.poll(() => sizesOf(request, id)).toEqual(['One 200 MiB', 'Two 77 MiB', 'Three rest']);
+  });
+
   test('text that cannot be read stays in its field while other slots are looked at, and over a reload', async ({
     page,
     request,
@@ -309,7 +330,11 @@ test(`${SEQUENCES} random sequences of work in windows that are killed at random
         past.push(now);
         future.length = 0;
         now = `${100 + seed * 7 + i} MiB`;
-        await size(page).fill(now);
+        // A person sees when an answer comes between what is selected and what is typed.
+        await expect(async () => {
+          await size(page).fill(now);
+          await expect(size(page)).toHaveValue(now, { timeout: 500 });
+        }).toPass();
         await size(page).press('Enter');
       } else {
         const [from, to] = what === 3 ? [past, future] : [future, past];

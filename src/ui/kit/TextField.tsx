@@ -3,6 +3,7 @@
 import { type KeyboardEvent, type ReactNode, useEffect, useEffectEvent, useId, useRef, useState } from 'react';
 import { useDraft } from './drafts';
 import { useGoHome } from './home';
+import { useSelectedWhole } from './useSelectedWhole';
 
 /** What a field says about its text while it is typed. */
 export interface Echo {
@@ -74,6 +75,7 @@ export function TextField({
   const madeId = useId();
   const id = fieldId ?? madeId;
   const text = draft ?? value;
+  const selected = useSelectedWhole(text, draft !== undefined);
   const message = echo?.(text);
   const isUsable = message?.wrong !== true;
   const tell = useEffectEvent(() => onTyped?.(draft, isUsable));
@@ -143,6 +145,7 @@ export function TextField({
       </span>
       <div className="min-w-0">
         <input
+          {...selected}
           id={id}
           autoFocus={autoFocus}
           value={text}

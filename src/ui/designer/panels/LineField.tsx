@@ -7,6 +7,7 @@ import type * as Line from '@/core/layout/line';
 import type * as LineHelp from '@/core/layout/line-help';
 import { writeLine } from '@/core/layout/line-write';
 import { useDraft } from '../../kit/drafts';
+import { useSelectedWhole } from '../../kit/useSelectedWhole';
 import { Pointed } from '../../kit/size-echo';
 import { useDesigner } from '../state/context';
 import { focusColumn } from '../state/focus';
@@ -77,6 +78,7 @@ export function LineField({ slot }: { slot: Slot }) {
   const list = useId();
   const canonical = writeLine(slot);
   const text = draft ?? canonical;
+  const selected = useSelectedWhole(text, draft !== undefined);
   const facts = useSizeFacts();
   const reading = useReading();
   const read = reading?.readLine(text, layout.table.kind);
@@ -138,6 +140,7 @@ export function LineField({ slot }: { slot: Slot }) {
       </label>
       <div className="min-w-0">
         <input
+          {...selected}
           id={LINE_FIELD}
           role="combobox"
           aria-expanded={offered.length > 0}

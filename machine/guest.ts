@@ -11,6 +11,17 @@ const CACHE = path.resolve('.cache', 'machine');
 
 /** Kernel modules in the order in which they can be loaded; one that is built in is passed over. */
 const MODULES = [
+  'scsi_common',
+  'scsi_mod',
+  'libata',
+  'ata_piix',
+  'cdrom',
+  'crct10dif_common',
+  'crc-t10dif',
+  'crc64',
+  'crc64-rocksoft',
+  't10-pi',
+  'sd_mod',
   'virtio_ring',
   'virtio',
   'virtio_pci_modern_dev',
@@ -123,20 +134,37 @@ function kernelIn(image: string): string {
   return filesNamed(path.join(image, 'boot'), (file) => file.startsWith('vmlinuz'))[0]!;
 }
 
-/** Fetches what the guests need and makes their RAM disk, before any test runs: tests run beside each other. */
-export function prepareGuests(): void {
+/** The kernel of the guests. */
+export function kernelFile(): string {
+  return kernelIn(unpacked('kernel', kernelPackage()));
+}
+
+/** The loader that stands in the emulated machine instead of a firmware. */
+export function starterFile(): string {
+  return path.join(unpacked('loader-x86', 'u-boot-qemu'), 'usr/lib/u-boot/qemu-x86_64/u-boot.rom');
+}
+
+/** What RAM disks have: busybox, blkid, and modules with their order. */
+export function ramDiskFiles(): ArchiveFile[] {
   const image = unpacked('kernel', kernelPackage());
   const busybox = path.join(unpacked('busybox', 'busybox-static'), 'bin', 'busybox');
   const modules = filesNamed(path.join(image, 'lib', 'modules'), (file) => MODULES.includes(file.replace(/\.ko$/, '')));
   const order = modules
     .map((file) => path.basename(file, '.ko'))
     .sort((a, b) => MODULES.indexOf(a) - MODULES.indexOf(b));
-  const files: ArchiveFile[] = [
+  return [
     { name: 'bin/busybox', mode: 0o755, data: readFileSync(busybox) },
     ...withLibraries('/usr/sbin/blkid'),
     ...modules.map((file) => ({ name: `modules/${path.basename(file)}`, mode: 0o644, data: readFileSync(file) })),
-    { name: 'bin/ext-look', mode: 0o755, data: compiled('ext-look') },
     { name: 'modules/order', mode: 0o644, data: Buffer.from(`${order.join('\n')}\n`) },
+  ];
+}
+
+/** Fetches what the guests need and makes their RAM disk, before any test runs: tests run beside each other. */
+export function prepareGuests(): void {
+  const files: ArchiveFile[] = [
+    ...ramDiskFiles(),
+    { name: 'bin/ext-look', mode: 0o755, data: compiled('ext-look') },
     { name: 'init', mode: 0o755, data: readFileSync(path.resolve('machine', 'guest-init.sh')) },
   ];
   writeFileSync(RAM_DISK, archive(files));

@@ -1,9 +1,10 @@
 /** Runs once before the machine tests: everything that they fetch from Debian's packages is there afterwards. */
 import { firmwareFile, loaderFile } from './firmware';
-import { prepareGuests } from './guest';
+import { prepareGuests, starterFile } from './guest';
 
 export default function setup(): void {
   prepareGuests();
   loaderFile();
   firmwareFile();
+  starterFile();
 }

@@ -1,0 +1,146 @@
+/**
+ * A card that is built at the terminal starts without help: a loader reads the ext4 that it knows, and
+ * the kernel's RAM disk finds the other one by its id.
+ */
+import { execFileSync, spawn } from 'node:child_process';
+import { chmodSync, cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { archive } from './archive';
+import { kernelImage, ramDiskImage } from './loader-image';
+import { filesNamed, kernelFile, ramDiskFiles, starterFile, unpacked } from './guest';
+
+let folder: string;
+const at = (name: string) => path.join(folder, name);
+
+/** First process of the root file system: tells what it sees of it. */
+const INIT = `#!/bin/busybox sh
+/bin/busybox mount -t proc none /proc
+echo "@first process of $(/bin/busybox cat /etc/hostname)"
+echo "@mounted $(/bin/busybox grep ' / ' /proc/mounts | /bin/busybox tail -n 1)"
+echo "@shadow $(/bin/busybox stat -c '%a %u:%g' /etc/shadow)"
+echo "@link $(/bin/busybox readlink /etc/mtab)"
+echo "@end"
+/bin/busybox reboot -f
+`;
+
+/** A free place in memory, where the loader puts the kernel's image before it starts it. */
+const KERNEL_AT = 0x8000000;
+
+function card() {
+  const ext = (more: object) => ({ kind: 'ext', version: 'ext4', ...more });
+  return {
+    format: 'loess-layout',
+    version: 2,
+    name: 'Gauge card that starts',
+    date: '2026-03-01T12:00:00',
+    medium: { kind: 'image', capacity: { exact: '320 MiB' }, logicalSector: 512, physicalSector: 512 },
+    boots: [],
+    table: { kind: 'mbr', signature: '6d617272' },
+    slots: [
+      {
+        kind: 'partition',
+        name: 'Boot',
+        role: 'boot',
+        size: '128 MiB',
+        active: true,
+        mount: '/boot',
+        content: ext({ profile: 'old loaders', label: 'boot', filesFrom: 'boot' }),
+      },
+      {
+        kind: 'partition',
+        name: 'Root',
+        role: 'system',
+        size: 'rest',
+        mount: '/',
+        content: ext({ label: 'root', filesFrom: 'root.tar', times: 'of the files' }),
+      },
+    ],
+  };
+}
+
+function loess(...args: string[]): void {
+  execFileSync(process.execPath, [path.resolve('bin/loess.mjs'), ...args], {
+    cwd: folder,
+    stdio: ['ignore', 'ignore', 'pipe'],
+  });
+}
+
+/** Runs the emulated machine from the card alone; gives what it said. */
+function started(image: string): Promise<string> {
+  const args = '-M pc -accel tcg -m 512 -display none -no-reboot -serial stdio -net none'.split(' ');
+  const drive = ['-drive', `file=${image},format=raw,if=ide,snapshot=on`];
+  return new Promise((resolve, reject) => {
+    const child = spawn('qemu-system-x86_64', [...args, '-bios', starterFile(), ...drive]);
+    let said = '';
+    const timer = setTimeout(() => child.kill('SIGKILL'), 4 * 60_000);
+    child.stdout.on('data', (chunk: Buffer) => {
+      said += chunk.toString('latin1');
+      if (said.includes('@end') || said.includes('@failed')) child.kill();
+    });
+    child.on('error', reject);
+    child.on('close', () => {
+      clearTimeout(timer);
+      resolve(said);
+    });
+  });
+}
+
+let said = '';
+beforeAll(async () => {
+  folder = mkdtempSync(path.join(tmpdir(), 'loess-start-'));
+  mkdirSync(at('boot/extlinux'), { recursive: true });
+  writeFileSync(at('boot/kernel'), kernelImage(readFileSync(kernelFile()), KERNEL_AT));
+  const init = readFileSync(path.resolve('machine/start-init.sh'));
+  const ramDisk = archive([...ramDiskFiles(), { name: 'init', mode: 0o755, data: init }]);
+  writeFileSync(at('boot/ramdisk'), ramDiskImage(gzipSync(ramDisk)));
+  // This loader describes the memory's caches wrongly, whatever it starts; the kernel is told to pass over that.
+  const lines = [
+    'default gauge',
+    'timeout 1',
+    'label gauge',
+    '  kernel /kernel',
+    '  initrd /ramdisk',
+    '  append root=PARTUUID=6d617272-02 ro console=ttyS0 panic=-1 loglevel=4 disable_mtrr_trim',
+  ];
+  writeFileSync(at('boot/extlinux/extlinux.conf'), `${lines.join('\n')}\n`);
+  for (const name of ['etc', 'sbin', 'bin', 'proc', 'dev']) mkdirSync(at(`root/${name}`), { recursive: true });
+  writeFileSync(at('root/etc/hostname'), 'gauge-07\n');
+  writeFileSync(at('root/etc/shadow'), 'secret\n');
+  chmodSync(at('root/etc/shadow'), 0o640);
+  symlinkSync('/proc/self/mounts', at('root/etc/mtab'));
+  writeFileSync(at('root/sbin/init'), INIT);
+  chmodSync(at('root/sbin/init'), 0o755);
+  cpSync(filesNamed(unpacked('busybox', 'busybox-static'), (name) => name === 'busybox')[0]!, at('root/bin/busybox'));
+  chmodSync(at('root/bin/busybox'), 0o755);
+  execFileSync('tar', [
+    '--create',
+    '--file',
+    at('root.tar'),
+    '--directory',
+    at('root'),
+    '--owner=0',
+    '--group=0',
+    '--transform=s,^\\./,,',
+    '.',
+  ]);
+  writeFileSync(at('card.json'), JSON.stringify(card()));
+  loess('fill-in', 'card.json');
+  loess('build', 'card.json', '--into', 'card.img');
+  said = await started(at('card.img'));
+}, 8 * 60_000);
+
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+test('the loader finds its configuration, kernel and RAM disk in the ext4 of old loaders', () => {
+  expect(said).toMatch(/extlinux\.conf/);
+  expect(said).toContain('@root 6d617272-02 /dev/');
+});
+
+test('the first process runs from the other ext4, which is as the tar had it', () => {
+  expect(said).toContain('@first process of gauge-07');
+  expect(said).toMatch(/@mounted \S+ \/ ext4 ro/);
+  expect(said).toContain('@shadow 640 0:0');
+  expect(said).toContain('@link /proc/self/mounts');
+});

@@ -194,19 +194,29 @@ static int put(const char *type, const char *device) {
   return -1;
 }
 
+/* Makes a small file; 1, or 0 where there is no room for it, or less where something else was wrong. */
+static int makeFile(const char *path) {
+  int file = open(path, O_CREAT | O_EXCL | O_WRONLY, 0640);
+  if (file < 0) return errno == ENOSPC ? 0 : -1;
+  int done = write(file, path, strlen(path)) == (ssize_t)strlen(path) ? 1 : errno == ENOSPC ? 0 : -2;
+  close(file);
+  return done;
+}
+
 /* Makes, renames and removes names in a folder; says whether every one of them is as it should be. */
 static int useFolder(const char *folder) {
   char path[4600], other[4600];
   struct stat is;
   for (int i = 0; i < 400; i++) {
     snprintf(path, sizeof path, "%s/reading number %d of the coast", folder, i);
-    int file = open(path, O_CREAT | O_EXCL | O_WRONLY, 0640);
-    if (file < 0) return errno == ENOSPC ? 0 : -1;
-    if (write(file, path, strlen(path)) != (ssize_t)strlen(path)) {
-      close(file);
-      return errno == ENOSPC ? 0 : -2;
+    int done = makeFile(path);
+    if (done == 1) continue;
+    /* What was made goes again, where there is no room for all of it. */
+    for (int made = 0; made <= i && done == 0; made++) {
+      snprintf(path, sizeof path, "%s/reading number %d of the coast", folder, made);
+      if (unlink(path) < 0 && (made < i || errno != ENOENT)) done = -6;
     }
-    close(file);
+    return done;
   }
   for (int i = 0; i < 400; i += 2) {
     snprintf(path, sizeof path, "%s/reading number %d of the coast", folder, i);
@@ -253,9 +263,22 @@ static void fillBlocks(void) {
   int why = errno;
   if (fsync(file) < 0) why = errno;
   close(file);
+  /* Where the next piece of it would need a block for its map too, one is left that small files can have. */
+  char path[40];
+  int small = 0;
+  for (; why == ENOSPC && small < 8; small++) {
+    snprintf(path, sizeof path, ROOT "/small %d", small);
+    int done = makeFile(path);
+    if (done < 0) why = errno;
+    if (done < 1) break;
+  }
   sync();
   printf("@fact full=%s\n", why == ENOSPC ? "yes" : "no");
   room("full");
+  for (; small >= 0; small--) {
+    snprintf(path, sizeof path, ROOT "/small %d", small);
+    unlink(path);
+  }
   unlink(ROOT "/full");
 }
 

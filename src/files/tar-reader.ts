@@ -11,6 +11,7 @@ import { paxRecords, type PaxRecords } from './pax';
 const BLOCK = 512;
 /** Longest extended header that is read, in bytes. */
 const EXTENDED_LIMIT = 4 * MIB;
+const MAGIC = [...'ustar'].map((letter) => letter.charCodeAt(0));
 /** The sum of a header is made as if its own field were blanks. */
 const SUM_FIELD = { from: 148, to: 156 };
 
@@ -71,19 +72,31 @@ export interface Taker {
 
 function textAt(block: Uint8Array, at: number, length: number): string {
   const end = block.indexOf(0, at);
+  if (end === at) return '';
   return textOfBytes(block.subarray(at, end < 0 || end > at + length ? at + length : end));
 }
 
-/** Numbers in octal digits, or of 63 bits behind a set bit. */
+const ZERO = 0x30;
+const BLANK = 0x20;
+
+/** Numbers in octal digits with blanks around them, or of 63 bits behind a set bit; NaN where something else stands. */
 function numberAt(block: Uint8Array, at: number, length: number): number {
   if (block[at]! & 0x80) {
     let value = block[at]! === 0xff ? -1 : block[at]! & 0x7f;
     for (let i = at + 1; i < at + length; i++) value = value * 256 + block[i]!;
     return value;
   }
-  const text = textAt(block, at, length).trim();
-  if (text === '') return 0;
-  return /^[0-7]+$/.test(text) ? parseInt(text, 8) : Number.NaN;
+  let [value, digits, isOver] = [0, 0, false];
+  for (let i = at; i < at + length && block[i] !== 0; i++) {
+    const digit = block[i]! - ZERO;
+    if (block[i] === BLANK) isOver = digits > 0;
+    else if (isOver || digit < 0 || digit > 7) return Number.NaN;
+    else {
+      value = value * 8 + digit;
+      digits += 1;
+    }
+  }
+  return value;
 }
 
 function sumOf(block: Uint8Array): number {
@@ -228,8 +241,7 @@ export class TarReader {
     if (sum === (SUM_FIELD.to - SUM_FIELD.from) * 0x20 && block.every((byte) => byte === 0)) return;
     if (sum !== numberAt(block, SUM_FIELD.from, SUM_FIELD.to - SUM_FIELD.from))
       throw new Error('a header in it has another sum than it says');
-    const magic = textAt(block, 257, 5);
-    if (magic !== 'ustar') throw new Error('it has a header of an unknown form');
+    if (!MAGIC.every((byte, i) => block[257 + i] === byte)) throw new Error('it has a header of an unknown form');
     const flag = String.fromCharCode(block[156]!);
     const size = numberAt(block, 124, 12);
     if (!Number.isSafeInteger(size) || size < 0) throw new Error('a header in it has no length');

@@ -10,7 +10,7 @@ export interface Thread<Order, Answer> {
 
 /** Starts a thread; `ended` says that it ended without an answer. */
 export function startThread<Order, Answer>(program: string, workerData: unknown, ended: string): Thread<Order, Answer> {
-  const thread = new Worker(program, { workerData });
+  const thread = new Worker(program, { workerData, resourceLimits: { maxYoungGenerationSizeMb: 4 } });
   const gone = new Promise<void>((resolve) => thread.once('exit', () => resolve()));
   let failure: Error | undefined;
   thread.on('error', (error: Error) => (failure = error));

@@ -141,7 +141,13 @@ function fieldsOf(shape: RecordShape): readonly PlacedField[] {
 /** Writes a record. Throws a RangeError when a value does not fit its field: that is a defect, not input. */
 export function encode<Shape extends RecordShape>(shape: Shape, values: Values<Shape>): Uint8Array {
   const out = new Uint8Array(shape.length);
-  const view = new DataView(out.buffer);
+  encodeInto(out, shape, values);
+  return out;
+}
+
+/** Writes the fields of a record into the first bytes of `out`; what no field covers stays as it is. Throws as `encode` does. */
+export function encodeInto<Shape extends RecordShape>(out: Uint8Array, shape: Shape, values: Values<Shape>): void {
+  const view = new DataView(out.buffer, out.byteOffset, shape.length);
   for (const { name, offset, type, width } of fieldsOf(shape)) {
     const value = values[name as keyof Values<Shape>] as FieldValue;
     if (type === 'u8' || type === 'u16' || type === 'u32' || type === 'u64') {
@@ -155,7 +161,6 @@ export function encode<Shape extends RecordShape>(shape: Shape, values: Values<S
     if (bytes.length !== width) throw new RangeError(`${shape.name}.${name}: ${bytes.length} bytes, not ${width}`);
     out.set(bytes, offset);
   }
-  return out;
 }
 
 function valueAt(view: DataView, bytes: Uint8Array, offset: number, type: FieldType): FieldValue {

@@ -10,7 +10,7 @@ import { type DirectoryEntry, writeDirectory } from './directory';
 import type { ExtGeometry } from './geometry';
 import { descriptorTable, groupFacts, lastInode } from './descriptors';
 import { placeGroups, runOfGroup } from './groups';
-import { inodeBytes, type InodeFacts, instantOf, sealInode } from './inode';
+import { type InodeFacts, instantOf, putInode, sealInode } from './inode';
 import { extentTail, type Piece, writeExtents, writeMap, type WrittenMap } from './mapping';
 import { contentBytes, directoryForm, type ExtNode, type ExtNodes, typeOf } from './nodes';
 import { type ExtPlan, type Placed, planExt, type PlacedNode } from './plan';
@@ -89,21 +89,46 @@ function addContent(
   }
 }
 
+/** The blocks of inode tables that are in use, group by group, up to the last inode. */
+class InodeTables {
+  readonly ofGroup: readonly Uint8Array[];
+
+  constructor(
+    private readonly geometry: ExtGeometry,
+    last: number,
+  ) {
+    const { block, groups, inodesPerGroup, inodeSize } = geometry;
+    this.ofGroup = Array.from({ length: groups }, (_, group) => {
+      const count = Math.min(inodesPerGroup, Math.max(0, last - group * inodesPerGroup));
+      return new Uint8Array(Math.ceil((count * inodeSize) / block) * block);
+    });
+  }
+
+  /** The bytes of an inode. */
+  at(inode: number): Uint8Array {
+    const { inodesPerGroup, inodeSize } = this.geometry;
+    const within = (inode - 1) % inodesPerGroup;
+    return this.ofGroup[(inode - 1 - within) / inodesPerGroup]!.subarray(within * inodeSize, (within + 1) * inodeSize);
+  }
+}
+
 /** Writes inodes, directories, maps and attributes. */
 class Filling {
   readonly sums: Checksums;
   readonly ranges: Ranges;
-  /** Inodes in their bytes, by number; all others are zeros. */
-  readonly inodes = new Map<number, Uint8Array>();
+  readonly tables: InodeTables;
+  private readonly nodes: ExtNodes;
   private readonly created;
 
   constructor(
     private readonly geometry: ExtGeometry,
     private readonly identity: ExtIdentity,
-    private readonly nodes: ExtNodes,
+    plan: ExtPlan,
   ) {
     this.sums = new Checksums(identity.uuid, geometry.features);
     this.ranges = new Ranges(geometry.block);
+    this.tables = new InodeTables(geometry, lastInode(plan));
+    this.nodes = plan.nodes;
     this.created = instantOf(identity.date);
   }
 
@@ -133,10 +158,10 @@ class Filling {
   }
 
   add(inode: number, facts: InodeFacts, node?: ExtNode): void {
-    const bytes = inodeBytes(facts, this.geometry.inodeSize);
+    const bytes = this.tables.at(inode);
+    putInode(bytes, facts);
     if (node) putInInode(bytes, node.attributes.inInode);
     sealInode(bytes, inode, this.sums);
-    this.inodes.set(inode, bytes);
   }
 
   /** An inode of the system itself: a file that nobody sees. */
@@ -193,16 +218,22 @@ class Filling {
     const { entry, inode, directory, target, path } = node;
     const { block } = this.geometry;
     const time = this.identity.keepsTimes ? (entry?.time ?? this.identity.date) : this.identity.date;
+    const { mode, user, group } = this.ownedBy(node);
+    const { map, flags, size } = this.inodePart(node, placed);
     const facts: InodeFacts = {
-      ...this.ownedBy(node),
-      ...this.inodePart(node, placed),
+      mode: mode | typeOf(entry).mode,
+      user,
+      group,
+      size,
       links: node.links,
       sectors: this.sectors(placed, attributes === undefined ? 0 : 1),
+      flags,
+      map,
       attributes: attributes ?? 0,
       modified: instantOf(time),
       created: this.created,
     };
-    this.add(inode, { ...facts, mode: facts.mode | typeOf(entry).mode }, node);
+    this.add(inode, facts, node);
     if (attributes !== undefined) {
       const bytes = attributeBlock(node.attributes.inBlock, block);
       if (this.sums.isOn) {
@@ -314,29 +345,14 @@ function addCopies(
 }
 
 /** Inode tables: those in use, and behind them zeros. */
-function addTables(
-  ranges: Ranges,
-  geometry: ExtGeometry,
-  inodes: ReadonlyMap<number, Uint8Array>,
-  last: number,
-  leftToKernel: boolean,
-): void {
-  const { block, groups, inodesPerGroup, inodeSize, tableBlocks } = geometry;
+function addTables(ranges: Ranges, geometry: ExtGeometry, tables: InodeTables, leftToKernel: boolean): void {
+  const { block, tableBlocks } = geometry;
   const { inodeTable } = placeGroups(geometry);
-  for (let group = 0; group < groups; group++) {
-    const first = group * inodesPerGroup + 1;
-    const count = Math.min(inodesPerGroup, Math.max(0, last - first + 1));
-    const used = Math.ceil((count * inodeSize) / block);
-    if (used > 0) {
-      const bytes = new Uint8Array(used * block);
-      for (let i = 0; i < count; i++) {
-        const own = inodes.get(first + i);
-        if (own) bytes.set(own, i * inodeSize);
-      }
-      ranges.bytes('inode table', inodeTable[group]!, bytes);
-    }
+  tables.ofGroup.forEach((bytes, group) => {
+    const used = bytes.length / block;
+    if (used > 0) ranges.bytes('inode table', inodeTable[group]!, bytes);
     if (!leftToKernel) ranges.zeros('inode table, unused part', inodeTable[group]! + used, tableBlocks - used);
-  }
+  });
 }
 
 /** Bitmaps of all groups; those that hold nothing are zeros. */
@@ -356,15 +372,15 @@ const NO_FILES: Tree = [];
  */
 export function formatExt(geometry: ExtGeometry, identity: ExtIdentity, tree: Tree = NO_FILES): NamedRange[] {
   const plan = planExt(geometry, tree);
-  const filling = new Filling(geometry, identity, plan.nodes);
-  const { ranges, sums, inodes } = filling;
+  const filling = new Filling(geometry, identity, plan);
+  const { ranges, sums, tables } = filling;
   const journalMap = addJournal(filling, geometry, plan);
   addSpare(filling, geometry, plan.resize);
   for (const placed of plan.placed) filling.node(placed);
   const facts = groupFacts(geometry, plan, identity.leavesTables);
   const table = descriptorTable(geometry, facts, sums);
   addBitmaps(ranges, geometry, facts);
-  addTables(ranges, geometry, inodes, lastInode(plan), identity.leavesTables);
+  addTables(ranges, geometry, tables, identity.leavesTables);
   addCopies(ranges, geometry, table, (group) => superblock(geometry, identity, plan, journalMap, group));
   return ranges.all.sort((a, b) => a.extent.offset - b.extent.offset);
 }

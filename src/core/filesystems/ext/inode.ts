@@ -1,8 +1,8 @@
 /** Inodes as they are written (the kernel's documentation, "Index Nodes"). */
 import { high32, low32 } from '../../quantity/integers';
-import { encode } from '../../bytes/record';
+import { encodeInto } from '../../bytes/record';
 import type { Checksums } from './checksums';
-import { EXTRA_BYTES, LONG_INODE, SHORT_INODE } from './records';
+import { EXTRA_BYTES, FURTHER_INODE, SHORT_INODE, SHORT_INODE_BYTES } from './records';
 
 /** A point in time: seconds since 1970, and nanoseconds. */
 export interface Instant {
@@ -58,12 +58,12 @@ function extra({ seconds, nanoseconds }: Instant): number {
   return nanoseconds * 4 + epoch;
 }
 
-/** An inode in its bytes, still without its checksum. */
-export function inodeBytes(facts: InodeFacts, inodeSize: 128 | 256): Uint8Array {
+/** Puts an inode into its bytes, which are zeros before; still without its checksum. */
+export function putInode(bytes: Uint8Array, facts: InodeFacts): void {
   const { mode, user, group, size, links, sectors, flags, map, attributes, modified, created } = facts;
-  const isLong = inodeSize > 128;
+  const isLong = bytes.length > SHORT_INODE_BYTES;
   const time = low(modified.seconds, isLong);
-  const short = {
+  encodeInto(bytes, SHORT_INODE, {
     mode,
     userLow: user % 0x10000,
     sizeLow: low32(size),
@@ -86,25 +86,20 @@ export function inodeBytes(facts: InodeFacts, inodeSize: 128 | 256): Uint8Array 
     userHigh: Math.floor(user / 0x10000),
     groupHigh: Math.floor(group / 0x10000),
     checksumLow: 0,
-  };
-  if (!isLong) return encode(SHORT_INODE, short);
-  const bytes = new Uint8Array(inodeSize);
+  });
+  if (!isLong) return;
   const more = extra(modified);
-  bytes.set(
-    encode(LONG_INODE, {
-      ...short,
-      extra: EXTRA_BYTES,
-      checksumHigh: 0,
-      changedExtra: more,
-      modifiedExtra: more,
-      accessedExtra: more,
-      created: low(created.seconds, true),
-      createdExtra: extra(created),
-      versionHigh: 0,
-      project: 0,
-    }),
-  );
-  return bytes;
+  encodeInto(bytes, FURTHER_INODE, {
+    extra: EXTRA_BYTES,
+    checksumHigh: 0,
+    changedExtra: more,
+    modifiedExtra: more,
+    accessedExtra: more,
+    created: low(created.seconds, true),
+    createdExtra: extra(created),
+    versionHigh: 0,
+    project: 0,
+  });
 }
 
 /** Puts the checksum of an inode in. */
@@ -113,5 +108,5 @@ export function sealInode(bytes: Uint8Array, inode: number, sums: Checksums): vo
   const view = new DataView(bytes.buffer, bytes.byteOffset);
   const sum = sums.ofInodeBytes(inode, bytes);
   view.setUint16(SHORT_INODE.fields.checksumLow.offset, sum & 0xffff, true);
-  if (bytes.length > 128) view.setUint16(LONG_INODE.fields.checksumHigh.offset, sum >>> 16, true);
+  if (bytes.length > SHORT_INODE_BYTES) view.setUint16(FURTHER_INODE.fields.checksumHigh.offset, sum >>> 16, true);
 }

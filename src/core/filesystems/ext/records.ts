@@ -178,9 +178,7 @@ const SHORT_INODE_FIELDS = {
 /** An inode of 128 bytes. */
 export const SHORT_INODE = record('inode', SHORT_INODE_BYTES, SHORT_INODE_FIELDS);
 
-/** The part of a larger inode that has fields; extended attributes may follow. */
-export const LONG_INODE = record('inode', SHORT_INODE_BYTES + EXTRA_BYTES, {
-  ...SHORT_INODE_FIELDS,
+const FURTHER_INODE_FIELDS = {
   extra: field(0x80, 'u16', 'bytes of fields behind the first 128'),
   checksumHigh: field(0x82, 'u16', 'checksum, upper half'),
   changedExtra: field(0x84, 'u32', 'inode changed: nanoseconds, and two more bits of seconds'),
@@ -190,6 +188,15 @@ export const LONG_INODE = record('inode', SHORT_INODE_BYTES + EXTRA_BYTES, {
   createdExtra: field(0x94, 'u32', 'created: nanoseconds, and two more bits of seconds'),
   versionHigh: field(0x98, 'u32', 'version, upper half'),
   project: field(0x9c, 'u32', 'project'),
+} as const;
+
+/** What a larger inode has behind its first 128 bytes; places are from its start. */
+export const FURTHER_INODE = record('inode', SHORT_INODE_BYTES + EXTRA_BYTES, FURTHER_INODE_FIELDS);
+
+/** The part of a larger inode that has fields; extended attributes may follow. */
+export const LONG_INODE = record('inode', SHORT_INODE_BYTES + EXTRA_BYTES, {
+  ...SHORT_INODE_FIELDS,
+  ...FURTHER_INODE_FIELDS,
 });
 
 /** Mark of every block of a journal, and the kind of its first: the second form of its superblock. Numbers of a journal have their highest byte first. */

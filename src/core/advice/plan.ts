@@ -3,7 +3,7 @@ import { exactText, GIB, inBinary, inBoth, MIB } from '../quantity/units';
 import type { ContentOf } from '../filesystems/shapes';
 import { BIOS_LIMITS } from '../layout/vocabulary';
 import type { FreeSlot, Layout, PartitionSlot, Slot } from '../layout/document';
-import { derivedVolumeId } from '../layout/edits';
+import { derivedVolumeId, freshIdFor } from '../layout/edits';
 import { exactBytes } from '../quantity/size-language';
 import { swapAdvice } from '../layout/swap';
 import { boardProfile } from '../medium/boards';
@@ -34,7 +34,10 @@ export interface PlannedSlot {
 }
 
 /** A partition of the proposal. */
-type More = Partial<Omit<PartitionSlot, 'content'>> & { readonly fat?: Omit<ContentOf<'fat'>, 'kind' | 'volumeId'> };
+type More = Partial<Omit<PartitionSlot, 'content'>> & {
+  readonly fat?: Omit<ContentOf<'fat'>, 'kind' | 'volumeId'>;
+  readonly ext?: Omit<ContentOf<'ext'>, 'kind' | 'version' | 'uuid'>;
+};
 
 /** Collects slots for one layout. */
 class Builder {
@@ -56,7 +59,19 @@ class Builder {
     return this.layout.boots;
   }
 
-  partition(id: string, name: string, size: string, reason: string, { fat, ...more }: More = {}): void {
+  /** Whether nobody formats anything on it later: what a board or a device starts from is written whole. */
+  get isComplete(): boolean {
+    const { boots, use } = this.answers;
+    const { kind } = this.site.medium;
+    return (boots === 'board' || use === 'device') && (isPlainFlash(kind) || kind === 'image');
+  }
+
+  /** An ext4 that is made here, where nobody else would make one. */
+  made(label: string, more: Partial<ContentOf<'ext'>> = {}): Pick<More, 'ext'> {
+    return this.isComplete ? { ext: { label, ...more } } : {};
+  }
+
+  partition(id: string, name: string, size: string, reason: string, { fat, ext, ...more }: More = {}): void {
     const slot: PartitionSlot = {
       id,
       kind: 'partition',
@@ -65,8 +80,10 @@ class Builder {
       size,
       ...more,
       ...(fat && { content: { kind: 'fat', ...fat, volumeId: derivedVolumeId(this.layout, id) } }),
+      ...(ext && { content: { kind: 'ext', version: 'ext4', ...ext, uuid: freshIdFor(this.layout, id)('ext') } }),
     };
-    this.lines.push({ slot, reason });
+    const complete = ext ? ' Its ext4 is made here: nobody formats it later.' : '';
+    this.lines.push({ slot, reason: reason + complete });
   }
 
   put(slot: Slot, reason: string): void {
@@ -252,13 +269,14 @@ function systems(b: Builder): void {
     b.partition('system-a', 'System A', `rest × 2, at most ${bound}`, 'The system that runs.', {
       role: 'system',
       ...markOfSystem(b),
+      ...b.made('system-a'),
     });
     b.partition(
       'system-b',
       'System B',
       'same as System A',
       'The next version is written here while the other runs: equal to the sector.',
-      { role: 'system' },
+      { role: 'system', ...b.made('system-b') },
     );
     return;
   }
@@ -277,15 +295,26 @@ function systems(b: Builder): void {
       role: 'system',
       ...(use !== 'device' && { mount: '/' }),
       ...markOfSystem(b),
+      ...b.made('system'),
     },
   );
   if (!kept) return;
   const size = isBounded ? 'rest × 3' : 'rest';
   const wish = space < ROOMY ? ` You asked for it; with less than ${inBinary(ROOMY)} both will be tight.` : '';
   if (kept === 'home')
-    b.partition('home', 'Home', size, `People’s files outlive the next installation.${wish}`, { mount: '/home' });
-  else b.partition('data', 'Data', size, `What the server serves, apart from its system.${wish}`, { mount: '/srv' });
+    b.partition('home', 'Home', size, `People’s files outlive the next installation.${wish}`, {
+      mount: '/home',
+      ...b.made('home', NOTHING_RESERVED),
+    });
+  else
+    b.partition('data', 'Data', size, `What the server serves, apart from its system.${wish}`, {
+      mount: '/srv',
+      ...b.made('data', NOTHING_RESERVED),
+    });
 }
+
+/** Of a volume for data the administrator needs no share. */
+const NOTHING_RESERVED = { reserved: 0 };
 
 /** From this size on what people keep has a partition of its own by rule. */
 const ROOMY = 60 * GIB;
@@ -335,13 +364,10 @@ function content(b: Builder): void {
   systems(b);
   if (!stick && share !== undefined && plan.extras) shared(b, 'rest', share);
   if (answers.use === 'device' && plan.extras)
-    b.partition(
-      'log',
-      'Data',
-      'rest',
-      'What the device records; it takes what the systems leave.',
-      site.table === 'gpt' ? { attributes: ['grow'] } : {},
-    );
+    b.partition('log', 'Data', 'rest', 'What the device records; it takes what the systems leave.', {
+      ...(site.table === 'gpt' && { attributes: ['grow'] }),
+      ...b.made('data', NOTHING_RESERVED),
+    });
 }
 
 /** Puts the slots into the range that the person named: what lies around it stays as it is. */

@@ -157,6 +157,25 @@ describe('plain wishes', () => {
     expect(risks({ ...small, loaderFrom: 'file' })).toContain('boot/no-code-in-sector-0');
   });
 
+  test('what a device or a board starts from is complete, with ext4 of its own; what an installer formats is left', () => {
+    const kinds = (answers: Answers) =>
+      partitions(propose(answers, FRESH).layout).map(({ id, content }) => `${id} ${content?.kind ?? 'left'}`);
+    const card: Answers = { ...NOTHING_SAID, boots: 'board', use: 'device', existing: { kind: 'nothing' } };
+    const medium = START_MEDIA.find(({ kind }) => kind === 'card')!;
+    const device = { ...card, medium: { ...medium, capacity: { nominal: '32 GB' } } };
+    expect(kinds(device)).toEqual(['boot fat', 'system-a ext', 'system-b ext', 'log ext']);
+    expect(
+      propose(device, FRESH)
+        .lines.map((one) => one.reason)
+        .join(),
+    ).toContain('nobody formats it later');
+    // What is proposed for data keeps nothing back for the administrator, and nothing else is amiss inside either.
+    const rules = check(place(propose(device, FRESH).layout)).map((one) => one.rule);
+    expect(rules.filter((rule) => rule.startsWith('ext/'))).toEqual([]);
+    expect(kinds({ ...device, medium: { ...device.medium, kind: 'stick' } })).not.toContain('system-a ext');
+    expect(kinds(desktop).filter((kind) => kind.endsWith('ext'))).toEqual([]);
+  });
+
   test('swap is made, not left to somebody', () => {
     const swap = partitions(propose({ ...small, memory: '4 GiB' }, FRESH).layout).find((slot) => slot.role === 'swap');
     expect(swap?.content).toMatchObject({ kind: 'swap' });

@@ -40,7 +40,8 @@ function factsAmiss(one: ExtCase, made: MadeExt, facts: Readonly<Record<string, 
   };
   const meant = digestOf(linesOf(made, tree, shelf));
   same('mounted', facts.mounted, 'yes');
-  same('type', facts.TYPE, wish.version);
+  // Whoever looks at it tells an ext3 by its journal.
+  same('type', facts.TYPE, wish.version === 'ext3' && made.geometry.journalBlocks === 0 ? 'ext2' : wish.version);
   same('entries', facts['new-entries'], meant.entries);
   same('facts of all entries', facts['new-sum'], meant.sum);
   same('facts of all entries after use', facts['again-still'], meant.still);

@@ -216,7 +216,8 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
       {children.length === 0 ? (
         <p className="mt-6 rounded-[6px] border border-dashed border-edge px-4 py-8 text-center text-soft">
           Drop files or a folder here. They lie in the volume one behind the other, in the order of this list, each in
-          one piece. What is stored here can be up to 64 GiB at a time.
+          one piece{slot.content?.kind === 'ext' && ' where its groups allow that'}. What is stored here can be up to 64
+          GiB at a time.
         </p>
       ) : (
         <FolderTable

@@ -4,6 +4,9 @@ import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { runCached } from './cached.mjs';
+import { growHeapSlowly } from './memory.mjs';
+
+growHeapSlowly();
 
 const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 const prepare = path.join(root, 'scripts', 'prepare.mjs');

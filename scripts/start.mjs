@@ -1,7 +1,9 @@
 /** `npm start`: sets up what is missing, then serves. */
 import { pathToFileURL } from 'node:url';
+import { growHeapSlowly } from '../bin/memory.mjs';
 import { buildApplication, installDependencies, ROOT, SERVER } from './prepare.mjs';
 
+growHeapSlowly();
 process.chdir(ROOT);
 installDependencies();
 buildApplication();

@@ -57,11 +57,17 @@ function* blocksOf(
   sums: Sums,
 ): Generator<Block> {
   let open: Block | undefined;
+  // Of many files in one archive it is asked once.
+  let stored = { from: '', file: '' };
+  const placeOf = (from: string) => {
+    if (stored.from !== from) stored = { from, file: fileOf(from) };
+    return stored.file;
+  };
   const startsAnew = (offset: number) => !open || open.offset + open.length !== offset || open.length >= most;
   for (const extent of extents) {
     const length = lengthOf(extent);
     if ('zeros' in extent && (length >= SMALL_ZEROS || !open || open.offset + open.length !== extent.offset)) continue;
-    const file = 'copied' in extent ? fileOf(extent.copied.from) : '';
+    const file = 'copied' in extent ? placeOf(extent.copied.from) : '';
     // Where the sum is known, it is compared: at once where all of it lies in one block, else when all parts are there.
     const sum = 'copied' in extent ? extent.copied.crc32 : undefined;
     let copy: number | undefined;

@@ -8,9 +8,12 @@ export interface Thread<Order, Answer> {
   readonly close: () => Promise<void>;
 }
 
+/** What a thread makes and lets go of at once is little: more room for that than this, in MiB, would only lie there. */
+const YOUNG = 4;
+
 /** Starts a thread; `ended` says that it ended without an answer. */
 export function startThread<Order, Answer>(program: string, workerData: unknown, ended: string): Thread<Order, Answer> {
-  const thread = new Worker(program, { workerData, resourceLimits: { maxYoungGenerationSizeMb: 4 } });
+  const thread = new Worker(program, { workerData, resourceLimits: { maxYoungGenerationSizeMb: YOUNG } });
   const gone = new Promise<void>((resolve) => thread.once('exit', () => resolve()));
   let failure: Error | undefined;
   thread.on('error', (error: Error) => (failure = error));

@@ -53,8 +53,10 @@ try {
     await page.getByLabel('Go to a structure').selectOption({ label: 'Partition 1: FSInfo' });
     await page.getByText('Ledger: Partition 1: FSInfo').waitFor();
     await picture('survey');
-    await open(page, '/layouts/gauge-card-with-its-files/contents?slot=boot');
-    await page.getByText('KERNEL.IMG').first().waitFor();
+    await open(page, '/layouts/gauge-card-with-its-files/contents?slot=system');
+    await page.getByRole('button', { name: 'Open etc' }).click();
+    await page.getByRole('button', { name: 'shadow' }).click();
+    await page.getByLabel('Mode').waitFor();
     await picture('contents');
     await open(page, '/layouts/gauge-card-with-its-files/study?slot=boot');
     await page.getByText(/^6 files/).waitFor();
@@ -78,9 +80,12 @@ try {
     await page.getByLabel('Go to a structure').selectOption({ label: 'GPT entries' });
     await page.getByText('Ledger: GPT entries').waitFor();
     await picture('ledger');
-    await open(page, '/layouts/float-recorder-512-mb');
-    await slot(page, 'Readings').click();
-    await picture('fat16');
+    await open(page, '/layouts/gauge-card-with-its-files');
+    await slot(page, 'System').click();
+    await page.getByText('Blocks and inodes').click();
+    await page.getByText(/inodes free; journal/).waitFor();
+    await page.getByText('Inodes of').scrollIntoViewIfNeeded();
+    await picture('ext');
     await open(page, '/layouts/chart-plotter');
     await slot(page, 'Charts').click();
     await picture('logical');

@@ -152,6 +152,11 @@ describe('the same bytes on every machine', () => {
     chmodSync(file('files/A.TXT'), 0o444);
     const { error } = await loess(['check', document(filled({ filesFrom: 'files' }))]);
     expect(error).toBe('“files”: 1 file that nobody may write: marked read only.\n');
+    // Ext keeps the mode as it is: nothing is to be told.
+    const uuid = '0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5';
+    const content = { kind: 'ext', version: 'ext4', uuid, filesFrom: 'files' } as const;
+    const ext = document(layoutOn('64 MiB', [part('root', 'rest', { content })]));
+    expect((await loess(['check', ext])).error).toBe('');
   });
 });
 

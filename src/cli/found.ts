@@ -71,7 +71,8 @@ export class Found implements Keeper {
     for (const { path: name, why, isFact } of leftOut)
       this.io.remark(`“${one.path}”: ${isFact ? '' : 'left out: '}“${name}” ${why}.`);
     const readOnly = entries.filter((entry) => entry.attributes?.includes('read only')).length;
-    if (readOnly > 0)
+    // A file system that keeps modes keeps these too.
+    if (readOnly > 0 && !one.keepsAll)
       this.io.remark(`“${one.path}”: ${counted(readOnly, 'file')} that nobody may write: marked read only.`);
     const { sha256, size } = sumsOf(Buffer.from(treeText(entries)));
     return { sha256, size, tree: entries };

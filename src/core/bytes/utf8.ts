@@ -44,6 +44,11 @@ export function byteLength(text: string): number {
 
 /** The bytes of a text. */
 export function bytesOfText(text: string): Uint8Array {
+  if (PLAIN.test(text)) {
+    const bytes = new Uint8Array(text.length);
+    for (let i = 0; i < text.length; i++) bytes[i] = text.charCodeAt(i);
+    return bytes;
+  }
   if (!LONE.test(text)) return encoder.encode(text);
   const parts = [...text].map((character) => {
     const code = character.charCodeAt(0);

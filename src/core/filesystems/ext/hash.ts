@@ -20,11 +20,13 @@ const G = (x: number, y: number, z: number) => ((x & y) + ((x ^ y) & z)) | 0;
 const H = (x: number, y: number, z: number) => x ^ y ^ z;
 const MIXES = [F, G, H] as const;
 
-/** Eight words of up to 32 bytes of a name; where bytes are missing their number stands in all four bytes. */
+const WORDS = new Int32Array(8);
+
+/** Eight words of up to 32 bytes of a name, until the next are asked for; where bytes are missing their number stands in all four bytes. */
 function wordsOf(bytes: Uint8Array, at: number, isSigned: boolean): Int32Array {
   const left = bytes.length - at;
   const pad = left | (left << 8) | (left << 16) | (left << 24) | 0;
-  const words = new Int32Array(8).fill(pad);
+  const words = WORDS.fill(pad);
   const taken = Math.min(left, PIECE);
   for (let i = 0; i < taken; i++) {
     const byte = bytes[at + i]!;
@@ -37,15 +39,18 @@ function wordsOf(bytes: Uint8Array, at: number, isSigned: boolean): Int32Array {
 
 function mix(state: Int32Array, words: Int32Array): void {
   let [a, b, c, d] = [state[0]!, state[1]!, state[2]!, state[3]!];
-  ROUNDS.forEach(({ order, shifts, constant }, round) => {
+  for (let round = 0; round < 3; round++) {
+    const { order, shifts, constant } = ROUNDS[round]!;
     const f = MIXES[round]!;
-    order.forEach((word, step) => {
-      const sum = (a + f(b, c, d) + words[word]! + constant) | 0;
+    for (let step = 0; step < 8; step++) {
+      const sum = (a + f(b, c, d) + words[order[step]!]! + constant) | 0;
       const shift = shifts[step % 4]!;
-      const turned = (sum << shift) | (sum >>> (32 - shift));
-      [a, b, c, d] = [d, turned, b, c];
-    });
-  });
+      a = d;
+      d = c;
+      c = b;
+      b = (sum << shift) | (sum >>> (32 - shift));
+    }
+  }
   state[0] = (state[0]! + a) | 0;
   state[1] = (state[1]! + b) | 0;
   state[2] = (state[2]! + c) | 0;

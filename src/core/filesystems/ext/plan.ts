@@ -63,6 +63,9 @@ function place(form: Form, free: FreeBlocks, ranges: readonly Range[]): Placed |
   const least = mapBlocksOf(form.features, form.block, ranges);
   const runs = free.take(least + count);
   if (!runs) return undefined;
+  // As nearly every file lies: in one piece, which needs no blocks for its map.
+  if (least === 0 && runs.length === 1 && ranges.length === 1)
+    return { pieces: [{ logical: ranges[0]!.logical, physical: runs[0]!.start, count }], map: NOTHING.map };
   const map: number[] = [];
   const rest = runs.map((run) => ({ ...run }));
   for (const run of rest) while (map.length < least && run.start < run.end) map.push(run.start++);

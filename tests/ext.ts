@@ -28,7 +28,8 @@ export interface ExtWish {
   readonly leavesTables?: boolean;
 }
 
-function geometryFor(wish: ExtWish, tree: Tree) {
+/** The geometry of a volume of its own, or why there is none. */
+export function geometryFor(wish: ExtWish, tree: Tree) {
   const { version, profile, bytes, sectorSize = 512 } = wish;
   const question: ExtQuestion = {
     ...wish,

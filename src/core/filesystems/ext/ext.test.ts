@@ -1,5 +1,5 @@
 /** Ext volumes as they are made, read back by the checker, which knows nothing of how. */
-import { type ExtWish, makeExt } from '@tests/ext';
+import { type ExtWish, geometryFor, makeExt } from '@tests/ext';
 import { meantLines, readLines } from '@tests/ext-read';
 import { sparse, systemTree, wideTree } from '@tests/ext-trees';
 import { overNoise, Shelf } from '@tests/filled';
@@ -115,6 +115,21 @@ test('second names take no inode, folders that only paths name do', async () => 
   // One file, “deep”, “deep/er” and “deep/est”, beside lost+found and ten of the system.
   expect(inodesLeft(made.geometry, tree)).toBe(found.volume!.superblock.inodes - 4 - 11);
   expect(found.volume!.superblock.freeInodes).toBe(inodesLeft(made.geometry, tree));
+});
+
+test.each<[string, ExtWish]>([
+  ['as many as bytes ask for', { version: 'ext4', bytes: 16 * 2 ** 40, perInode: 1024 }],
+  ['rounded up in many groups', { version: 'ext4', bytes: 200 * 2 ** 40, perInode: 50_000 }],
+  ['after it has grown', { version: 'ext4', bytes: 2 ** 40, perInode: 1024, growTo: 16 * 2 ** 40 }],
+])('inodes have numbers of 32 bits: %s', (_, wish) => {
+  const made = geometryFor(wish, []);
+  if (!made.ok) throw new Error(made.error.reason);
+  const { groups, inodesPerGroup, blocks, blocksPerGroup, growsTo, block, inodeSize } = made.value;
+  expect(groups * inodesPerGroup).toBeLessThan(2 ** 32);
+  expect(Math.ceil(growsTo / blocksPerGroup) * inodesPerGroup).toBeLessThan(2 ** 32);
+  expect(growsTo).toBeGreaterThanOrEqual(blocks);
+  expect((inodesPerGroup * inodeSize) % block).toBe(0);
+  expect(inodesPerGroup % 8).toBe(0);
 });
 
 test('the same wish gives the same bytes', () => {

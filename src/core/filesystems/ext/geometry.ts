@@ -2,7 +2,7 @@
  * Geometry of an ext volume: how many blocks, groups and inodes, and where nobody says, by which rule
  * (the kernel's documentation, "Layout" and "Super Block").
  */
-import { alignUp, lcm } from '../../quantity/integers';
+import { alignDown, alignUp, lcm } from '../../quantity/integers';
 import { fail, ok, type Result } from '../../quantity/result';
 import { GIB, KIB, MIB } from '../../quantity/units';
 import type { Feature, Features } from './features';
@@ -186,7 +186,10 @@ export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
     const least = (q.entries + INODE.first) * (q.perInode === undefined ? SPARE_INODES : 0);
     const inodes = Math.min(MOST_SHORT, Math.max(Math.ceil((blocks * block) / perInode), least));
     const step = lcm(8, block / inodeSize);
-    const inodesPerGroup = Math.min(8 * block, Math.max(2 * 8, alignUp(Math.ceil(inodes / groups), step)));
+    // Rounded up in every group they may be more than there are numbers for.
+    const numbered = alignDown(Math.floor(MOST_SHORT / groups), step);
+    const each = Math.max(2 * 8, alignUp(Math.ceil(inodes / groups), step));
+    const inodesPerGroup = Math.min(8 * block, numbered, each);
     const tableBlocks = (inodesPerGroup * inodeSize) / block;
     const perBlock = block / descriptorBytes;
     const descriptorBlocks = Math.ceil(groups / perBlock);
@@ -235,7 +238,9 @@ export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
     return refuse('too small', (wanted + lostAndFoundBlocks + LEAST_FREE - clusters) * block);
   const inodes = groups * inodesPerGroup;
   if (q.entries + INODE.first > inodes) return refuse('too few inodes', q.entries + INODE.first);
-  const room = (descriptorBlocks + spareDescriptorBlocks) * (block / descriptorBytes) * blocksPerGroup + firstBlock;
+  // It grows as far as there is room for descriptors, and as there are numbers for the inodes of further groups.
+  const described = (descriptorBlocks + spareDescriptorBlocks) * (block / descriptorBytes);
+  const room = Math.min(described, Math.floor(MOST_SHORT / inodesPerGroup)) * blocksPerGroup + firstBlock;
   return ok({
     sectorSize: q.sectorSize,
     block,

@@ -26,8 +26,9 @@ export interface ExtVerdict {
   readonly amiss: readonly string[];
 }
 
-/** Disks that one guest looks at. */
+/** Disks that one guest looks at, and how long it may take for that: a hundred thousand names take minutes each. */
 const TOGETHER = 12;
+const LIMIT = 40 * 60_000;
 
 /** Words of a kernel's log that tell of trouble. */
 const TROUBLE = /(?:EXT4|JBD2|ext4|jbd2).*(?:error|warn|corrupt|invalid|bad|fail|inconsisten|checksum|orphan|recover)/i;
@@ -116,7 +117,7 @@ async function runTogether(cases: readonly ExtCase[], shelf: Shelf, folder: stri
     keeps: true,
     work: one.work,
   }));
-  const report = await lookAt(disks);
+  const report = await lookAt(disks, LIMIT);
   const trouble = report.log.filter((line) => TROUBLE.test(line));
   const verdicts: ExtVerdict[] = [];
   for (const { one, made, file, size } of laid) {

@@ -206,7 +206,7 @@ export interface GuestReport {
   readonly log: readonly string[];
 }
 
-/** Longest time that a run may take. */
+/** Longest time that a run may take, where nobody says another. */
 const RUN_LIMIT = 8 * 60_000;
 
 /** Arguments that attach a disk: eight to a slot, so that many find room; its serial says which it is. */
@@ -221,7 +221,7 @@ export function drive({ file, sectorSize, keeps, fills, work = '' }: GuestDisk, 
   ];
 }
 
-function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]): Promise<string> {
+function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[], limit: number): Promise<string> {
   const drives = disks.flatMap((disk, i) => drive(disk, i));
   const machine = [
     '-accel',
@@ -247,7 +247,7 @@ function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]): Promi
     const child = spawn('qemu-system-x86_64', [...machine, '-serial', 'stdio', ...boot, ...drives]);
     let said = '';
     let complained = '';
-    const timer = setTimeout(() => child.kill('SIGKILL'), RUN_LIMIT);
+    const timer = setTimeout(() => child.kill('SIGKILL'), limit);
     child.stdout.on('data', (chunk: Buffer) => (said += chunk.toString('latin1')));
     child.stderr.on('data', (chunk: Buffer) => (complained += chunk.toString('latin1')));
     child.on('error', reject);
@@ -286,7 +286,7 @@ function parse(said: string): GuestReport {
   return { disks: disks.sort((a, b) => a.place - b.place), log };
 }
 
-/** Boots the machine with these disks and returns what its kernel says about them. */
-export async function lookAt(disks: readonly GuestDisk[]): Promise<GuestReport> {
-  return parse(await start(prepared(), disks));
+/** Boots the machine with these disks and returns what its kernel says about them. It is ended after `limit` milliseconds. */
+export async function lookAt(disks: readonly GuestDisk[], limit = RUN_LIMIT): Promise<GuestReport> {
+  return parse(await start(prepared(), disks, limit));
 }

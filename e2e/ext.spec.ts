@@ -78,10 +78,7 @@ test('ext is chosen, in each of its versions, with what reads it, and says what 
   await expect(page.getByLabel('Journal')).toHaveCount(0);
 });
 
-test('a tar brings owners, modes and links; they are shown, and set for one entry and for all below', async ({
-  page,
-  request,
-}) => {
+test('a tar brings owners, modes and links; they are shown, and set, and that is undone', async ({ page, request }) => {
   const id = await newLayout(request, 'Owned files', [ROOT], '80 MiB');
   await putTar(page, id);
   await page.getByRole('button', { name: 'Open bin' }).click();

@@ -33,6 +33,8 @@ const FLUSH_AFTER = 256 * MIB;
 const MANY_BYTES = 32 * MIB;
 const MANY_PIECES = 2000;
 const THREADS = 2;
+/** What such a thread makes and lets go of at once is little: more room for that would only lie there. */
+const LITTLE_MEMORY = { maxYoungGenerationSizeMb: 4 };
 
 export interface WriteOptions {
   readonly handle: FileHandle;
@@ -194,6 +196,7 @@ function threadWriter(descriptor: number): Writer {
     workerFile(),
     data,
     'The thread that writes has ended.',
+    LITTLE_MEMORY,
   );
   return { write: ask, close };
 }

@@ -1,5 +1,5 @@
 /** Threads that answer one message at a time; their programs are bundled, and end when nothing is sent. */
-import { Worker } from 'node:worker_threads';
+import { type ResourceLimits, Worker } from 'node:worker_threads';
 
 export interface Thread<Order, Answer> {
   /** Asks it; the answer before has come. Rejects where it ends instead. */
@@ -8,12 +8,14 @@ export interface Thread<Order, Answer> {
   readonly close: () => Promise<void>;
 }
 
-/** What a thread makes and lets go of at once is little: more room for that than this, in MiB, would only lie there. */
-const YOUNG = 4;
-
-/** Starts a thread; `ended` says that it ended without an answer. */
-export function startThread<Order, Answer>(program: string, workerData: unknown, ended: string): Thread<Order, Answer> {
-  const thread = new Worker(program, { workerData, resourceLimits: { maxYoungGenerationSizeMb: YOUNG } });
+/** Starts a thread; `ended` says that it ended without an answer, `resourceLimits` how much memory it may have. */
+export function startThread<Order, Answer>(
+  program: string,
+  workerData: unknown,
+  ended: string,
+  resourceLimits: ResourceLimits = {},
+): Thread<Order, Answer> {
+  const thread = new Worker(program, { workerData, resourceLimits });
   const gone = new Promise<void>((resolve) => thread.once('exit', () => resolve()));
   let failure: Error | undefined;
   thread.on('error', (error: Error) => (failure = error));

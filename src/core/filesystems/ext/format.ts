@@ -8,12 +8,13 @@ import { attributeBlock, ATTRIBUTES_SUM_AT, putInInode } from './attributes';
 import { Checksums } from './checksums';
 import { type DirectoryEntry, writeDirectory } from './directory';
 import type { ExtGeometry } from './geometry';
+import type { Placed } from './free-blocks';
 import { descriptorTable, groupFacts, lastInode } from './descriptors';
 import { placeGroups, runOfGroup } from './groups';
 import { type InodeFacts, instantOf, putInode, sealInode } from './inode';
 import { extentTail, type Piece, writeExtents, writeMap, type WrittenMap } from './mapping';
 import { contentBytes, directoryForm, type ExtNode, type ExtNodes, typeOf } from './nodes';
-import { type ExtPlan, type Placed, planExt, type PlacedNode } from './plan';
+import { type ExtPlan, planExt, type PlacedNode } from './plan';
 import { FILE_TYPE, INODE, INODE_FLAG, SUPERBLOCK_AT } from './records';
 import { type ExtIdentity, journalHead, superblock } from './superblock';
 

@@ -6,7 +6,8 @@ import { alignDown, alignUp, lcm } from '../../quantity/integers';
 import { fail, ok, type Result } from '../../quantity/result';
 import { GIB, KIB, MIB } from '../../quantity/units';
 import type { Feature, Features } from './features';
-import { mapBlocksOf } from './mapping';
+import { copyGroups, type GroupForm, hasCopy } from './groups';
+import { journalMapOf } from './journal';
 import { INODE } from './records';
 
 const TIB = 1024 * GIB;
@@ -62,30 +63,18 @@ export interface ExtQuestion {
   readonly entries: number;
 }
 
-export interface ExtGeometry {
+export interface ExtGeometry extends GroupForm {
   readonly sectorSize: 512 | 4096;
   /** Bytes of a block; `clusterBytes` is the same under the name that all kinds have. */
   readonly block: number;
   readonly clusterBytes: number;
-  readonly blocks: number;
   /** Blocks that files and folders can have: those of lost+found and of the root directory are among them. */
   readonly clusters: number;
-  /** Block of the first group: 1 with blocks of 1 KiB. */
-  readonly firstBlock: number;
-  readonly blocksPerGroup: number;
-  readonly groups: number;
   readonly inodesPerGroup: number;
   readonly inodeSize: 128 | 256;
-  /** Blocks of the inode table of a group. */
-  readonly tableBlocks: number;
   readonly descriptorBytes: 32 | 64;
-  /** Blocks of all group descriptors, and those kept behind them for more. */
-  readonly descriptorBlocks: number;
-  readonly spareDescriptorBlocks: number;
   /** Groups with a copy of the superblock, the first among them. */
   readonly copies: number;
-  /** Groups that lie together; 1 where each has its own tables. */
-  readonly flex: number;
   /** Blocks of the journal, and those of its map; 0 without one. */
   readonly journalBlocks: number;
   readonly journalMapBlocks: number;
@@ -113,23 +102,6 @@ export interface ExtRefusal {
   readonly block: number;
   /** The least that could be, in bytes, or as many inodes or blocks, as the reason says. */
   readonly least: number;
-}
-
-/** True for a group with a copy of the superblock: 0, 1, and the powers of 3, 5 and 7. */
-function hasCopy(group: number): boolean {
-  if (group <= 1) return true;
-  return [3, 5, 7].some((base) => {
-    let power = base;
-    while (power < group) power *= base;
-    return power === group;
-  });
-}
-
-/** Groups with a copy, ascending, below `groups`. */
-export function copyGroups(groups: number): number[] {
-  const found = [0, 1].filter((group) => group < groups);
-  for (const base of [3, 5, 7]) for (let power = base; power < groups; power *= base) found.push(power);
-  return found.sort((a, b) => a - b);
 }
 
 /** The block where nobody asks for one. */
@@ -225,15 +197,28 @@ export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
   }
   const { inodesPerGroup, tableBlocks, descriptorBlocks, spareDescriptorBlocks, ahead } = laid;
   if (ahead + 2 + tableBlocks + LEAST_FREE > blocksPerGroup && groups > 1) return refuse('too many blocks', block * 2);
-  const copies = copyGroups(groups).length;
-  const fixed = fixedOf(groups, laid);
-  const journalMapBlocks =
-    journalBlocks > 0 ? mapBlocksOf(q.features, block, [{ logical: 0, count: journalBlocks }]) : 0;
+  const fixed = fixedOf(groups, laid) + (spareDescriptorBlocks > 0 ? 1 : 0);
   const features = new Set<Feature>(q.features);
   if (journalBlocks === 0) features.delete('has_journal');
   if (spareDescriptorBlocks === 0) features.delete('resize_inode');
-  const clusters = blocks - fixed - journalBlocks - journalMapBlocks - (spareDescriptorBlocks > 0 ? 1 : 0);
+  const form = {
+    groups,
+    flex,
+    firstBlock,
+    blocksPerGroup,
+    blocks,
+    tableBlocks,
+    descriptorBlocks,
+    spareDescriptorBlocks,
+  };
   const lostAndFoundBlocks = q.isTiny ? 1 : Math.max(1, LOST_AND_FOUND / block);
+  // The map of the journal depends on where it lies, which can be asked only where it has room.
+  let clusters = blocks - fixed - journalBlocks;
+  let journalMapBlocks = 0;
+  if (clusters > 0) {
+    journalMapBlocks = journalMapOf({ ...form, features, block, journalBlocks });
+    clusters -= journalMapBlocks;
+  }
   if (clusters < lostAndFoundBlocks + LEAST_FREE)
     return refuse('too small', (wanted + lostAndFoundBlocks + LEAST_FREE - clusters) * block);
   const inodes = groups * inodesPerGroup;
@@ -242,22 +227,15 @@ export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
   const described = (descriptorBlocks + spareDescriptorBlocks) * (block / descriptorBytes);
   const room = Math.min(described, Math.floor(MOST_SHORT / inodesPerGroup)) * blocksPerGroup + firstBlock;
   return ok({
+    ...form,
     sectorSize: q.sectorSize,
     block,
     clusterBytes: block,
-    blocks,
     clusters,
-    firstBlock,
-    blocksPerGroup,
-    groups,
     inodesPerGroup,
     inodeSize,
-    tableBlocks,
     descriptorBytes,
-    descriptorBlocks,
-    spareDescriptorBlocks,
-    copies,
-    flex,
+    copies: copyGroups(groups).length,
     journalBlocks,
     journalMapBlocks,
     reservedBlocks: Math.floor((blocks * (q.reserved ?? (q.isSystem ? SYSTEM_RESERVE : 0))) / 100),

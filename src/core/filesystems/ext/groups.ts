@@ -3,11 +3,43 @@
  * Groups"): copies of the superblock with all group descriptors at the beginning of some groups; bitmaps
  * and inode tables at the beginning of each, or those of sixteen groups together.
  */
-import { type Span, without } from '../../bytes/extents';
-import { copyGroups, type ExtGeometry } from './geometry';
+import type { Span } from '../../bytes/extents';
 
 /** Blocks from `start` on, up to `end` exclusive. */
 export type Run = Span;
+
+/** True for a group with a copy of the superblock: 0, 1, and the powers of 3, 5 and 7. */
+export function hasCopy(group: number): boolean {
+  if (group <= 1) return true;
+  return [3, 5, 7].some((base) => {
+    let power = base;
+    while (power < group) power *= base;
+    return power === group;
+  });
+}
+
+/** Groups with a copy, ascending, below `groups`. */
+export function copyGroups(groups: number): number[] {
+  const found = [0, 1].filter((group) => group < groups);
+  for (const base of [3, 5, 7]) for (let power = base; power < groups; power *= base) found.push(power);
+  return found.sort((a, b) => a - b);
+}
+
+/** What it takes to say where the structures of the groups lie. */
+export interface GroupForm {
+  readonly groups: number;
+  /** Groups that lie together; 1 where each has its own tables. */
+  readonly flex: number;
+  /** Block of the first group: 1 with blocks of 1 KiB. */
+  readonly firstBlock: number;
+  readonly blocksPerGroup: number;
+  readonly blocks: number;
+  /** Blocks of the inode table of a group. */
+  readonly tableBlocks: number;
+  /** Blocks of all group descriptors, and those kept behind them for more. */
+  readonly descriptorBlocks: number;
+  readonly spareDescriptorBlocks: number;
+}
 
 /** Where the structures of every group lie, in blocks. */
 export interface Groups {
@@ -20,46 +52,46 @@ export interface Groups {
 }
 
 /** First block of a group, and the one behind its last. */
-export function runOfGroup({ firstBlock, blocksPerGroup, blocks }: ExtGeometry, group: number): Run {
+export function runOfGroup({ firstBlock, blocksPerGroup, blocks }: GroupForm, group: number): Run {
   const start = firstBlock + group * blocksPerGroup;
   return { start, end: Math.min(blocks, start + blocksPerGroup) };
 }
 
 /** Blocks that a copy of the superblock takes with the descriptors behind it, and those kept for more. */
-function copyBlocks({ descriptorBlocks, spareDescriptorBlocks }: ExtGeometry): number {
+function copyBlocks({ descriptorBlocks, spareDescriptorBlocks }: GroupForm): number {
   return 1 + descriptorBlocks + spareDescriptorBlocks;
 }
 
-const KNOWN = new WeakMap<ExtGeometry, Groups>();
-
-/** Places the structures of all groups. */
-export function placeGroups(geometry: ExtGeometry): Groups {
-  const known = KNOWN.get(geometry);
-  if (known) return known;
-  const placed = place(geometry);
-  KNOWN.set(geometry, placed);
-  return placed;
+/** The structures of the groups that lie together from one on, in blocks. */
+export interface FlexGroup {
+  readonly first: number;
+  readonly blockBitmaps: readonly number[];
+  readonly inodeBitmaps: readonly number[];
+  readonly inodeTables: readonly number[];
+  /** All that structures take in them, ascending, merged where it touches. */
+  readonly taken: readonly Run[];
+  /** Block behind the last of them. */
+  readonly end: number;
 }
 
-function place(geometry: ExtGeometry): Groups {
-  const { groups, flex, tableBlocks, firstBlock } = geometry;
+/** Places the structures of one lot of groups behind the other. */
+export function* flexGroups(form: GroupForm): Generator<FlexGroup> {
+  const { groups, flex, tableBlocks, firstBlock } = form;
   const copies = copyGroups(groups);
-  const ahead = copyBlocks(geometry);
-  const blockBitmap = new Float64Array(groups);
-  const inodeBitmap = new Float64Array(groups);
-  const inodeTable = new Float64Array(groups);
-  const taken: { start: number; end: number }[] = firstBlock > 0 ? [{ start: 0, end: firstBlock }] : [];
-  const take = (start: number, count: number) => {
-    const last = taken[taken.length - 1];
-    if (last?.end === start) last.end = start + count;
-    else taken.push({ start, end: start + count });
-  };
+  const ahead = copyBlocks(form);
   let nextCopy = 0;
-  const copyAt = () => (nextCopy < copies.length ? runOfGroup(geometry, copies[nextCopy]!).start : Infinity);
+  const copyAt = () => (nextCopy < copies.length ? runOfGroup(form, copies[nextCopy]!).start : Infinity);
   for (let first = 0; first < groups; first += flex) {
     const count = Math.min(flex, groups - first);
-    const { end } = runOfGroup(geometry, first + count - 1);
-    let at = runOfGroup(geometry, first).start;
+    const { end } = runOfGroup(form, first + count - 1);
+    const taken: { start: number; end: number }[] =
+      first === 0 && firstBlock > 0 ? [{ start: 0, end: firstBlock }] : [];
+    const take = (start: number, length: number) => {
+      const last = taken[taken.length - 1];
+      if (last?.end === start) last.end = start + length;
+      else taken.push({ start, end: start + length });
+    };
+    let at = runOfGroup(form, first).start;
     /** The next `length` blocks in one piece; copies on the way are taken where they are. */
     const run = (length: number): number => {
       while (at + length > copyAt()) {
@@ -73,57 +105,43 @@ function place(geometry: ExtGeometry): Groups {
       at += length;
       return start;
     };
-    for (let i = 0; i < count; i++) blockBitmap[first + i] = run(1);
-    for (let i = 0; i < count; i++) inodeBitmap[first + i] = run(1);
-    for (let i = 0; i < count; i++) inodeTable[first + i] = run(tableBlocks);
+    const each = (length: number) => Array.from({ length: count }, () => run(length));
+    const [blockBitmaps, inodeBitmaps, inodeTables] = [each(1), each(1), each(tableBlocks)];
     if (at > end) throw new Error(`The structures of group ${first} leave it.`);
     while (copyAt() < end) {
       take(copyAt(), ahead);
       nextCopy += 1;
     }
+    yield { first, blockBitmaps, inodeBitmaps, inodeTables, taken, end };
   }
-  return { copies, blockBitmap, inodeBitmap, inodeTable, taken };
 }
 
-/** Blocks that nothing takes yet, given out from the front. */
-export class FreeBlocks {
-  private readonly runs: { start: number; end: number }[];
-  private first = 0;
-  /** Blocks that are left. */
-  left: number;
+const KNOWN = new WeakMap<GroupForm, Groups>();
 
-  constructor(taken: readonly Run[], blocks: number) {
-    this.runs = without({ start: 0, end: blocks }, taken).map((run) => ({ ...run }));
-    this.left = this.runs.reduce((sum, { start, end }) => sum + end - start, 0);
-  }
+/** Places the structures of all groups. */
+export function placeGroups(form: GroupForm): Groups {
+  const known = KNOWN.get(form);
+  if (known) return known;
+  const placed = place(form);
+  KNOWN.set(form, placed);
+  return placed;
+}
 
-  /** So many blocks in as few pieces as there are: in one where there is one that is large enough. Undefined where so many are not left. */
-  take(count: number): Run[] | undefined {
-    if (count > this.left) return undefined;
-    this.left -= count;
-    const { runs } = this;
-    while (this.first < runs.length && runs[this.first]!.start === runs[this.first]!.end) this.first += 1;
-    for (let i = this.first; i < runs.length; i++) {
-      const run = runs[i]!;
-      if (run.end - run.start < count) continue;
-      run.start += count;
-      return [{ start: run.start - count, end: run.start }];
+function place(form: GroupForm): Groups {
+  const { groups } = form;
+  const blockBitmap = new Float64Array(groups);
+  const inodeBitmap = new Float64Array(groups);
+  const inodeTable = new Float64Array(groups);
+  const taken: { start: number; end: number }[] = [];
+  for (const one of flexGroups(form)) {
+    blockBitmap.set(one.blockBitmaps, one.first);
+    inodeBitmap.set(one.inodeBitmaps, one.first);
+    inodeTable.set(one.inodeTables, one.first);
+    for (const run of one.taken) {
+      const last = taken[taken.length - 1];
+      if (last?.end === run.start) last.end = run.end;
+      else taken.push({ ...run });
     }
-    const parts: Run[] = [];
-    let missing = count;
-    for (let i = this.first; missing > 0; i++) {
-      const run = runs[i]!;
-      const some = Math.min(missing, run.end - run.start);
-      if (some === 0) continue;
-      parts.push({ start: run.start, end: run.start + some });
-      run.start += some;
-      missing -= some;
-    }
-    return parts;
   }
-
-  /** What is still free, ascending. */
-  get rest(): readonly Run[] {
-    return this.runs.filter(({ start, end }) => end > start);
-  }
+  return { copies: copyGroups(groups), blockBitmap, inodeBitmap, inodeTable, taken };
 }

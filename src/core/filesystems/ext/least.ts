@@ -16,6 +16,8 @@ import type { ExtContent } from './shape';
 const REGIMES = [0, 8 * MIB, 16 * MIB, 512 * MIB, 1024 * GIB + 1, 2 ** 53] as const;
 /** The step of inodes of a group is at most this; a group more or less moves the inode tables by fewer blocks. */
 const INODE_STEP = 32;
+/** Blocks by which the map of a journal may become shorter, in a larger volume. */
+const MAP_STEP = 4;
 /** More sizes than these are not tried one by one. */
 const STEPS = 400_000;
 
@@ -54,7 +56,7 @@ function leastIn(
     const made = extGeometry({ ...question, bytes: blocks * block });
     if (!made.ok) {
       const { reason, least } = made.error;
-      if (reason === 'too small') blocks += Math.max(1, Math.ceil((least - blocks * block) / block) - 4);
+      if (reason === 'too small') blocks += Math.max(1, Math.ceil((least - blocks * block) / block) - MAP_STEP);
       else if (reason === 'journal too large') blocks = Math.max(blocks + 1, Math.floor(least / block));
       else if (reason === 'too few inodes') {
         // Every group may round its inodes up: with so many groups as there would be for exactly those inodes.
@@ -70,7 +72,7 @@ function leastIn(
       // Of so many more blocks structures may take none, and give back what they round up; a last group that was left
       // out may come in.
       const groups = Math.ceil((blocks + short) / (8 * block)) + 1;
-      blocks += Math.max(1, short - 2 * groups - Math.ceil(geometry.tail / block));
+      blocks += Math.max(1, short - MAP_STEP - 2 * groups - Math.ceil(geometry.tail / block));
       continue;
     }
     if (planExt(geometry, tree).misfit === undefined) return { bytes: blocks * block, block };

@@ -4,15 +4,11 @@
  */
 import type { Tree } from '../tree';
 import type { ExtGeometry } from './geometry';
-import { FreeBlocks, placeGroups, type Run } from './groups';
-import { mapBlocksOf, type Piece, type Range } from './mapping';
+import { FreeBlocks, type MapForm, NOTHING, place, type Placed } from './free-blocks';
+import { placeGroups } from './groups';
+import { placeJournal } from './journal';
+import { mapBlocksOf } from './mapping';
 import { contentBytes, type ExtNode, type ExtNodes, nodesOf } from './nodes';
-
-/** Where something lies: its blocks, and those of its map. */
-export interface Placed {
-  readonly pieces: readonly Piece[];
-  readonly map: readonly number[];
-}
 
 export interface PlacedNode extends Placed {
   readonly node: ExtNode;
@@ -35,56 +31,8 @@ export interface ExtPlan {
   readonly misfit: string | undefined;
 }
 
-type Form = Pick<ExtGeometry, 'features' | 'block'>;
-
-/** The blocks of ranges of a file, one behind another in these runs. */
-function piecesIn(runs: readonly Run[], ranges: readonly Range[]): Piece[] {
-  const pieces: Piece[] = [];
-  let which = 0;
-  let at = runs[0]?.start ?? 0;
-  for (const { logical, count } of ranges) {
-    for (let done = 0; done < count;) {
-      while (at === runs[which]!.end) at = runs[++which]!.start;
-      const some = Math.min(count - done, runs[which]!.end - at);
-      pieces.push({ logical: logical + done, physical: at, count: some });
-      at += some;
-      done += some;
-    }
-  }
-  return pieces;
-}
-
-const NOTHING: Placed = { pieces: [], map: [] };
-
-/** Blocks for ranges of a file, its map ahead of them; undefined where there are not enough. */
-function place(form: Form, free: FreeBlocks, ranges: readonly Range[]): Placed | undefined {
-  const count = ranges.reduce((sum, one) => sum + one.count, 0);
-  if (count === 0) return NOTHING;
-  const least = mapBlocksOf(form.features, form.block, ranges);
-  const runs = free.take(least + count);
-  if (!runs) return undefined;
-  // As nearly every file lies: in one piece, which needs no blocks for its map.
-  if (least === 0 && runs.length === 1 && ranges.length === 1)
-    return { pieces: [{ logical: ranges[0]!.logical, physical: runs[0]!.start, count }], map: NOTHING.map };
-  const map: number[] = [];
-  const rest = runs.map((run) => ({ ...run }));
-  for (const run of rest) while (map.length < least && run.start < run.end) map.push(run.start++);
-  const pieces = piecesIn(
-    rest.filter(({ start, end }) => end > start),
-    ranges,
-  );
-  // In more pieces than one it may have more extents than were counted on.
-  const needed = form.features.has('extents') ? mapBlocksOf(form.features, form.block, pieces) : least;
-  for (let missing = needed - least; missing > 0; missing--) {
-    const more = free.take(1);
-    if (!more) return undefined;
-    map.push(more[0]!.start);
-  }
-  return { pieces, map };
-}
-
 /** Blocks that a node takes at least, its map and attributes included. */
-export function leastBlocks(node: ExtNode, form: Form): number {
+export function leastBlocks(node: ExtNode, form: MapForm): number {
   const count = node.ranges.reduce((sum, one) => sum + one.count, 0);
   return (
     count +
@@ -96,7 +44,7 @@ export function leastBlocks(node: ExtNode, form: Form): number {
 const LEAST = new WeakMap<ExtNodes, number>();
 
 /** Blocks that a whole tree takes at least in a volume of the form that its nodes are made for. */
-export function leastBlocksOf(nodes: ExtNodes, form: Form): number {
+export function leastBlocksOf(nodes: ExtNodes, form: MapForm): number {
   const known = LEAST.get(nodes);
   if (known !== undefined) return known;
   const least = nodes.nodes.reduce((sum, node) => sum + leastBlocks(node, form), 0);
@@ -118,11 +66,10 @@ export function planExt(geometry: ExtGeometry, tree: Tree): ExtPlan {
 }
 
 function makePlan(geometry: ExtGeometry, tree: Tree): ExtPlan {
-  const { block, blocks, journalBlocks, spareDescriptorBlocks } = geometry;
+  const { block, blocks } = geometry;
   const nodes = nodesOf(tree, geometry);
   const free = new FreeBlocks(placeGroups(geometry).taken, blocks);
-  const resize = spareDescriptorBlocks > 0 ? free.take(1)?.[0]?.start : undefined;
-  const journal = place(geometry, free, [{ logical: 0, count: journalBlocks }]) ?? NOTHING;
+  const { resize, journal } = placeJournal(geometry, free) ?? { resize: undefined, journal: NOTHING };
   const before = free.left;
   const placed: PlacedNode[] = [];
   let misfit: string | undefined;

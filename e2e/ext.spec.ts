@@ -104,6 +104,30 @@ test('a tar brings owners, modes and links; they are shown, and set, and that is
   expect((await entriesOf(request, id)).get('etc/mtab')).toMatchObject({ kind: 'link', target: '/proc/self/mounts' });
 });
 
+test('a folder gives its owner, and its mode, to all below it; files keep whether they can be run', async ({
+  page,
+  request,
+}) => {
+  const id = await newLayout(request, 'Given to all', [ROOT], '80 MiB');
+  await putTar(page, id);
+  await page.getByRole('button', { name: 'bin/' }).click();
+  await page.getByLabel('Owner').fill('7:8');
+  await page.getByLabel('Owner').press('Enter');
+  await page.getByRole('button', { name: 'Give all below to 7:8' }).click();
+  const entry = async (name: string) => (await entriesOf(request, id)).get(name);
+  await expect.poll(() => entry('bin/tide')).toMatchObject({ user: 7, group: 8, mode: 0o4755 });
+  expect(await entry('etc/hostname')).toMatchObject({ user: 1000, group: 100 });
+  await page.getByLabel('Mode').fill('0750');
+  await page.getByLabel('Mode').press('Enter');
+  await page.getByRole('button', { name: 'Give all below the mode 0750' }).click();
+  await expect.poll(async () => (await entry('bin/tide'))?.mode).toBe(0o750);
+  await page.getByRole('button', { name: 'etc/' }).click();
+  await page.getByLabel('Mode').fill('0750');
+  await page.getByLabel('Mode').press('Enter');
+  await page.getByRole('button', { name: 'Give all below the mode 0750' }).click();
+  await expect.poll(async () => (await entry('etc/hostname'))?.mode).toBe(0o640);
+});
+
 test('the smallest slot is worked out and taken, the study changes blocks, and the volume is built', async ({
   page,
   request,

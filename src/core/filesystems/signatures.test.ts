@@ -17,6 +17,15 @@ describe('marks of what is not made here', () => {
           .text(at + 1024 + 120, 'TIDE'),
       { label: 'TIDE', size: 4096 * 4096 },
     ],
+    [
+      'ext4',
+      (i) =>
+        extAt(i, at, 5)
+          .number(at + 1024 + 96, 0x80)
+          .number(at + 1024 + 0x150, 1)
+          .number(at + 1024 + 0x158, 1),
+      { size: (2 ** 32 + 5) * 4096, used: 5 * 4096 },
+    ],
     ['ext3', (i) => extAt(i, at, 4096).number(at + 1024 + 92, 4), { size: 4096 * 4096 }],
     ['ext2', (i) => extAt(i, at, 4096).number(at + 1024 + 12, 96), { used: 4000 * 4096 }],
     [

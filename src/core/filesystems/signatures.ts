@@ -4,6 +4,8 @@
  */
 
 import { dashed } from '../bytes/guid';
+import { decode } from '../bytes/record';
+import { SUPERBLOCK, SUPERBLOCK_AT } from './ext/records';
 
 /** What a mark says. Sizes in bytes. */
 export interface KnownContent {
@@ -94,17 +96,23 @@ export function content(name: string, more: Told = {}): KnownContent {
 const EXT4_INCOMPATIBLE = 0x40 | 0x80 | 0x200;
 const EXT4_READ_ONLY = 0x8 | 0x10 | 0x20 | 0x40;
 
+/** Block numbers have upper halves. */
+const EXT_LONG = 0x80;
+
 function ext(head: Head): KnownContent {
-  const at = 1024;
-  const isExt4 = (head.u32(at + 96) & EXT4_INCOMPATIBLE) !== 0 || (head.u32(at + 100) & EXT4_READ_ONLY) !== 0;
-  const name = isExt4 ? 'ext4' : (head.u32(at + 92) & 4) !== 0 ? 'ext3' : 'ext2';
-  const block = 1024 * 2 ** Math.min(6, head.u32(at + 24));
-  const size = times(head.u32(at + 4), block);
-  const used = times(head.u32(at + 4) - head.u32(at + 12), block);
+  const superblock = new Uint8Array(SUPERBLOCK.length);
+  superblock.set(head.slice(SUPERBLOCK_AT, SUPERBLOCK.length));
+  const found = decode(SUPERBLOCK, superblock);
+  const isExt4 = (found.incompatible & EXT4_INCOMPATIBLE) !== 0 || (found.readOnly & EXT4_READ_ONLY) !== 0;
+  const name = isExt4 ? 'ext4' : (found.compatible & 4) !== 0 ? 'ext3' : 'ext2';
+  const block = 1024 * 2 ** Math.min(6, found.logBlock);
+  const long = (low: number, high: number) => low + ((found.incompatible & EXT_LONG) !== 0 ? high * 2 ** 32 : 0);
+  const blocks = long(found.blocksLow, found.blocksHigh);
+  const used = times(blocks - long(found.freeBlocksLow, found.freeBlocksHigh), block);
   return content(name, {
-    label: utf8(head.slice(at + 120, 16)),
-    id: uuid(head.slice(at + 104, 16)),
-    size,
+    label: utf8(found.label),
+    id: uuid(found.uuid),
+    size: times(blocks, block),
     block,
     used: used !== undefined && used >= 0 ? used : undefined,
   });

@@ -8,6 +8,7 @@ import type { Extent } from '../bytes/extents';
 import type { Result } from '../quantity/result';
 import type { Account } from './account';
 import type { VolumeRoom } from './allocation';
+import type { Mounted } from './mounted';
 import type { NameRules } from './names';
 import type { BlobFacts, Contents } from './supplied';
 import type { PageSize } from './swap/format';
@@ -99,6 +100,8 @@ export interface Kind<C extends { readonly kind: string }, M extends AnyMade = n
   geometry?(content: C, site: Site, tree?: Tree): M;
   /** First sector of the data area, from the start of the volume. */
   dataStart?(made: M): number | undefined;
+  /** How a kernel mounts it; missing for what nobody can mount. */
+  mounted?(content: C, made: M | undefined, contents: Contents): Mounted;
   /** What of it decides the type of its partition. */
   typed(content: C, made: M | undefined, contents: Contents): TypeContent;
 }

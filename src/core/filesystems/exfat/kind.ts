@@ -21,5 +21,6 @@ export const EXFAT: Kind<ExfatContent, ExfatMade> = {
     return { kind: 'exfat', geometry: exfatGeometry(asked) };
   },
   dataStart: ({ geometry }) => (geometry.ok ? geometry.value.heapOffset : undefined),
+  mounted: ({ volumeId, label }) => ({ type: 'exfat', id: volumeId, label: label || undefined, known: 'made' }),
   typed: () => 'ifs',
 };

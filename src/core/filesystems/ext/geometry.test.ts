@@ -40,13 +40,27 @@ test('what files can have is what lies behind the journal, in however many piece
     fc.property(wish, (one) => {
       const made = geometryFor(one, NO_FILES);
       if (!made.ok) return;
-      const { clusters, journalMapBlocks } = made.value;
+      const { clusters, journalMapBlocks, journalBlocks, spareDescriptorBlocks: spare } = made.value;
+      // A transaction that adds groups holds all spare blocks, and is a quarter of the journal at most.
+      if (journalBlocks > 0 && spare > 0) expect(spare + 10).toBeLessThan(journalBlocks / 4);
       expect(leftIn(made.value)).toEqual({ clusters, journalMapBlocks });
       pieces = Math.max(pieces, journalMapBlocks);
     }),
     { numRuns: 500 },
   );
   expect(pieces).toBeGreaterThan(1);
+});
+
+test('blocks of 1 KiB have a journal with which they can grow; a smaller one that is asked for grows less', () => {
+  const growing = (journal?: number) => {
+    const made = geometryFor({ version: 'ext4', bytes: 64 * MIB, block: KIB, ...(journal && { journal }) }, NO_FILES);
+    if (!made.ok) throw new Error(made.error.reason);
+    return made.value;
+  };
+  expect(growing()).toMatchObject({ journalBlocks: 1632, spareDescriptorBlocks: 256 });
+  const less = growing(MIB);
+  expect(less).toMatchObject({ journalBlocks: 1024, spareDescriptorBlocks: 154 });
+  expect(less.growsTo).toBeLessThan(growing().growsTo);
 });
 
 test('a journal of two pieces has one more extent than fit into its inode', () => {

@@ -24,6 +24,11 @@ const MOST_JOURNAL = 128 * MIB;
 const JOURNAL_SHARE = 64;
 /** A journal may take this part of the volume. */
 const JOURNAL_PART = 2;
+/** To grow, one transaction holds every spare block and some more; it has a quarter of the journal, less its own. */
+const TRANSACTION_PART = 6;
+const GROWING_BLOCKS = 16;
+/** More than this part of the volume is not given to a journal only for growing. */
+const GROWING_PART = 16;
 /** Per cent that are reserved on a system. */
 const SYSTEM_RESERVE = 5;
 /** A volume can grow to so many times its size, but not beyond so many bytes. */
@@ -115,10 +120,15 @@ export function usualPerInode(bytes: number): number {
   return bytes > TIB ? 64 * KIB : 16 * KIB;
 }
 
-/** Blocks of a journal, where nobody says. */
-function usualJournal(bytes: number, block: number): number {
+/** Blocks of a journal, where nobody says; it shall be able to grow by so many spare blocks of descriptors. */
+function usualJournal(bytes: number, block: number, spare: number): number {
   if (bytes < UNJOURNALED) return 0;
-  const blocks = Math.max(LEAST_JOURNAL, Math.floor(Math.min(MOST_JOURNAL, bytes / JOURNAL_SHARE) / block));
+  const growing = TRANSACTION_PART * (spare + GROWING_BLOCKS);
+  const blocks = Math.max(
+    LEAST_JOURNAL,
+    Math.floor(Math.min(MOST_JOURNAL, bytes / JOURNAL_SHARE) / block),
+    growing * block <= bytes / GROWING_PART ? growing : 0,
+  );
   return blocks * block > bytes / JOURNAL_PART ? 0 : blocks;
 }
 
@@ -139,16 +149,35 @@ export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
   const perInode = q.perInode ?? usualPerInode(q.bytes);
   if (perInode < KIB || perInode > 64 * MIB) return refuse('inode ratio', KIB);
 
+  /** Blocks of descriptors beside those that there are that growing as far as asked takes. */
+  const wantedSpare = (blocks: number, descriptorBlocks: number): number => {
+    if (!q.features.has('resize_inode') || q.growTo === 'none' || blocks > MOST_SHORT) return 0;
+    const aim = Math.min(MOST_SHORT, Math.floor((q.growTo ?? Math.min(MOST_GROWTH, blocks * block * GROWTH)) / block));
+    const groups = Math.ceil((aim - firstBlock) / blocksPerGroup);
+    const needed = Math.ceil(groups / (block / descriptorBytes)) - descriptorBlocks;
+    return Math.max(0, Math.min(needed, block / 4));
+  };
+
   let journalBlocks = 0;
   if (q.features.has('has_journal')) {
     const { journal } = q;
     journalBlocks =
-      journal === 'none' ? 0 : journal === undefined ? usualJournal(q.bytes, block) : Math.floor(journal / block);
+      journal === 'none'
+        ? 0
+        : journal === undefined
+          ? usualJournal(q.bytes, block, wantedSpare(wanted, 1))
+          : Math.floor(journal / block);
     if (typeof journal === 'number' && journalBlocks < LEAST_JOURNAL)
       return refuse('journal too small', LEAST_JOURNAL * block);
     if (typeof journal === 'number' && journalBlocks > wanted / JOURNAL_PART)
       return refuse('journal too large', journalBlocks * block * JOURNAL_PART);
   }
+
+  /** Blocks kept for descriptors: no more than one transaction of the journal can hold. */
+  const spare = (blocks: number, descriptorBlocks: number): number => {
+    const most = journalBlocks === 0 ? Infinity : Math.floor(journalBlocks / TRANSACTION_PART) - GROWING_BLOCKS;
+    return Math.min(wantedSpare(blocks, descriptorBlocks), most);
+  };
 
   const flex = q.features.has('flex_bg') ? FLEX : 1;
   /** True for a group whose tables lie in itself. */
@@ -169,15 +198,6 @@ export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
     const ahead = 1 + descriptorBlocks + spareDescriptorBlocks;
     return { inodesPerGroup, tableBlocks, descriptorBlocks, spareDescriptorBlocks, ahead };
   };
-  /** Blocks kept for descriptors of groups that come when it grows. */
-  const spare = (blocks: number, descriptorBlocks: number): number => {
-    if (!q.features.has('resize_inode') || q.growTo === 'none' || blocks > MOST_SHORT) return 0;
-    const aim = Math.min(MOST_SHORT, Math.floor((q.growTo ?? Math.min(MOST_GROWTH, blocks * block * GROWTH)) / block));
-    const groups = Math.ceil((aim - firstBlock) / blocksPerGroup);
-    const needed = Math.ceil(groups / (block / descriptorBytes)) - descriptorBlocks;
-    return Math.max(0, Math.min(needed, block / 4));
-  };
-
   const fixedOf = (groups: number, { ahead, tableBlocks }: ReturnType<typeof withGroups>) =>
     firstBlock + copyGroups(groups).length * ahead + groups * (2 + tableBlocks);
   let groups = Math.max(1, Math.ceil((wanted - firstBlock) / blocksPerGroup));

@@ -3,7 +3,7 @@ import { guidFrom } from '../../bytes/guid';
 import { exactBytes } from '../../quantity/size-language';
 import type { Kind, MadeOf, Site } from '../kind';
 import type { Tree } from '../tree';
-import { featuresOf, profileOf } from './features';
+import { featuresOf, profileOf, versionMade } from './features';
 import { EXT_BLOCKS, extGeometry, type ExtGeometry, type ExtQuestion, type ExtRefusal } from './geometry';
 import { storedExtLabel } from './label';
 import { inodesOf } from './nodes';
@@ -62,5 +62,11 @@ export const EXT: Kind<ExtContent, ExtMade> = {
     KNOWN.set(key, made);
     return made;
   },
+  mounted: ({ version, uuid, label = '' }, made) => ({
+    type: made?.geometry.ok ? versionMade(version, made.geometry.value.journalBlocks > 0) : version,
+    id: uuid,
+    label: storedExtLabel(label).text || undefined,
+    known: 'made',
+  }),
   typed: () => 'linux',
 };

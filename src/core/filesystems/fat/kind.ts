@@ -45,5 +45,11 @@ export const FAT: Kind<FatContent, FatMade> = {
   }),
   geometry: (content, site) => ({ kind: 'fat', geometry: fatGeometry(fatQuestion(content, site)) }),
   dataStart: ({ geometry }) => (geometry.ok ? geometry.value.dataStart : undefined),
+  mounted: ({ volumeId, label = '' }) => ({
+    type: 'vfat',
+    id: volumeId,
+    label: storedLabel(label).text || undefined,
+    known: 'made',
+  }),
   typed: (_content, made) => (made ? variantOf(made) : 'none'),
 };

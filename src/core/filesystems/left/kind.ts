@@ -1,5 +1,6 @@
 /** A partition that is left to its system as a kind of content: nothing is written but zeros over old marks. */
 import type { Kind, TypeContent } from '../kind';
+import { kernelType } from '../mounted';
 import { type Expected, EXPECTED_NAMES } from './expected';
 import type { LeftContent } from './shape';
 
@@ -18,5 +19,6 @@ export const LEFT: Kind<LeftContent> = {
   word: 'left to its system',
   fresh: () => ({ kind: 'left' }),
   summary: ({ expects }) => ({ word: 'left to its system', detail: expects && `for ${EXPECTED_NAMES[expects]}` }),
+  mounted: ({ expects }) => ({ type: kernelType(expects && EXPECTED_NAMES[expects]), known: 'later' }),
   typed: ({ expects }) => (expects === undefined ? 'none' : (TYPED[expects] ?? 'linux')),
 };

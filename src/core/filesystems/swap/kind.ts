@@ -20,5 +20,6 @@ export const SWAP: Kind<SwapContent> = {
   },
   fresh: (uuid) => ({ kind: 'swap', uuid }),
   summary: ({ label }) => ({ word: 'swap', detail: label || undefined }),
+  mounted: ({ uuid, label }) => ({ type: 'swap', id: uuid, label: label || undefined, known: 'made' }),
   typed: () => 'swap',
 };

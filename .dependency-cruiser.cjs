@@ -9,7 +9,7 @@ const LAYERS = [
   ['layout'],
   ['placement', 'survey'],
   ['compose', 'findings'],
-  ['advice'],
+  ['advice', 'handover'],
 ];
 
 const notAllowed = (name, from, to) => ({

@@ -31,6 +31,9 @@ const extent = { start: count, sectors: count };
 const reason = z.strictObject({ rule: text, grain: count, cost: count, text });
 const range = { what: text, offset: count, length: count };
 
+/** A word of a mount table, and why it stands there. */
+const mountWord = z.strictObject({ text, why: text });
+
 const copied = z.strictObject({ contents: count, copiedBytes: count, damaged: z.array(sum) });
 
 const foundPartition = z.strictObject({
@@ -159,6 +162,57 @@ export const ANSWERS = {
         slots: z.array(z.strictObject({ id: text, partition: text.optional(), content: text.optional() })),
       }),
     ),
+  }),
+  'hand-over': z.strictObject({
+    media: z.array(
+      z.strictObject({
+        name: text,
+        table: z.strictObject({ kind: z.enum(['GPT', 'MBR']), id: text }).optional(),
+        partitions: z.array(
+          z.strictObject({
+            id: text,
+            name: text,
+            number: count.optional(),
+            identifiers: z.array(z.strictObject({ by: text, name: text, told: text })),
+          }),
+        ),
+      }),
+    ),
+    mounts: z.array(
+      z.strictObject({
+        medium: text,
+        slot: text,
+        source: mountWord,
+        point: mountWord,
+        type: mountWord,
+        options: z.array(mountWord),
+        dump: mountWord,
+        pass: mountWord,
+        warning: text.optional(),
+        steps: z.array(z.strictObject({ title: text, why: text, commands: z.array(text) })),
+      }),
+    ),
+    text,
+  }),
+  'check-mounts': z.strictObject({
+    findings: z.array(
+      z.strictObject({
+        rule: text,
+        severity,
+        line: count,
+        column: count,
+        sentence: text,
+        why: text,
+        remedies: z.array(text),
+      }),
+    ),
+    more: count,
+  }),
+  'add-mounts': z.strictObject({
+    added: z.array(text),
+    present: z.array(text),
+    clashes: z.array(z.strictObject({ slot: text, line: count, over: z.enum(['partition', 'mount point']) })),
+    text,
   }),
   survey: z.strictObject({
     survey,

@@ -8,6 +8,7 @@ import { BOARD_FAMILIES } from '@/core/medium/boards';
 import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import type { AcceptArguments } from './accept';
+import type { HandOverArguments } from './hand-over';
 import type { FillInArguments } from './fill-in';
 import type { NewArguments } from './new';
 import type { SeriesArguments } from './series';
@@ -40,6 +41,7 @@ the document. Files come from folders and archives: named in it, or with --from.
   loess build gauge.json --into card.img the real bytes, read back before they get their name
   loess build gauge.json --into card.img --from boot=files
   loess series gauge.json --copies 100 --into cards
+  loess hand-over gauge.json             the mount table; --show ids, --check /etc/fstab
   loess survey card.img                  what an image says of itself
   loess survey card.img --sector 0       one sector, field by field
   loess schema > layout.schema.json      for the editor that you write documents in
@@ -72,6 +74,8 @@ function withContents(command: Command): Command {
     .option('--leave-out', 'leave out what a file system cannot hold: links, devices')
     .option('--contents <folder>', 'where contents lie that the document names by sums alone (data/contents)');
 }
+/** Parts of what is handed over. */
+const PARTS = ['mounts', 'steps', 'ids'] as const;
 const JSON_OPTION = ['--json', 'answer as JSON'] as const;
 const DOCUMENT = ['<document>', 'layout document, or - for the standard input'] as const;
 
@@ -79,7 +83,7 @@ const DOCUMENT = ['<document>', 'layout document, or - for the standard input'] 
 function valuesOf(name: string, choices: readonly string[] | undefined): Values {
   if (choices) return { choices };
   if (['folder', 'backup'].includes(name)) return 'folders';
-  return ['document', 'image', 'file', 'slot=path'].includes(name) ? 'files' : 'nothing';
+  return ['document', 'image', 'file', 'table', 'slot=path'].includes(name) ? 'files' : 'nothing';
 }
 
 /** Every command with what it can be completed with. */
@@ -92,7 +96,7 @@ function completables(program: Command): Completable[] {
       flag: one.long!,
       about: one.description,
       values: one.required ? valuesOf(/<(.*)>/.exec(one.flags)![1]!, one.argChoices) : undefined,
-      repeats: one.long === '--from',
+      repeats: one.long === '--from' || one.long === '--with',
     })),
   }));
   const help = { about: 'say how a command is called', options: [] };
@@ -197,6 +201,29 @@ function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) =
     );
 }
 
+/** What the next person needs: ids, the mount table, and one that exists already. */
+function handOverCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
+  withContents(program.command('hand-over'))
+    .summary('say what goes with a medium: mount table, steps, ids')
+    .description(
+      'Writes the mount table of a machine from the layouts of its media, or the steps by hand, or all ids; or checks a mount table that exists against them, or adds to it what it lacks.',
+    )
+    .argument(...DOCUMENT)
+    .option(
+      '--with <document>',
+      'another medium of the same machine; may be said again',
+      (one: string, before: string[] = []) => [...before, one],
+    )
+    .addOption(new Option('--show <part>', 'what to write').choices(PARTS).default('mounts'))
+    .option('--check <table>', 'check this mount table, line by line; - for the standard input')
+    .option('--add-to <table>', 'write this mount table with the lines that it lacks')
+    .option('--into <file>', 'new file to write it to')
+    .option(...JSON_OPTION)
+    .action((document: string, options: HandOverArguments) =>
+      doing(import('./hand-over').then((one) => one.handOver(io, document, options))),
+    );
+}
+
 function programFor(io: Io, end: (exit: Exit) => void): Command {
   const program = new Command('loess');
   const doing = (work: Promise<Exit>) => work.then(end);
@@ -292,6 +319,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
       const asked: SurveyArguments = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
       return doing(import('./survey').then((one) => one.survey(io, image, asked)));
     });
+  handOverCommand(program, io, doing);
   program
     .command('lines')
     .summary('write the slots of a layout as lines')

@@ -19,9 +19,14 @@ import {
   LAYOUT_NAME_LIMIT,
   LOADER_BRINGERS,
   LOADERS,
+  MOUNT_OPTIONS,
+  MOUNT_OPTIONS_LIMIT,
   MOUNT_POINT,
+  MOUNT_TOOLS,
+  NAMED_BY,
   REASON_LIMIT,
   ROLES,
+  SERVICE_MANAGERS,
   SLOT_LIMIT,
   SLOT_NAME_LIMIT,
   TABLES,
@@ -88,6 +93,9 @@ const machine = z.strictObject({
   loaderFrom: z.enum(LOADER_BRINGERS).optional(),
   biosLimit: z.enum(BIOS_LIMIT_NAMES).optional(),
   board: board.optional(),
+  /** What reads its mount table, and what starts its services. */
+  mountTool: z.enum(MOUNT_TOOLS).optional(),
+  services: z.enum(SERVICE_MANAGERS).optional(),
   /** Bytes of a memory page of its kernel. */
   pageSize: pageSize.optional(),
 });
@@ -98,6 +106,22 @@ const placing = {
   grain: sizeText('exact-size').optional(),
   endsOnGrain: z.literal(true).optional(),
 };
+
+/** What a mount table says of it, where that is not left to the rules. */
+const mounting = z.strictObject({
+  by: z.enum(NAMED_BY).optional(),
+  /** All of the options, as they stand in the table. */
+  options: z
+    .string()
+    .max(MOUNT_OPTIONS_LIMIT)
+    .regex(MOUNT_OPTIONS, 'must be options with commas between them, without blanks')
+    .optional(),
+  pass: z.int().min(0).max(2).optional(),
+  /** The system is to start without it too; false where it must be there. */
+  mayBeAbsent: z.boolean().optional(),
+  /** It stands in no mount table. */
+  leftOut: z.literal(true).optional(),
+});
 
 const partition = z.strictObject({
   id: slotId,
@@ -122,6 +146,7 @@ const partition = z.strictObject({
   /** What is inside; where nothing is said, it is left to its system, and a swap partition is made swap. */
   content: contentShape.optional(),
   mount: z.string().max(200).regex(MOUNT_POINT, 'must be a path that begins with /').optional(),
+  mounting: mounting.optional(),
 });
 
 const raw = z.strictObject({

@@ -68,6 +68,17 @@ export const REASON_LIMIT = 300;
 
 /** An MBR disk signature. */
 export const SIGNATURE = /^[0-9a-f]{8}$/;
+/** What a mount table can name a file system by. */
+export const NAMED_BY = ['UUID', 'PARTUUID', 'LABEL', 'PARTLABEL', 'device name'] as const;
+export type NamedBy = (typeof NAMED_BY)[number];
+/** What reads the mount table, where it is not the usual program of Linux systems. */
+export const MOUNT_TOOLS = ['busybox'] as const;
+/** What starts services, and mounts, on the machine. */
+export const SERVICE_MANAGERS = ['systemd', 'other'] as const;
+/** Longest options of a mount, in characters, and what they are made of. */
+export const MOUNT_OPTIONS_LIMIT = 500;
+export const MOUNT_OPTIONS = /^[!-~]+$/;
+
 /** A mount point. */
 export const MOUNT_POINT = /^\/[^\s\u0000-\u001f\u007f-\u009f]*$/u;
 

@@ -1,0 +1,160 @@
+/** `hand-over`: the mount table of a machine, steps by hand, ids; and a mount table that exists, checked or added to. */
+import { addedTo } from '@/core/handover/adding';
+import { checkTable, type TableCheck } from '@/core/handover/check/check';
+import { BELONGS, type IdentifiedMedium, identifiersOf } from '@/core/handover/identifiers';
+import { IDS } from '@/core/handover/check/naming';
+import { fieldsOf, type MountLine, mountLines, mountTableText } from '@/core/handover/mount-table';
+import type { MachineMedium } from '@/core/handover/nameable';
+import { imageSteps, type Step, stepsFor } from '@/core/handover/steps';
+import { place } from '@/core/placement/place';
+import { counted } from '@/core/quantity/units';
+import { answerText } from './answering';
+import { type DocumentOptions, supplied } from './commands';
+import { Ended, EXIT, type Exit } from './exit';
+import { type Io, textOf, writeNew } from './io';
+import { columns, printable } from './text';
+
+export interface HandOverArguments extends DocumentOptions {
+  readonly with?: readonly string[];
+  readonly show: 'mounts' | 'steps' | 'ids';
+  readonly check?: string;
+  readonly addTo?: string;
+  readonly into?: string;
+}
+
+async function mediaOf(io: Io, document: string, options: HandOverArguments): Promise<MachineMedium[]> {
+  const { from: _, ...others } = options;
+  const names = [document, ...(options.with ?? [])];
+  if (names.filter((name) => name === '-').length > 1)
+    throw new Ended(EXIT.usage, 'usage-input', 'The standard input holds one document.');
+  const media: MachineMedium[] = [];
+  for (const name of names) {
+    // What fills slots is said of the first medium.
+    const { layout, contents } = await supplied(io, name, name === document ? options : others);
+    media.push({ name: layout.name, placement: place(layout, contents) });
+  }
+  return media;
+}
+
+function idsText(media: readonly IdentifiedMedium[]): string {
+  const parts = media.map(({ medium, table, partitions }) => {
+    const head = `${medium.name}${table ? `, ${table.kind} ${table.id}` : ''}\n`;
+    const rows = partitions.map(({ of, identifiers }) => [
+      of.number === undefined ? '-' : String(of.number),
+      of.placed.slot.name,
+      ...IDS.map((by) => identifiers.find((one) => one.by === by)?.name ?? '-'),
+    ]);
+    return head + columns(['no', 'slot', ...IDS], rows, [0]);
+  });
+  const belongs = IDS.map((by) => `${by}: ${BELONGS[by as keyof typeof BELONGS]}`);
+  return `${parts.join('\n')}\n${belongs.join('\n')}\n`;
+}
+
+function stepsText(title: string, steps: readonly Step[]): string {
+  const lines = steps.flatMap(({ title: what, why, commands }, i) => [
+    `${i + 1}. ${what}`,
+    `   ${why}`,
+    ...commands.map((one) => `     ${one}`),
+  ]);
+  return `${title}\n${lines.join('\n')}\n`;
+}
+
+function allSteps(media: readonly MachineMedium[]): string {
+  const mounts = mountLines(media).map((line) => stepsText(titleOf(line), stepsFor(line, media)));
+  const images = media
+    .filter(({ placement }) => placement.layout.medium.kind === 'image')
+    .map((medium) => stepsText(`The image of ${medium.name}`, imageSteps(medium, 'IMAGE')));
+  return [...mounts, ...images].join('\n');
+}
+
+const titleOf = ({ of, point }: MountLine) =>
+  point.text === 'none' ? `${of.placed.slot.name}, for swap` : `${of.placed.slot.name}, at ${of.placed.slot.mount}`;
+
+function handOverData(media: readonly MachineMedium[]) {
+  return {
+    media: identifiersOf(media).map(({ medium, table, partitions }) => ({
+      name: medium.name,
+      table,
+      partitions: partitions.map(({ of, identifiers }) => ({
+        id: of.placed.slot.id,
+        name: of.placed.slot.name,
+        number: of.number,
+        identifiers,
+      })),
+    })),
+    mounts: mountLines(media).map((line) => {
+      const { of, by: _, warning, ...words } = line;
+      return { medium: of.medium.name, slot: of.placed.slot.id, ...words, warning, steps: stepsFor(line, media) };
+    }),
+    text: mountTableText(media),
+  };
+}
+
+function findingsText({ findings, more }: TableCheck, name: string): string {
+  if (findings.length === 0) return 'Nothing was found.\n';
+  const told = findings.map(
+    ({ rule, severity, line, column, sentence, why, remedies }) =>
+      `${name}:${line}:${column}: ${severity}: ${sentence}\n  ${why}\n${remedies.map(({ label }) => `  remedy: ${label}\n`).join('')}  rule: ${rule}\n`,
+  );
+  return told.join('\n') + (more > 0 ? `\n${counted(more, 'more finding')}.\n` : '');
+}
+
+async function checkAgainst(io: Io, table: string, media: readonly MachineMedium[], isJson: boolean): Promise<Exit> {
+  const check = checkTable(await textOf(io, table), media);
+  const findings = check.findings.map(({ from: _, to: __, remedies, ...one }) => ({
+    ...one,
+    remedies: remedies.map(({ label }) => label),
+  }));
+  io.out(
+    isJson
+      ? answerText('check-mounts', { findings, more: check.more })
+      : printable(findingsText(check, table === '-' ? 'standard input' : table)),
+  );
+  const has = (severity: string) => check.findings.some((one) => one.severity === severity);
+  if (has('stop')) return EXIT.stop;
+  return has('risk') ? EXIT.risk : EXIT.done;
+}
+
+async function addLines(io: Io, options: HandOverArguments, media: readonly MachineMedium[]): Promise<Exit> {
+  const added = addedTo(await textOf(io, options.addTo!), media);
+  const told = (line: MountLine) => fieldsOf(line).join(' ');
+  if (options.json)
+    io.out(
+      answerText('add-mounts', {
+        added: added.lines.map(told),
+        present: added.present.map(told),
+        clashes: added.clashes.map(({ wanted, line, over }) => ({ slot: wanted.of.placed.slot.id, line, over })),
+        text: added.text,
+      }),
+    );
+  else await writeNew(io, added.text, options.into);
+  for (const { wanted, line, over } of added.clashes)
+    io.remark(
+      over === 'partition'
+        ? `Line ${line} names ${wanted.of.placed.slot.name} already, and mounts it elsewhere: no line was added for ${wanted.of.placed.slot.mount}.`
+        : `Line ${line} mounts something at ${wanted.of.placed.slot.mount} already: no line was added for ${wanted.of.placed.slot.name}.`,
+    );
+  return added.clashes.length > 0 ? EXIT.risk : EXIT.done;
+}
+
+/** `hand-over`: what goes with a medium. */
+export async function handOver(io: Io, document: string, options: HandOverArguments): Promise<Exit> {
+  const { check: table, addTo, show, json = false } = options;
+  if (table !== undefined && addTo !== undefined)
+    throw new Ended(EXIT.usage, 'usage-what', 'Say one of --check and --add-to.');
+  if ((table ?? addTo) === '-' && [document, ...(options.with ?? [])].includes('-'))
+    throw new Ended(EXIT.usage, 'usage-input', 'The standard input holds a document, or a table, not both.');
+  const media = await mediaOf(io, document, options);
+  if (table !== undefined) return checkAgainst(io, table, media, json);
+  if (addTo !== undefined) return addLines(io, options, media);
+  if (json) {
+    io.out(answerText('hand-over', handOverData(media)));
+    return EXIT.done;
+  }
+  const text = { mounts: mountTableText, steps: allSteps, ids: (of: typeof media) => idsText(identifiersOf(of)) }[show](
+    media,
+  );
+  if (options.into === undefined) io.out(printable(text));
+  else await writeNew(io, text, options.into);
+  return EXIT.done;
+}

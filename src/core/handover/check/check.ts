@@ -1,0 +1,58 @@
+/** Checks a mount table against the layouts of a machine. */
+import { byGravity } from '../../findings/severity';
+import { readTable } from '../mount-text';
+import { mounterOf, mountLines } from '../mount-table';
+import { type MachineMedium, nameablesOf } from '../nameable';
+import type { Checked, CheckedEntry, TableFinding, TableRule, TextEdit } from './finding';
+import { FORM_RULES } from './form';
+import { namedIn, Names } from './naming';
+import { OPTION_RULES } from './options';
+import { SOURCE_RULES } from './sources';
+import { TOGETHER_RULES } from './together';
+
+export const TABLE_RULES: readonly TableRule[] = [...FORM_RULES, ...SOURCE_RULES, ...OPTION_RULES, ...TOGETHER_RULES];
+
+/** More findings than these are counted, and not told one by one. */
+export const TABLE_FINDINGS_LIMIT = 1000;
+
+export interface TableCheck {
+  readonly findings: readonly TableFinding[];
+  /** Findings beyond those that are told. */
+  readonly more: number;
+  readonly entries: readonly CheckedEntry[];
+}
+
+/** A table with what its lines name in the layouts. */
+export function readAgainst(text: string, media: readonly MachineMedium[]): Checked {
+  const table = readTable(text);
+  const nameables = nameablesOf(media);
+  const names = new Names(nameables);
+  const entries = table.entries.map((entry): CheckedEntry => {
+    const source = namedIn(entry.fields[0]!.value);
+    return {
+      ...entry,
+      source,
+      names: names.named(source),
+      point: entry.fields[1]?.value,
+      type: entry.fields[2]?.value,
+    };
+  });
+  return { table, entries, media, nameables, mounter: mounterOf(media), wanted: mountLines(media, nameables) };
+}
+
+/** All findings, the gravest first, those of one severity in the order of the lines. */
+export function checkTable(text: string, media: readonly MachineMedium[]): TableCheck {
+  const checked = readAgainst(text, media);
+  const found = TABLE_RULES.flatMap(({ find }) => find(checked));
+  const sorted = byGravity([...found].sort((a, b) => a.from - b.from));
+  return {
+    findings: sorted.slice(0, TABLE_FINDINGS_LIMIT),
+    more: Math.max(0, sorted.length - TABLE_FINDINGS_LIMIT),
+    entries: checked.entries,
+  };
+}
+
+/** The text with a remedy applied. */
+export function mended(text: string, { from, to, text: by }: TextEdit): string {
+  return text.slice(0, from) + by + text.slice(to);
+}

@@ -109,6 +109,21 @@ export class SlotPageQuery {
   slot?: string;
 }
 
+/** Parts of what is handed over. */
+export const HAND_OVER_PARTS = ['mounts', 'check', 'steps', 'ids'] as const;
+
+/** The part of the hand-over with which its page begins, and the other media of the machine, by commas. */
+export class HandOverPageQuery {
+  @IfGiven()
+  @IsIn(HAND_OVER_PARTS)
+  show?: (typeof HAND_OVER_PARTS)[number];
+
+  @IfGiven()
+  @IsString()
+  @MaxLength(1000)
+  with?: string;
+}
+
 /** Two revisions of a layout. */
 export class ComparePageQuery {
   static readonly numbers = ['a', 'b'];

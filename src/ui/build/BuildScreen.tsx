@@ -127,6 +127,9 @@ export function BuildScreen({ view, plan, first }: { view: LayoutView; plan: Bui
     <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={view.document.name} detail={`revision ${view.revision}: build an image`}>
+        <Link className={buttonClass()} href={`/layouts/${view.id}/hand-over`}>
+          Hand over
+        </Link>
         <Link className={buttonClass()} href={`/layouts/${view.id}`}>
           Back to the designer
         </Link>

@@ -90,6 +90,9 @@ function TopActions() {
       <Link className={buttonClass()} href={`/layouts/${id}/fit`}>
         Fit
       </Link>
+      <Link className={buttonClass()} href={`/layouts/${id}/hand-over`}>
+        Hand over
+      </Link>
       <a className={buttonClass()} href={`/api/layouts/${id}/document`} download>
         Export
       </a>

@@ -27,14 +27,19 @@ export function readAgainst(text: string, media: readonly MachineMedium[]): Chec
   const table = readTable(text);
   const nameables = nameablesOf(media);
   const names = new Names(nameables);
+  const places = new Map(nameables.map((one) => [one.placed.slot.mount, one]));
+  places.delete(undefined);
   const entries = table.entries.map((entry): CheckedEntry => {
     const source = namedIn(entry.fields[0]!.value);
+    const [named, point] = [names.named(source), entry.fields[1]?.value];
+    const meant = places.get(point);
     return {
       ...entry,
       source,
-      names: names.named(source),
-      point: entry.fields[1]?.value,
+      names: named,
+      point,
       type: entry.fields[2]?.value,
+      isElsewhere: named.length === 1 && meant !== undefined && meant !== named[0],
     };
   });
   return { table, entries, media, nameables, mounter: mounterOf(media), wanted: mountLines(media, nameables) };

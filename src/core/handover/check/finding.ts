@@ -37,6 +37,8 @@ export interface CheckedEntry extends TableEntry {
   /** The mount point with its escapes read; undefined where it has none. */
   readonly point: string | undefined;
   readonly type: string | undefined;
+  /** The layouts mount another partition there: what is said of this one is said in vain. */
+  readonly isElsewhere: boolean;
 }
 
 /** What is checked: a table against the media of a machine. */

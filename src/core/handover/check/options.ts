@@ -101,7 +101,14 @@ const wrongType = tableRule('table/wrong-type', 'stop', ({ entries }) =>
     const { type, names, fields } = entry;
     const [named] = names;
     const own = named?.mounted?.type;
-    if (names.length !== 1 || type === undefined || own === undefined || !KNOWN_TYPES.includes(type)) return [];
+    if (
+      names.length !== 1 ||
+      entry.isElsewhere ||
+      type === undefined ||
+      own === undefined ||
+      !KNOWN_TYPES.includes(type)
+    )
+      return [];
     if (type === own || type === 'auto' || type === 'none' || (ALSO[own] ?? []).includes(type)) {
       if (own !== 'vfat' || type !== 'msdos') return [];
       return [
@@ -137,6 +144,16 @@ function knownTo({ type }: CheckedEntry): ReadonlyMap<string, MountOption> | und
 /** Options that every service manager and program may have of its own. */
 const isForeign = ({ name }: Told) => /^x-|^X-|^comment$/.test(name);
 
+/** The remedy that takes an option out, with its comma. */
+function takingOut(
+  { from: start, text }: Field,
+  { from, to }: { readonly from: number; readonly to: number },
+): TextEdit {
+  const isFirst = from === start;
+  const word = text.slice(from - start, to - start);
+  return replacing(`Take ${word} out`, { from: isFirst ? from : from - 1, to: isFirst ? to + 1 : to }, '');
+}
+
 function unknownOf(
   entry: CheckedEntry,
   { name, value, from, to }: Told,
@@ -153,7 +170,10 @@ function unknownOf(
       at: { from, to },
       sentence: `${entry.type} knows no option “${name}”; ${others.slice(0, 3).join(', ')} ${others.length === 1 ? 'does' : 'do'}.`,
       why: 'The kernel refuses a mount with an option that the file system does not know.',
-      remedies: right ? [edit(`Write ${right}`, withValue(right))] : [],
+      remedies: [
+        ...(right ? [edit(`Write ${right}`, withValue(right))] : []),
+        ...(entry.fields[3]!.text.includes(',') ? [takingOut(entry.fields[3]!, { from, to })] : []),
+      ],
     };
   return {
     isOther: false,

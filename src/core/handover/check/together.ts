@@ -172,7 +172,7 @@ const passes = tableRule('table/pass', 'risk', ({ entries }) =>
     const field = entry.fields[5];
     const pass = Number(field?.text ?? '0');
     if (!/^\d{1,9}$/.test(field?.text ?? '0') || entry.fields.length > 6) return [];
-    const own = entry.names.length === 1 ? entry.names[0]!.mounted?.type : undefined;
+    const own = entry.names.length === 1 && !entry.isElsewhere ? entry.names[0]!.mounted?.type : undefined;
     const type = own ?? entry.type;
     const say = (right: number, sentence: string, why: string, severity: 'risk' | 'note' = 'risk'): Case[] => [
       {

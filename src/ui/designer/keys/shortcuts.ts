@@ -19,5 +19,5 @@ export const SHORTCUTS: readonly Shortcut[] = [
   ['M  T  H  C', 'machine, table, revisions, chart'],
   ['S', 'legible or true scale'],
   ['W  V', 'what goes into the selected slot; the variants of its FAT'],
-  ['I  B', 'to the fit, to the build'],
+  ['I  B  O', 'to the fit, to the build, to the hand-over'],
 ];

@@ -29,6 +29,7 @@ export function useScreenKeys() {
     b: () => router.push(`/layouts/${id}/build`),
     i: () => router.push(`/layouts/${id}/fit`),
     w: () => router.push(`/layouts/${id}/contents${slotQuery(now().selection)}`),
+    o: () => router.push(`/layouts/${id}/hand-over`),
     v: () => router.push(`/layouts/${id}/study${slotQuery(now().selection)}`),
     a: () => addSlot(now(), 'partition'),
     r: () => addSlot(now(), 'raw'),

@@ -25,6 +25,7 @@ export function layoutScreens(layout: string, go: (path: string) => void, design
     page('Study the variants of a FAT', `study${slot}`, 'V'),
     page('Fit on several media', 'fit', 'I'),
     page('Compare revisions', 'compare'),
+    page('Hand over: mount table, steps, ids', 'hand-over', 'O'),
     page('Build an image', 'build', 'B'),
   ];
 }

@@ -86,9 +86,6 @@ try {
     await page.getByText(/inodes free; journal/).waitFor();
     await page.getByText('Inodes of').scrollIntoViewIfNeeded();
     await picture('ext');
-    await open(page, '/layouts/chart-plotter');
-    await slot(page, 'Charts').click();
-    await picture('logical');
     await open(page, '/layouts/survey-laptop');
     await page.keyboard.press('p');
     await page
@@ -99,6 +96,9 @@ try {
     await picture('start');
     await open(page, '/layouts/gauge-logger/fit');
     await picture('fit');
+    await open(page, '/layouts/quay-server/hand-over?with=quay-archive');
+    await page.getByRole('button', { name: /^Journal: / }).click();
+    await picture('hand-over');
     await open(page, '/bench');
     await picture('bench');
     await open(page, '/layouts/gauge-logger');

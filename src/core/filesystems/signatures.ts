@@ -5,7 +5,8 @@
 
 import { dashed } from '../bytes/guid';
 import { decode } from '../bytes/record';
-import { SUPERBLOCK, SUPERBLOCK_AT } from './ext/records';
+import { SUPERBLOCK_AT } from './ext/numbers';
+import { SUPERBLOCK } from './ext/records';
 
 /** What a mark says. Sizes in bytes. */
 export interface KnownContent {

@@ -90,7 +90,7 @@ function TopActions() {
       <Link className={buttonClass()} href={`/layouts/${id}/fit`}>
         Fit
       </Link>
-      <Link className={buttonClass()} href={`/layouts/${id}/hand-over`}>
+      <Link className={buttonClass()} href={`/layouts/${id}/hand-over`} prefetch={false}>
         Hand over
       </Link>
       <a className={buttonClass()} href={`/api/layouts/${id}/document`} download>

@@ -117,9 +117,8 @@ export function TiedLines({ label, media, lines, selected, partition, onSelect, 
     ),
   );
   const isOut = ({ key, tie }: TiedLine) => key === selected || (tie?.to !== undefined && tie.to === partition);
-  const onKey = (event: KeyboardEvent) => {
+  const onKey = (event: KeyboardEvent, at: number) => {
     const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    const at = lines.findIndex(({ key }) => key === selected);
     const next = by === undefined ? undefined : lines[at + by];
     if (!next) return;
     event.preventDefault();
@@ -188,14 +187,14 @@ export function TiedLines({ label, media, lines, selected, partition, onSelect, 
       </div>
       <div style={{ paddingTop: HEAD }}>
         <ul ref={list} aria-label={label} className="overflow-x-auto">
-          {lines.map((line) => (
+          {lines.map((line, i) => (
             <li key={line.key} style={{ height: ROW }}>
               <button
                 type="button"
                 aria-label={line.text}
                 aria-pressed={line.key === selected}
                 onClick={() => onSelect(line.key)}
-                onKeyDown={onKey}
+                onKeyDown={(event) => onKey(event, i)}
                 className={`h-full w-max min-w-full rounded-sm px-2 text-left font-mono text-sm whitespace-pre focus-visible:-outline-offset-2 ${isOut(line) ? 'bg-selected' : 'hover:bg-selected'}`}
               >
                 {line.content}

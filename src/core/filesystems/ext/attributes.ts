@@ -2,7 +2,7 @@
  * Extended attributes as they are written: behind the fields of an inode, and in a block of their own where
  * they do not fit there (the kernel's documentation, "Extended Attributes").
  */
-import { ATTRIBUTES_MAGIC, EXTRA_BYTES, SHORT_INODE_BYTES } from './records';
+import { ATTRIBUTES_MAGIC, EXTRA_BYTES, SHORT_INODE_BYTES } from './numbers';
 
 /** An attribute with its whole name, such as `user.note`. */
 export interface Attribute {

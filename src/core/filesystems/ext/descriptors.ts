@@ -6,7 +6,8 @@ import type { Checksums } from './checksums';
 import type { ExtGeometry } from './geometry';
 import { placeGroups, runOfGroup } from './groups';
 import type { ExtPlan } from './plan';
-import { GROUP_FLAG, INODE, LONG_GROUP, SHORT_GROUP } from './records';
+import { GROUP_FLAG, INODE } from './numbers';
+import { LONG_GROUP, SHORT_GROUP } from './records';
 
 /** What a descriptor says of its group. */
 export interface GroupFacts {

@@ -2,7 +2,7 @@
  * Directories as they are written: a list of names in one block, or a tree by the hash of the names in
  * more of them (the kernel's documentation, "Directory Entries").
  */
-import { FILE_TYPE, TAIL_BYTES, TAIL_TYPE } from './records';
+import { FILE_TYPE, TAIL_BYTES, TAIL_TYPE } from './numbers';
 import { halfMd4, type NameHash } from './hash';
 
 /** Longest name, in bytes. */

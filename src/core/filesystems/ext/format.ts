@@ -15,7 +15,7 @@ import { type InodeFacts, instantOf, putInode, sealInode } from './inode';
 import { extentTail, type Piece, writeExtents, writeMap, type WrittenMap } from './mapping';
 import { contentBytes, directoryForm, type ExtNode, type ExtNodes, typeOf } from './nodes';
 import { type ExtPlan, planExt, type PlacedNode } from './plan';
-import { FILE_TYPE, INODE, INODE_FLAG, SUPERBLOCK_AT } from './records';
+import { FILE_TYPE, INODE, INODE_FLAG, SUPERBLOCK_AT } from './numbers';
 import { type ExtIdentity, journalHead, superblock } from './superblock';
 
 /** Mode of the folder that every ext has of itself, and of files of the system. */

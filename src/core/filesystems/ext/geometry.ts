@@ -8,7 +8,7 @@ import { GIB, KIB, MIB } from '../../quantity/units';
 import type { Feature, Features } from './features';
 import { copyGroups, type GroupForm, hasCopy } from './groups';
 import { journalMapOf } from './journal';
-import { INODE } from './records';
+import { INODE } from './numbers';
 
 const TIB = 1024 * GIB;
 

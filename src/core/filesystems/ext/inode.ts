@@ -2,7 +2,8 @@
 import { high32, low32 } from '../../quantity/integers';
 import { encodeInto } from '../../bytes/record';
 import type { Checksums } from './checksums';
-import { EXTRA_BYTES, FURTHER_INODE, SHORT_INODE, SHORT_INODE_BYTES } from './records';
+import { EXTRA_BYTES, SHORT_INODE_BYTES } from './numbers';
+import { FURTHER_INODE, SHORT_INODE } from './records';
 
 /** A point in time: seconds since 1970, and nanoseconds. */
 export interface Instant {

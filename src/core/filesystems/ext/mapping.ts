@@ -4,7 +4,7 @@
  */
 import { high32, low32 } from '../../quantity/integers';
 import type { Features } from './features';
-import { EXTENT_BYTES, EXTENT_LIMIT, EXTENT_MAGIC } from './records';
+import { EXTENT_BYTES, EXTENT_LIMIT, EXTENT_MAGIC } from './numbers';
 
 /** Blocks of the volume in one piece that are blocks of a file in one piece. */
 export interface Piece {

@@ -22,7 +22,7 @@ import type { Features } from './features';
 import type { ExtGeometry } from './geometry';
 import { mostBlocks, type Range } from './mapping';
 import { EXT_NAMES } from './names';
-import { FILE_TYPE, INODE } from './records';
+import { FILE_TYPE, INODE } from './numbers';
 
 /** Targets below this length lie in the inode. */
 const SHORT_TARGET = 60;

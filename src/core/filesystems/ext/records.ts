@@ -3,10 +3,7 @@
  * the kernel's documentation: Super Block, Block Group Descriptors, Index Nodes, Journal).
  */
 import { field, record } from '../../bytes/record';
-
-/** Where the superblock begins, in bytes from the start of the volume. */
-export const SUPERBLOCK_AT = 1024;
-export const EXT_MAGIC = 0xef53;
+import { SHORT_INODE_BYTES, EXTRA_BYTES } from './numbers';
 
 export const SUPERBLOCK = record('ext superblock', 1024, {
   inodes: field(0x00, 'u32', 'inodes'),
@@ -92,9 +89,6 @@ export const SUPERBLOCK = record('ext superblock', 1024, {
   checksum: field(0x3fc, 'u32', 'checksum of all before'),
 });
 
-/** Flags of a group: its inode bitmap and table are not written; its block bitmap is not; its inode table is all zeros beyond those used. */
-export const GROUP_FLAG = { inodesUnset: 1, blocksUnset: 2, tableZeroed: 4 } as const;
-
 const SHORT_GROUP_FIELDS = {
   blockBitmap: field(0x00, 'u32', 'block of the block bitmap'),
   inodeBitmap: field(0x04, 'u32', 'block of the inode bitmap'),
@@ -127,28 +121,6 @@ export const LONG_GROUP = record('group descriptor', 64, {
   blockSumHigh: field(0x38, 'u16', 'checksum of the block bitmap, upper half'),
   inodeSumHigh: field(0x3a, 'u16', 'checksum of the inode bitmap, upper half'),
 });
-
-/** Kinds of file in the upper four bits of a mode, and in directory entries. */
-export const FILE_TYPE = {
-  pipe: { mode: 0x1000, entry: 5 },
-  character: { mode: 0x2000, entry: 3 },
-  folder: { mode: 0x4000, entry: 2 },
-  block: { mode: 0x6000, entry: 4 },
-  file: { mode: 0x8000, entry: 1 },
-  link: { mode: 0xa000, entry: 7 },
-  socket: { mode: 0xc000, entry: 6 },
-} as const;
-
-/** Flags of an inode: a hashed directory; its length counts blocks, not sectors; it is mapped by extents. */
-export const INODE_FLAG = { hashed: 0x1000, huge: 0x40000, extents: 0x80000 } as const;
-
-/** Inodes with a meaning of their own, and the first that has none. */
-export const INODE = { bad: 1, root: 2, resize: 7, journal: 8, first: 11 } as const;
-
-/** Bytes of an inode of old: what lies behind them is there in larger ones only. */
-export const SHORT_INODE_BYTES = 128;
-/** Bytes of the fields behind them that are used. */
-export const EXTRA_BYTES = 32;
 
 const SHORT_INODE_FIELDS = {
   mode: field(0x00, 'u16', 'kind and mode'),
@@ -198,21 +170,3 @@ export const LONG_INODE = record('inode', SHORT_INODE_BYTES + EXTRA_BYTES, {
   ...SHORT_INODE_FIELDS,
   ...FURTHER_INODE_FIELDS,
 });
-
-/** Mark of every block of a journal, and the kind of its first: the second form of its superblock. Numbers of a journal have their highest byte first. */
-export const JOURNAL_MAGIC = 0xc03b3998;
-export const JOURNAL_SUPERBLOCK = 4;
-
-/** Mark of a node of an extent tree. */
-export const EXTENT_MAGIC = 0xf30a;
-/** Bytes of its head, and of each entry. */
-export const EXTENT_BYTES = 12;
-/** Most blocks of an extent. */
-export const EXTENT_LIMIT = 32_768;
-
-/** Mark of extended attributes, in an inode and in a block of their own. */
-export const ATTRIBUTES_MAGIC = 0xea020000;
-
-/** Kind of the entry at the end of a directory block that holds its checksum, and its bytes. */
-export const TAIL_TYPE = 0xde;
-export const TAIL_BYTES = 12;

@@ -7,7 +7,8 @@ import { featureBits } from './features';
 import type { ExtGeometry } from './geometry';
 import { instantOf } from './inode';
 import type { ExtPlan } from './plan';
-import { EXT_MAGIC, EXTRA_BYTES, INODE, JOURNAL_MAGIC, JOURNAL_SUPERBLOCK, SUPERBLOCK } from './records';
+import { EXT_MAGIC, EXTRA_BYTES, INODE, JOURNAL_MAGIC, JOURNAL_SUPERBLOCK } from './numbers';
+import { SUPERBLOCK } from './records';
 
 /** What stands in a volume besides its geometry and its files. */
 export interface ExtIdentity {

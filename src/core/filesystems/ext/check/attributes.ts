@@ -1,5 +1,5 @@
 /** Extended attributes as a check reads them: in the inode, and in a block of their own. */
-import { ATTRIBUTES_MAGIC } from '../records';
+import { ATTRIBUTES_MAGIC } from '../numbers';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
 import type { FoundInode } from './inodes';

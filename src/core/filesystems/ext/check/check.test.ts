@@ -9,7 +9,8 @@ import type { RecordShape } from '../../../bytes/record';
 import { MIB } from '../../../quantity/units';
 import type { Tree } from '../../tree';
 import { placeGroups, runOfGroup } from '../groups';
-import { LONG_GROUP, LONG_INODE, SHORT_GROUP, SUPERBLOCK, SUPERBLOCK_AT } from '../records';
+import { SUPERBLOCK_AT } from '../numbers';
+import { LONG_GROUP, LONG_INODE, SHORT_GROUP, SUPERBLOCK } from '../records';
 import { checkExt } from './check';
 import { FAULT_LIMIT, type FaultCode } from './faults';
 

@@ -4,7 +4,7 @@
  */
 import type { BlockSource } from '../../../bytes/blocks';
 import { textOfBytes } from '../../../bytes/utf8';
-import { GROUP_FLAG, INODE } from '../records';
+import { GROUP_FLAG, INODE } from '../numbers';
 import { AttributeReader, type FoundAttribute } from './attributes';
 import { Claims } from './claims';
 import { type Fault, Faults } from './faults';

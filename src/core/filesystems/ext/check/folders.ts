@@ -1,7 +1,7 @@
 /** Directories as a check reads them: lists of names, and hash trees over them. */
 import { textOfBytes } from '../../../bytes/utf8';
 import { halfMd4 } from '../hash';
-import { INODE_FLAG, TAIL_TYPE } from '../records';
+import { INODE_FLAG, TAIL_TYPE } from '../numbers';
 import type { Faults } from './faults';
 import type { FoundInode } from './inodes';
 import type { CheckedVolume } from './volume';

@@ -1,6 +1,7 @@
 /** Inodes as a check reads them: what they say, where their blocks lie, and whether that can be. */
 import { decode, type Values } from '../../../bytes/record';
-import { EXTENT_MAGIC, INODE, INODE_FLAG, LONG_INODE, SHORT_INODE } from '../records';
+import { EXTENT_MAGIC, INODE, INODE_FLAG } from '../numbers';
+import { LONG_INODE, SHORT_INODE } from '../records';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
 import type { CheckedVolume, Group } from './volume';

@@ -1,5 +1,5 @@
 /** What only the file system itself uses: its journal, and the blocks kept for further group descriptors. */
-import { INODE, JOURNAL_MAGIC } from '../records';
+import { INODE, JOURNAL_MAGIC } from '../numbers';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
 import type { FoundInode } from './inodes';

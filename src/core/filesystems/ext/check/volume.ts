@@ -2,7 +2,8 @@
 import type { BlockSource } from '../../../bytes/blocks';
 import { crc16, crc32c, crc32cOfNumber } from '../../../bytes/crc32c';
 import { decode, type Values } from '../../../bytes/record';
-import { EXT_MAGIC, GROUP_FLAG, LONG_GROUP, SHORT_GROUP, SUPERBLOCK, SUPERBLOCK_AT } from '../records';
+import { EXT_MAGIC, GROUP_FLAG, SUPERBLOCK_AT } from '../numbers';
+import { LONG_GROUP, SHORT_GROUP, SUPERBLOCK } from '../records';
 import type { Faults } from './faults';
 
 export type Superblock = Values<typeof SUPERBLOCK>;

@@ -45,6 +45,21 @@ module.exports = {
       // Libraries that know neither Node nor a browser.
       to: { pathNot: ['^src/core/', '^node_modules/(zod|jsonc-parser|fastest-levenshtein)/'] },
     },
+    {
+      // A page loads no validation: only the document knows the shapes of contents, others their types.
+      name: 'shapes-stay-with-the-document',
+      severity: 'error',
+      from: {
+        path: '^src/',
+        pathNot: [
+          '\\.test\\.tsx?$',
+          '^src/core/filesystems/shapes\\.ts$',
+          '^src/core/layout/document\\.ts$',
+          '^src/core/filesystems/[a-z]+/shape\\.ts$',
+        ],
+      },
+      to: { path: '^src/core/filesystems/[a-z]+/shape\\.ts$', dependencyTypesNot: ['type-only'] },
+    },
     notAllowed('contract-knows-core', '^src/contract/', '^src/(files|keeping|server|ui|app|workers|cli)/'),
     notAllowed('files-know-core', '^src/files/', '^src/(keeping|server|ui|app|workers|cli)/'),
     notAllowed('keeping-knows-files-and-core', '^src/keeping/', '^src/(server|ui|app|workers|cli)/'),

@@ -22,7 +22,7 @@ import { mediumOf } from '@/core/layout/medium-spec';
 import { BOARD_FAMILIES } from '@/core/medium/boards';
 import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { ATTRIBUTES } from '@/core/tables/gpt';
-import { EXT_VERSIONS, PROFILES } from '@/core/filesystems/ext/shape';
+import { EXT_VERSIONS, PROFILES } from '@/core/filesystems/ext/words';
 import { BLOBS, IMAGES, TREES } from './contents';
 
 /** Leaves out what is not said. */

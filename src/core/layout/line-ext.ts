@@ -1,5 +1,6 @@
 /** The words of slot lines for ext file systems: each clause once, for reading and for writing. */
-import { EXT_VERSIONS, type ExtContent, PROFILES } from '../filesystems/ext/shape';
+import { EXT_VERSIONS, PROFILES } from '../filesystems/ext/words';
+import type { ExtContent } from '../filesystems/ext/shape';
 
 /** What a line says of an ext file system: everything but its id, and what is in it. */
 export type LineExt = Omit<ExtContent, 'uuid' | 'files' | 'filesFrom' | 'times'>;

@@ -1,6 +1,6 @@
 /** Help with slot lines: what a line means, what could follow, and many lines at once. */
 import { storedExtLabel } from '../filesystems/ext/label';
-import { EXT_VERSIONS, PROFILES } from '../filesystems/ext/shape';
+import { EXT_VERSIONS, PROFILES } from '../filesystems/ext/words';
 import { storedLabel } from '../filesystems/fat/label';
 import { EXPECTED, EXPECTED_NAMES } from '../filesystems/left/expected';
 import { nameInSize, parseSize, describeSize, type SizeFacts } from '../quantity/size-language';

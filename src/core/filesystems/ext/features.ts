@@ -1,5 +1,6 @@
 /** Features of ext file systems, and the profiles that people choose from. */
-import type { ExtContent, Profile } from './shape';
+import type { Profile } from './words';
+import type { ExtContent } from './shape';
 
 /** Bits of the three fields of features in the superblock, by the names of the kernel's documentation. */
 const COMPATIBLE = { has_journal: 4, ext_attr: 8, resize_inode: 0x10, dir_index: 0x20 } as const;

@@ -1,10 +1,7 @@
 /** An ext file system, as the document says it. */
 import * as z from 'zod';
 import { files, guid, label, sizeText } from '../fields';
-
-export const EXT_VERSIONS = ['ext4', 'ext3', 'ext2'] as const;
-export const PROFILES = ['current', 'old loaders', 'tiny'] as const;
-export type Profile = (typeof PROFILES)[number];
+import { EXT_VERSIONS, PROFILES } from './words';
 
 const owner = z.int().min(0).max(0xfffffffe);
 

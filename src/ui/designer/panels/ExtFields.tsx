@@ -6,7 +6,8 @@ import { EXT_BLOCKS, type ExtGeometry, usualPerInode } from '@/core/filesystems/
 import { EXT } from '@/core/filesystems/ext/kind';
 import { EXT_LABEL_BYTES, storedExtLabel } from '@/core/filesystems/ext/label';
 import { inodesLeft } from '@/core/filesystems/ext/nodes';
-import { EXT_VERSIONS, type ExtContent, type Profile } from '@/core/filesystems/ext/shape';
+import { EXT_VERSIONS, type Profile } from '@/core/filesystems/ext/words';
+import type { ExtContent } from '@/core/filesystems/ext/shape';
 import { madeAs } from '@/core/filesystems/kinds';
 import type { Tree } from '@/core/filesystems/tree';
 import { treeOfSlot } from '@/core/layout/contents';

@@ -104,7 +104,7 @@ export function filesNamed(folder: string, wanted: (name: string) => boolean): s
 }
 
 /** A program of this system with the shared libraries that it names. */
-function withLibraries(program: string): ArchiveFile[] {
+export function withLibraries(program: string): ArchiveFile[] {
   const needed = execFileSync('ldd', [program], { encoding: 'utf8' });
   const libraries = [...needed.matchAll(/(\/\S+) \(0x/g)].map((match) => match[1]!);
   return [program, ...libraries].map((file) => ({
@@ -284,6 +284,11 @@ function parse(said: string): GuestReport {
   }
   const log = lines.filter((line) => line.startsWith('@log ')).map((line) => line.slice(5));
   return { disks: disks.sort((a, b) => a.place - b.place), log };
+}
+
+/** Boots the machine with a RAM disk of its own and these disks; what it said. */
+export function runGuest(ramDisk: string, disks: readonly GuestDisk[], limit = RUN_LIMIT): Promise<string> {
+  return start({ ...prepared(), ramDisk }, disks, limit);
 }
 
 /** Boots the machine with these disks and returns what its kernel says about them. It is ended after `limit` milliseconds. */

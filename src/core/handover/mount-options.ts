@@ -38,38 +38,44 @@ const FAT: OptionsOf = {
   words: `uid=id gid=id umask=octal dmask=octal fmask=octal allow_utime=octal codepage=n iocharset=text utf8[=text]
     uni_xlate[=text] nonumtail[=text] posix usefree quiet check=s/r/n/strict/relaxed/normal nocase
     shortname=lower/win95/winnt/mixed tz=UTC time_offset=n showexec debug sys_immutable flush rodir
-    errors=panic/continue/remount-ro discard nfs[=stale_rw/nostale_ro] dos1xfloppy dots nodots`,
+    errors=panic/continue/remount-ro discard nfs[=stale_rw/nostale_ro] dos1xfloppy`,
 };
 
 const EXT2: OptionsOf = {
   source: 'Documentation/filesystems/ext2.rst',
   words: `bsddf minixdf check=none nocheck dax[=text] debug errors=continue/remount-ro/panic grpid bsdgroups nogrpid
-    sysvgroups nouid32 oldalloc orlov resuid=n resgid=n sb=n user_xattr nouser_xattr acl noacl quota usrquota grpquota
+    sysvgroups nouid32 oldalloc orlov resuid=n resgid=n sb=n user_xattr acl quota usrquota grpquota
     noquota reservation noreservation`,
 };
 
-const EXT4: OptionsOf = {
+/** Since Linux 6.1 neither knows `noacl` and `nouser_xattr` any more. */
+const EXT3: OptionsOf = {
   source: 'Documentation/admin-guide/ext4.rst; ext4(5)',
-  words: `${EXT2.words} journal_checksum nojournal_checksum journal_async_commit journal_path=text journal_dev=text
-    norecovery noload data=journal/ordered/writeback commit=n barrier[=0/1] nobarrier inode_readahead_blks=n abort
-    data_err=ignore/abort jqfmt=vfsold/vfsv0/vfsv1 usrjquota[=text] grpjquota[=text] prjquota stripe=n delalloc
-    nodelalloc max_batch_time=n min_batch_time=n journal_ioprio=n auto_da_alloc[=0/1] noauto_da_alloc noinit_itable
-    init_itable[=n] discard nodiscard block_validity noblock_validity dioread_lock dioread_nolock max_dir_size_kb=n
-    i_version inlinecrypt nombcache no_mbcache lazyinit mb_optimize_scan=0/1 prefetch_block_bitmaps
-    no_prefetch_block_bitmaps nolazytime`,
+  words: `${EXT2.words} norecovery noload data=journal/ordered/writeback commit=n barrier[=0/1] nobarrier journal_path=text
+    journal_dev=text inode_readahead_blks=n abort data_err=ignore/abort jqfmt=vfsold/vfsv0/vfsv1 usrjquota[=text]
+    grpjquota[=text] stripe=n max_batch_time=n min_batch_time=n journal_ioprio=n auto_da_alloc[=0/1] noauto_da_alloc
+    noinit_itable init_itable[=n] discard nodiscard block_validity noblock_validity max_dir_size_kb=n i_version
+    inlinecrypt nombcache no_mbcache mb_optimize_scan=0/1 prefetch_block_bitmaps no_prefetch_block_bitmaps nolazytime`,
+};
+
+/** What the kernel takes of ext4 alone: its extents, and sums in its journal. */
+const EXT4: OptionsOf = {
+  source: EXT3.source,
+  words: `${EXT3.words} journal_checksum nojournal_checksum journal_async_commit delalloc nodelalloc dioread_lock
+    dioread_nolock prjquota`,
 };
 
 const SPECIFIC: Readonly<Record<string, OptionsOf>> = {
   vfat: FAT,
-  msdos: FAT,
+  msdos: { source: FAT.source, words: `${FAT.words} dots nodots` },
   exfat: {
     source: 'the kernel’s fs/exfat; its own page in mount(8) is missing',
     words: `uid=id gid=id umask=octal dmask=octal fmask=octal allow_utime=octal iocharset=text utf8
-      errors=continue/panic/remount-ro discard keep_last_dots sys_tz time_offset=n zero_size_dir namecase=n codepage=n
+      errors=continue/panic/remount-ro discard keep_last_dots sys_tz time_offset=n namecase=n codepage=n
       debug`,
   },
   ext2: EXT2,
-  ext3: EXT4,
+  ext3: EXT3,
   ext4: EXT4,
   xfs: {
     source: 'Documentation/admin-guide/xfs.rst; xfs(5)',
@@ -260,6 +266,11 @@ export const DESCRIBED_TYPES: readonly string[] = Object.keys(SPECIFIC);
 export const KNOWN_TYPES: readonly string[] = [...DESCRIBED_TYPES, ...UNKNOWN];
 
 let OWNERS: readonly (readonly [string, ReadonlyMap<string, MountOption>])[] | undefined;
+
+/** The options that a file system has of its own, those for all left out. */
+export function ownOptionsOf(type: string): readonly MountOption[] {
+  return [...read(SPECIFIC[type]!).values()];
+}
 
 /** File systems that know an option of this name beside those for all. */
 export function typesWith(option: string): readonly string[] {

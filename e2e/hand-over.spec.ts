@@ -108,8 +108,48 @@ test('steps by hand and ids, reached by keys', async ({ page, request }) => {
     page.getByText('mount -t ext4 UUID=1d7c2f0b-63de-4c1f-8b46-8b31c3f4d5e6 /home', { exact: true }),
   ).toBeVisible();
   await page.getByRole('radio', { name: 'by hand' }).press('ArrowRight');
+  await page.getByRole('radio', { name: 'boot entries' }).press('ArrowRight');
   await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
   await page.getByRole('button', { name: 'Copy PARTUUID of System' }).click();
   await expect(page.getByRole('button', { name: 'Copy PARTUUID of System' })).toHaveText('copied');
   expect(await page.evaluate(() => navigator.clipboard.readText())).toBe('a3f1c2d4-5b6e-4f70-8192-a3b4c5d6e7f8');
+});
+
+test('boot entries are proposed, changed field by field, and name the root as the layout has it', async ({
+  page,
+  request,
+}) => {
+  const id = await post(request, OFFICE_DISK, 'Harbour office entries');
+  await page.goto(`/layouts/${id}/hand-over?show=boot`);
+  await page.getByRole('button', { name: 'Propose entries' }).click();
+  const lines = page.getByRole('list', { name: 'Lines of the boot entries' });
+  await expect(lines).toContainText('root=UUID=0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5 ro single');
+  await page.getByLabel('RAM disks').fill('initrd.img');
+  await expect(page.getByText('“initrd.img” does not begin with /')).toBeVisible();
+  await page.getByLabel('RAM disks').fill('');
+  await page.getByLabel('RAM disks').press('Enter');
+  await expect(lines).toContainText('root=PARTUUID=a3f1c2d4-5b6e-4f70-8192-a3b4c5d6e7f8 ro');
+  await page.getByRole('radio', { name: 'UUID', exact: true }).click();
+  await expect(page.getByText('is found by an initial RAM disk alone, and the entry has none')).toBeVisible();
+  await page.getByLabel('File name').fill('system-rescue');
+  await expect(page.getByText('Another entry has that name.')).toBeVisible();
+  await page.getByLabel('File name').fill('quay');
+  await page.getByLabel('File name').press('Enter');
+  await expect(lines).toContainText('/loader/entries/quay.conf, on ESP');
+  await page.getByRole('radio', { name: 'writable at once' }).click();
+  await page.getByRole('button', { name: 'Add one like it' }).click();
+  await page.getByRole('button', { name: 'Make it the usual one' }).click();
+  const entriesOf = async () => (await documentOf(request, id)).entries?.map((one) => one.id);
+  await expect.poll(entriesOf).toEqual(['entry-3', 'quay', 'system-rescue']);
+  await page.getByRole('button', { name: 'Remove it' }).click();
+  await expect.poll(entriesOf).toEqual(['quay', 'system-rescue']);
+  const [first] = (await documentOf(request, id)).entries!;
+  expect(first).toEqual({
+    id: 'quay',
+    title: 'Harbour office entries: System',
+    root: 'system',
+    rootBy: 'UUID',
+    kernel: '/vmlinuz',
+    writable: true,
+  });
 });

@@ -193,6 +193,7 @@ export const ANSWERS = {
       }),
     ),
     text,
+    boot: z.array(z.strictObject({ path: text, slot: text.optional(), why: text, text })),
   }),
   'check-mounts': z.strictObject({
     findings: z.array(

@@ -37,6 +37,20 @@ test('ids and steps are written, into a new file where that is asked', async () 
   expect(await loess(['hand-over', ...media, '--into', file('steps')])).toMatchObject({ exit: EXIT.file });
 });
 
+test('boot entries are those of the document, or proposed, which is said', async () => {
+  const { media } = office();
+  const proposed = await loess(['hand-over', ...media, '--show', 'boot']);
+  expect(proposed.error).toContain('these are proposed');
+  expect(proposed.out).toContain('options    root=UUID=0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5 ro single\n');
+  const entries = [{ id: 'quay', title: 'Quay', root: 'system', kernel: '/vmlinuz', rootBy: 'LABEL' as const }];
+  writeFileSync(file('own.json'), writeLayout({ ...OFFICE_DISK, entries }));
+  const own = await loess(['hand-over', file('own.json'), '--show', 'boot']);
+  expect(own.out.startsWith('# /loader/entries/quay.conf on ESP\n')).toBe(true);
+  expect(own.error).toContain('an initial RAM disk alone');
+  const { json } = await loess(['hand-over', file('own.json'), '--json']);
+  expect(json().boot).toMatchObject([{ path: '/loader/entries/quay.conf', slot: 'esp' }]);
+});
+
 test('for machines: every word with its reason, and steps', async () => {
   const { json } = await loess(['hand-over', ...office().media, '--json']);
   const { media, mounts } = json() as {

@@ -1,5 +1,6 @@
 /** `hand-over`: the mount table of a machine, steps by hand, ids; and a mount table that exists, checked or added to. */
 import { addedTo } from '@/core/handover/adding';
+import { bootFiles, commandLine, proposedEntries } from '@/core/handover/boot';
 import { checkTable, type TableCheck } from '@/core/handover/check/check';
 import { BELONGS, type IdentifiedMedium, identifiersOf } from '@/core/handover/identifiers';
 import { IDS } from '@/core/handover/check/naming';
@@ -14,9 +15,33 @@ import { Ended, EXIT, type Exit } from './exit';
 import { type Io, textOf, writeNew } from './io';
 import { columns, printable } from './text';
 
+/** A medium with entries: its own, or those that are proposed for it. */
+function withEntries(medium: MachineMedium): MachineMedium {
+  const { layout, contents } = medium.placement;
+  if (layout.entries) return medium;
+  const entries = proposedEntries(layout);
+  return entries.length === 0 ? medium : { ...medium, placement: place({ ...layout, entries }, contents) };
+}
+
+/** Files with boot entries, each below where it belongs. */
+function bootText(io: Io, medium: MachineMedium): string {
+  const own = withEntries(medium);
+  if (!medium.placement.layout.entries)
+    io.remark(
+      own === medium
+        ? 'The document has no entries, and no system that any could start.'
+        : 'The document has no entries: these are proposed. Put what you want of them into “entries”.',
+    );
+  for (const entry of own.placement.layout.entries ?? [])
+    for (const warning of commandLine(entry, own).warnings) io.remark(warning);
+  return bootFiles(own)
+    .map(({ path, on, why, text }) => `# ${path}${on ? ` on ${on.placed.slot.name}` : ''}\n# ${why}\n${text}`)
+    .join('\n');
+}
+
 export interface HandOverArguments extends DocumentOptions {
   readonly with?: readonly string[];
-  readonly show: 'mounts' | 'steps' | 'ids';
+  readonly show: 'mounts' | 'steps' | 'boot' | 'ids';
   readonly check?: string;
   readonly addTo?: string;
   readonly into?: string;
@@ -87,6 +112,7 @@ function handOverData(media: readonly MachineMedium[]) {
       return { medium: of.medium.name, slot: of.placed.slot.id, ...words, warning, steps: stepsFor(line, media) };
     }),
     text: mountTableText(media),
+    boot: bootFiles(media[0]!).map(({ path, on, why, text }) => ({ path, slot: on?.placed.slot.id, why, text })),
   };
 }
 
@@ -151,9 +177,13 @@ export async function handOver(io: Io, document: string, options: HandOverArgume
     io.out(answerText('hand-over', handOverData(media)));
     return EXIT.done;
   }
-  const text = { mounts: mountTableText, steps: allSteps, ids: (of: typeof media) => idsText(identifiersOf(of)) }[show](
-    media,
-  );
+  const texts = {
+    mounts: () => mountTableText(media),
+    steps: () => allSteps(media),
+    boot: () => bootText(io, media[0]!),
+    ids: () => idsText(identifiersOf(media)),
+  };
+  const text = texts[show]();
   if (options.into === undefined) io.out(printable(text));
   else await writeNew(io, text, options.into);
   return EXIT.done;

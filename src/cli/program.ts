@@ -75,7 +75,7 @@ function withContents(command: Command): Command {
     .option('--contents <folder>', 'where contents lie that the document names by sums alone (data/contents)');
 }
 /** Parts of what is handed over. */
-const PARTS = ['mounts', 'steps', 'ids'] as const;
+const PARTS = ['mounts', 'steps', 'boot', 'ids'] as const;
 const JSON_OPTION = ['--json', 'answer as JSON'] as const;
 const DOCUMENT = ['<document>', 'layout document, or - for the standard input'] as const;
 

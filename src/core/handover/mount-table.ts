@@ -179,7 +179,7 @@ interface Context {
 }
 
 /** True for swap space: by what is made, or by what it is for. */
-function isSwap({ mounted, placed: { slot } }: Nameable): boolean {
+export function isSwap({ mounted, placed: { slot } }: Nameable): boolean {
   return mounted?.type === 'swap' || (slot.role === 'swap' && mounted !== undefined && mounted.type === undefined);
 }
 

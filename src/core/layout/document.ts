@@ -15,6 +15,8 @@ import {
   BOOTS,
   CONTAINER_TYPES,
   CYLINDERS,
+  ENTRY_ID,
+  ENTRY_LIMIT,
   HYBRID_LIMIT,
   LAYOUT_NAME_LIMIT,
   LOADER_BRINGERS,
@@ -24,6 +26,7 @@ import {
   MOUNT_POINT,
   MOUNT_TOOLS,
   NAMED_BY,
+  PATH_FROM_ROOT,
   REASON_LIMIT,
   ROLES,
   SERVICE_MANAGERS,
@@ -193,6 +196,26 @@ const table = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('none') }),
 ]);
 
+/** A path from the root of a file system, as boot entries name kernels. */
+const pathFromRoot = z.string().max(200).regex(PATH_FROM_ROOT, 'must be a path that begins with /, without blanks');
+
+/** One way to start: a kernel with what it needs, and the partition that becomes its root. */
+const entry = z.strictObject({
+  /** Name of its file, without `.conf`. */
+  id: z.string().regex(ENTRY_ID, 'must be letters, digits and + _ . -'),
+  title: line(SLOT_NAME_LIMIT),
+  root: slotId,
+  /** What the root is named by, where that is not left to the rules. */
+  rootBy: z.enum(NAMED_BY).optional(),
+  kernel: pathFromRoot,
+  initrd: z.array(pathFromRoot).min(1).max(8).optional(),
+  devicetree: pathFromRoot.optional(),
+  /** The root is mounted for writing at once; for reading alone where it is missing. */
+  writable: z.literal(true).optional(),
+  /** More words of the command line. */
+  options: z.string().max(500).regex(ONE_LINE, LINE_ERROR).optional(),
+});
+
 /** A risk that a person took, with the reason. It holds for the sentence as it was then. */
 const accepted = z.strictObject({
   rule: z.string().regex(/^[a-z]+\/[a-z0-9-]{1,60}$/, 'must be the name of a rule, as in boot/no-active-mark'),
@@ -221,6 +244,8 @@ export const layoutShape = z.strictObject({
   table,
   grain: z.union([sizeText('exact-size'), z.literal(CYLINDERS)]).optional(),
   slots: z.array(z.discriminatedUnion('kind', [partition, raw, free])).max(SLOT_LIMIT),
+  /** Ways to start, the first of them without being asked. */
+  entries: z.array(entry).max(ENTRY_LIMIT).optional(),
   accepted: z.array(accepted).max(ACCEPTED_LIMIT).optional(),
 });
 
@@ -233,4 +258,6 @@ export type MediumSpec = Layout['medium'];
 export type Table = Layout['table'];
 export type Machine = NonNullable<Layout['machine']>;
 export type Board = NonNullable<Machine['board']>;
+/** A way to start. */
+export type BootEntry = NonNullable<Layout['entries']>[number];
 export type Accepted = NonNullable<Layout['accepted']>[number];

@@ -25,7 +25,10 @@ export type Edit =
   | {
       readonly do: 'change layout';
       readonly patch: Partial<
-        Pick<Layout, 'name' | 'story' | 'medium' | 'boots' | 'machine' | 'table' | 'grain' | 'date' | 'accepted'>
+        Pick<
+          Layout,
+          'name' | 'story' | 'medium' | 'boots' | 'machine' | 'table' | 'grain' | 'date' | 'accepted' | 'entries'
+        >
       >;
     }
   | { readonly do: 'several'; readonly edits: readonly Edit[] };
@@ -41,6 +44,11 @@ function withoutHybrid(table: Layout['table'], id: string): Layout['table'] {
   const { hybrid, ...rest } = table;
   const left = hybrid.filter((one) => one !== id);
   return left.length > 0 ? { ...rest, hybrid: left } : rest;
+}
+
+/** Nothing starts from a slot that is gone. */
+function withoutEntries({ entries = [] }: Layout, id: string): Pick<Layout, 'entries'> {
+  return entries.some(({ root }) => root === id) ? { entries: entries.filter(({ root }) => root !== id) } : {};
 }
 
 /** A slot that says `same as` goes on meaning the same slot when that one gets another name. */
@@ -89,6 +97,7 @@ function applied(layout: Layout, edit: Edit): Layout {
         ...layout,
         table: withoutHybrid(layout.table, edit.id),
         slots: layout.slots.filter((slot) => slot.id !== edit.id),
+        ...withoutEntries(layout, edit.id),
       };
     case 'move slot': {
       const slot = layout.slots.find((one) => one.id === edit.id);

@@ -188,6 +188,13 @@ function wholeDocument(layout: Layout, naming: Naming): DocumentError[] {
       if (!isPartition || all.indexOf(id) !== i)
         errors.push({ path: `table.hybrid[${i}]`, message: `"${id}" must be the id of a partition, once` });
     });
+  layout.entries?.forEach(({ id, root }, i, all) => {
+    if (!layout.slots.some((slot) => slot.id === root && slot.kind === 'partition'))
+      errors.push({ path: `entries[${i}].root`, message: `"${root}" must be the id of a partition` });
+    // Files of FAT have names without case.
+    if (all.findIndex((one) => one.id.toLowerCase() === id.toLowerCase()) !== i)
+      errors.push({ path: `entries[${i}].id`, message: `"${id}" is already the id of an entry` });
+  });
   const grains = layout.slots.map(
     (slot, i) => [`slots[${i}].grain`, slot.kind === 'raw' ? undefined : slot.grain] as const,
   );

@@ -79,6 +79,11 @@ export const SERVICE_MANAGERS = ['systemd', 'other'] as const;
 export const MOUNT_OPTIONS_LIMIT = 500;
 export const MOUNT_OPTIONS = /^[!-~]+$/;
 
+/** Most ways to start, the name of the file of one, and a path in a file system. */
+export const ENTRY_LIMIT = 32;
+export const ENTRY_ID = /^[A-Za-z0-9][A-Za-z0-9+_.-]{0,62}$/;
+export const PATH_FROM_ROOT = /^\/[!-~]*$/;
+
 /** A mount point. */
 export const MOUNT_POINT = /^\/[^\s\u0000-\u001f\u007f-\u009f]*$/u;
 

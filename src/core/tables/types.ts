@@ -208,6 +208,11 @@ const GPT = {
   recovery: 'de94bba4-06d1-4d40-a16a-bfd50179d6ac',
 } as const;
 
+/** True for the type of an ESP, in either table. */
+export const isEspType = (type: string): boolean => type === 'EF' || type === GPT.esp;
+/** True for the type of an extended boot loader partition, in either table. */
+export const isExtendedBootType = (type: string): boolean => type === 'EA' || type === GPT.extendedBoot;
+
 /** Types of the two tables that mean the same; the first of a pair is the one to translate to. */
 const TWINS: readonly (readonly [mbr: string, gpt: string])[] = [
   ['EF', GPT.esp],

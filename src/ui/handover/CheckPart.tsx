@@ -23,10 +23,10 @@ const FILE_LIMIT = 4_000_000;
 const WRONG_SLOT = 'table/wrong-slot';
 
 /** What a line names: nothing for what is no partition, a stroke that leads nowhere for what nobody has. */
-function tieOf({ source, names, line }: CheckedEntry, findings: readonly TableFinding[]): Tie | undefined {
-  if (source.by === undefined || source.by === 'device name') return undefined;
+function tiesOf({ source, names, line }: CheckedEntry, findings: readonly TableFinding[]): Tie[] {
+  if (source.by === undefined || source.by === 'device name') return [];
   const isWrong = findings.some((one) => one.rule === WRONG_SLOT && one.line === line);
-  return { to: names[0] && tieKey(names[0]), by: source.by, isWrong };
+  return [{ to: names[0] && tieKey(names[0]), by: source.by, isWrong }];
 }
 
 /** The text of a line with what was found in it marked. */
@@ -82,7 +82,7 @@ function Found({ media, text, check }: { media: Props['media']; text: string; ch
               </>
             ),
             text: `Line ${entry.line}: ${line}`,
-            tie: tieOf(entry, findings),
+            ties: tiesOf(entry, findings),
           };
         })}
         selected={asked}

@@ -17,6 +17,7 @@ import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { Select } from '../kit/Select';
 import { TopBar } from '../kit/TopBar';
+import { BootPart } from './BootPart';
 import { CheckPart } from './CheckPart';
 import { IdsPart } from './IdsPart';
 import { MountsPart } from './MountsPart';
@@ -27,6 +28,7 @@ const PARTS = {
   mounts: 'mount table',
   check: 'check one',
   steps: 'by hand',
+  boot: 'boot entries',
   ids: 'ids',
 } as const;
 export type Part = keyof typeof PARTS;
@@ -157,6 +159,7 @@ function Screen({ shelf, others, show = 'mounts' }: Props) {
         {part === 'mounts' && <MountsPart media={media} own={media[0]!} />}
         {part === 'check' && <CheckPart media={media} text={text} onText={setText} />}
         {part === 'steps' && <StepsPart media={media} />}
+        {part === 'boot' && <BootPart own={media[0]!} />}
         {part === 'ids' && <IdsPart media={media} />}
       </main>
     </div>

@@ -73,7 +73,7 @@ export function MountsPart({ media, own }: Props) {
           key: tieKey(line.of),
           content: rows[i]!,
           text: `${line.of.placed.slot.name}: ${fieldsOf(line).join(' ')}`,
-          tie: { to: tieKey(line.of), by: line.by, isWrong: false },
+          ties: [{ to: tieKey(line.of), by: line.by, isWrong: false }],
         }))}
         selected={tieKey(chosen.of)}
         partition={tieKey(chosen.of)}

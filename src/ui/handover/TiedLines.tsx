@@ -16,7 +16,7 @@ export interface TiedLine {
   readonly content: ReactNode;
   /** The line as a whole, for those who cannot see it. */
   readonly text: string;
-  readonly tie: Tie | undefined;
+  readonly ties: readonly Tie[];
 }
 
 interface Props {
@@ -116,7 +116,8 @@ export function TiedLines({ label, media, lines, selected, partition, onSelect, 
       }),
     ),
   );
-  const isOut = ({ key, tie }: TiedLine) => key === selected || (tie?.to !== undefined && tie.to === partition);
+  const isOut = ({ key, ties }: TiedLine) =>
+    key === selected || ties.some(({ to }) => to !== undefined && to === partition);
   const onKey = (event: KeyboardEvent, at: number) => {
     const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     const next = by === undefined ? undefined : lines[at + by];
@@ -173,15 +174,15 @@ export function TiedLines({ label, media, lines, selected, partition, onSelect, 
           style={{ left: COLUMN + WORDS }}
         >
           {lines.map((line, i) =>
-            line.tie ? (
+            line.ties.map((tie) => (
               <Stroke
-                key={line.key}
-                tie={line.tie}
-                from={line.tie.to === undefined ? undefined : middle.get(line.tie.to)}
+                key={`${line.key} ${tie.to}`}
+                tie={tie}
+                from={tie.to === undefined ? undefined : middle.get(tie.to)}
                 to={HEAD + i * ROW + ROW / 2}
                 isOut={isOut(line)}
               />
-            ) : null,
+            )),
           )}
         </svg>
       </div>

@@ -22,6 +22,10 @@ for (const theme of ['light', 'dark'] as const) {
       ['the bench', '/bench'],
       ['the data folder', '/data'],
       ['the fit', '/layouts/gauge-logger/fit'],
+      ['the mount table', '/layouts/quay-server/hand-over?with=quay-archive'],
+      ['a table that is checked', '/layouts/quay-server/hand-over?show=check'],
+      ['the boot entries', '/layouts/quay-server/hand-over?show=boot'],
+      ['the ids', '/layouts/quay-server/hand-over?show=ids'],
       ['a comparison', '/layouts/gauge-logger/compare'],
       ['logical partitions in the designer', '/layouts/chart-plotter'],
       ['the machine in the designer', '/layouts/beacon-image'],
@@ -44,6 +48,10 @@ for (const theme of ['light', 'dark'] as const) {
         if (url.endsWith('display')) await page.getByRole('option', { name: /^ESP/ }).click();
         if (url.endsWith('plotter')) await page.getByRole('option', { name: /^Charts/ }).click();
         if (url.endsWith('image')) await page.keyboard.press('m');
+        if (url.endsWith('show=check'))
+          await page
+            .getByRole('textbox', { name: 'Mount table to check' })
+            .fill('PARTUUID=71756179-02 / ext4 defualts 0 1\n');
         if (url.endsWith('fit')) await page.getByRole('button', { name: 'Show it as a chart' }).click();
         if (url === 'survey') await expect(page.getByText('Ledger: Master boot record')).toBeVisible();
         await expect(page.locator('html')).toHaveAttribute('data-theme', theme);

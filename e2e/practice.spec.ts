@@ -252,6 +252,7 @@ test.describe('keys', () => {
     '/layouts/gauge-logger/build',
     '/layouts/gauge-logger/contents',
     '/layouts/gauge-logger/compare',
+    '/layouts/gauge-logger/hand-over',
   ])
     test(`the sheet, the orders and the way past the bars on ${url}`, async ({ page }) => {
       await page.goto(url);
@@ -371,6 +372,8 @@ test.describe('in small windows', () => {
         '/layouts/gauge-card-with-its-files/contents?slot=boot',
         '/layouts/gauge-card-with-its-files/study?slot=boot',
         '/layouts/gauge-logger/compare',
+        '/layouts/quay-server/hand-over?with=quay-archive',
+        '/layouts/gauge-logger/hand-over?show=steps',
       ]) {
         await page.goto(path);
         const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);

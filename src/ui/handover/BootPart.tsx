@@ -148,7 +148,7 @@ export function BootPart({ own }: { readonly own: MachineMedium }) {
           </div>
         ))}
       </dl>
-      <div className="flex flex-wrap items-center gap-2 border-t border-line pt-2">
+      <div className="mb-3 flex flex-wrap items-center gap-2 border-t border-line pt-2">
         {files.map(({ path, text }) => (
           <CopyButton key={path} text={text} name={`Copy ${path}`}>
             {`Copy ${path.slice(path.lastIndexOf('/') + 1)}`}

@@ -12,9 +12,11 @@ import { type Copied, endOf, type Span, without } from '../bytes/extents';
 import type { Table } from '../layout/document';
 import { hybridType } from '../placement/entries';
 import { type Entered, isEntered, isPartition, isRaw, lastSector, type Placement } from '../placement/placement';
-import { codeTaken } from '../placement/supplied';
+import { codeTaken, hasOwnCode } from '../placement/supplied';
 import { attributeBits, encodeGpt } from '../tables/gpt';
+import { GPT_CODE } from '../tables/gpt-code';
 import { encodeChain, encodeMbr } from '../tables/mbr';
+import { MBR_CODE } from '../tables/mbr-code';
 import { contentRanges, type DefinedRange } from './contents';
 
 /** How far from each end old structures are looked for. */
@@ -88,8 +90,13 @@ function gptRanges(placement: Placement, table: Extract<Table, { kind: 'gpt' }>)
   }));
 }
 
-/** Boot code that was supplied for sector 0: copied, so that its sum is checked like that of every content. */
-function codeRange({ layout: { table } }: Placement): DefinedRange[] {
+/** Boot code of sector 0: our own, or supplied and copied, so that its sum is checked like that of every content. */
+function codeRange(placement: Placement): DefinedRange[] {
+  const { table } = placement.layout;
+  if (hasOwnCode(placement)) {
+    const bytes = table.kind === 'gpt' ? GPT_CODE : MBR_CODE;
+    return [{ owner: undefined, what: 'boot code of sector 0', extent: { offset: 0, bytes } }];
+  }
   const copied: Copied | undefined = table.kind === 'none' ? undefined : codeTaken(table.code);
   return copied && copied.length > 0
     ? [{ owner: undefined, what: 'boot code of sector 0', extent: { offset: 0, copied } }]

@@ -28,8 +28,8 @@ export type Use = (typeof USES)[number];
 export const LOADERS = ['active partition', 'gap', 'bios boot partition'] as const;
 export type Loader = (typeof LOADERS)[number];
 
-/** Who brings the loader of a BIOS: an installer later, or a file that is supplied here. */
-export const LOADER_BRINGERS = ['installer', 'file'] as const;
+/** Who brings the loader of a BIOS: an installer later, a file that is supplied here, or Loess with code of its own. */
+export const LOADER_BRINGERS = ['installer', 'file', 'own code'] as const;
 export type LoaderBringer = (typeof LOADER_BRINGERS)[number];
 
 /** Where old BIOSes stop, by the name of the trade, in bytes (first byte out of reach). */

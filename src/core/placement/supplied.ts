@@ -22,8 +22,20 @@ export function codeTaken(code: StoredPart | undefined): Copied | undefined {
   return copied.length === HEAD ? { ...copied, length: CODE_LENGTH } : copied;
 }
 
-/** True where code is supplied for sector 0, for the table or in a raw range; code that is all zeros is none. */
+/**
+ * True where code of our own goes into sector 0: the layout asks for it, nothing else lies there, and beside a GPT
+ * its sectors are those that the code reads.
+ */
+export function hasOwnCode({ layout, sectorSize, placed }: Placement): boolean {
+  const { table, machine, boots } = layout;
+  if (machine?.loaderFrom !== 'own code' || !boots.includes('bios')) return false;
+  if (table.kind === 'none' || table.code !== undefined || (table.kind === 'gpt' && sectorSize !== 512)) return false;
+  return !placed.filter(isRaw).some(({ span }) => span.start < CODE_LENGTH);
+}
+
+/** True where code goes into sector 0: our own, or supplied for the table or in a raw range; code that is all zeros is none. */
 export function hasSectorCode(placement: Placement): boolean {
+  if (hasOwnCode(placement)) return true;
   const { table } = placement.layout;
   const raws = placement.placed.filter(isRaw).filter(({ span }) => span.start < CODE_LENGTH);
   const all = [table.kind === 'none' ? undefined : codeTaken(table.code), ...raws.map(takenOf)];

@@ -2,6 +2,7 @@
 import { type Extent, shifted } from '../../bytes/extents';
 import { encode } from '../../bytes/record';
 import { NO_LABEL, storedLabel } from './label';
+import { NO_LOADER } from './no-loader';
 import type { Tree } from '../tree';
 import { fillFat, FIRST_CLUSTER } from './fill';
 import { type FatGeometry, hiddenSectors, sectorOfCluster } from './geometry';
@@ -35,12 +36,9 @@ export interface NamedExtent {
   readonly extent: Extent;
 }
 
-/** Asks the BIOS for the next device, then halts: int 18h, hlt, jump to the hlt. */
-const NO_BOOT_CODE = Uint8Array.of(0xcd, 0x18, 0xf4, 0xeb, 0xfd);
-
 function codeOf(variant: Variant, supplied: Uint8Array | undefined): Uint8Array {
   const code = new Uint8Array(codeRoom(variant));
-  code.set(supplied ?? NO_BOOT_CODE);
+  code.set(supplied ?? NO_LOADER);
   return code;
 }
 

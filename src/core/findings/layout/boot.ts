@@ -1,7 +1,7 @@
 /** Findings about what is to start from the medium. */
 import { grouped, inBoth, MIB } from '../../quantity/units';
 import type { PartitionSlot } from '../../layout/document';
-import { hasSectorCode, takenOf } from '../../placement/supplied';
+import { hasOwnCode, hasSectorCode, takenOf } from '../../placement/supplied';
 import { activateOnly, machineEdit, newSlotId } from '../../layout/edits';
 import type { Boots } from '../../layout/vocabulary';
 import { isRaw, lastSector, type Placement } from '../../placement/placement';
@@ -47,6 +47,25 @@ const noActiveMark = rule('boot/no-active-mark', 'risk', (placement) => {
   ];
 });
 
+/** What our own code goes on with. */
+const OWN = { loaderFrom: 'own code', loader: 'active partition' } as const;
+
+/** The remedy that puts our own code into sector 0; none where it cannot be there. */
+function ownCode(placement: Placement): Remedy[] {
+  const { layout } = placement;
+  if (!hasOwnCode({ ...placement, layout: { ...layout, machine: { ...layout.machine, ...OWN } } })) return [];
+  const what = layout.table.kind === 'gpt' ? 'the partition that is marked for BIOS' : 'the active partition';
+  return [{ label: `Let Loess’s own code start ${what}`, edit: machineEdit(layout, OWN) }];
+}
+
+/** Why our own code is not there, though the layout asks for it. */
+function whyNotOwn({ layout: { machine, table }, sectorSize }: Placement): string {
+  if (machine?.loaderFrom !== 'own code') return '';
+  return table.kind === 'gpt' && sectorSize !== 512
+    ? ` Loess’s own code beside a GPT reads sectors of 512 bytes, and these have ${grouped(sectorSize)}.`
+    : ' A raw range lies where Loess’s own code would.';
+}
+
 const noCode = rule('boot/no-code-in-sector-0', 'risk', (placement) => {
   const { layout } = placement;
   if (!layout.boots.includes('bios') || layout.table.kind === 'none' || hasSectorCode(placement)) return [];
@@ -55,9 +74,10 @@ const noCode = rule('boot/no-code-in-sector-0', 'risk', (placement) => {
   return [
     {
       place: { kind: 'boots' },
-      sentence: `${NAMES.bios} is named, and the 440 bytes of code in sector 0 are all zero: the medium will not start by itself.`,
+      sentence: `${NAMES.bios} is named, and the 440 bytes of code in sector 0 are all zero: the medium will not start by itself.${whyNotOwn(placement)}`,
       why: 'A BIOS runs the code of sector 0 and nothing else; a loader must still be installed there.',
       remedies: [
+        ...ownCode(placement),
         { label: 'An installer brings the loader', edit: machineEdit(layout, { loaderFrom: 'installer' }) },
         without(placement, 'bios', 'It need not start from BIOS'),
       ],
@@ -106,7 +126,9 @@ const noBiosBoot = rule('boot/no-bios-boot-partition', 'risk', (placement) => {
 
 /** True where the BIOS loader is said, or seen, to lie in a volume. */
 function isInVolume(placement: Placement): boolean {
-  return placement.layout.machine?.loader === 'active partition' || withCode(placement).length > 0;
+  return (
+    placement.layout.machine?.loader === 'active partition' || hasOwnCode(placement) || withCode(placement).length > 0
+  );
 }
 
 const noLegacyMark = rule('boot/no-legacy-boot-attribute', 'risk', (placement) => {
@@ -137,7 +159,7 @@ const isEmpty = ({ content }: PartitionSlot): boolean =>
 
 const nothingToLoad = rule('boot/nothing-behind-the-code', 'risk', (placement) => {
   const { layout, sectorSize } = placement;
-  const loader = layout.machine?.loader;
+  const loader = hasOwnCode(placement) ? 'active partition' : layout.machine?.loader;
   if (!layout.boots.includes('bios') || !hasSectorCode(placement) || loader === undefined) return [];
   const occurrence = (place: Place, sentence: string): Occurrence[] => [
     {

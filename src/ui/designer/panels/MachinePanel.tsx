@@ -268,6 +268,7 @@ function FirmwareFields({ boots, machine, change }: FieldProps & { readonly boot
             options={[
               { value: 'installer', text: 'an installer' },
               { value: 'file', text: 'a file' },
+              { value: 'own code', text: 'Loess' },
               { value: 'unknown', text: 'not said' },
             ]}
             onChange={(from) => change({ loaderFrom: from === 'unknown' ? undefined : from })}

@@ -262,7 +262,7 @@ export function optionsOf(type: string): ReadonlyMap<string, MountOption> | unde
 }
 
 /** File systems whose options are known, and others that kernels or helpers know. */
-export const DESCRIBED_TYPES: readonly string[] = Object.keys(SPECIFIC);
+const DESCRIBED_TYPES: readonly string[] = Object.keys(SPECIFIC);
 export const KNOWN_TYPES: readonly string[] = [...DESCRIBED_TYPES, ...UNKNOWN];
 
 let OWNERS: readonly (readonly [string, ReadonlyMap<string, MountOption>])[] | undefined;

@@ -262,7 +262,7 @@ const WHY_NAMED: Readonly<Record<NamedBy, string>> = {
 };
 
 /** What a line is about: the name of the slot, and why it is named as it is where that is not the usual. */
-export function commentOf({ of, by }: MountLine, withMedium: boolean): string {
+function commentOf({ of, by }: MountLine, withMedium: boolean): string {
   const { mounted, placed, medium } = of;
   const isAsked = by === 'PARTUUID' && mounted?.id !== undefined;
   const where = withMedium ? ` on ${medium.name}` : '';

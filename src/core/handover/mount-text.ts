@@ -4,8 +4,8 @@
  */
 
 /** Most characters of a table, and most lines: no table of a machine is nearly so long. */
-export const TABLE_LIMIT = 4_000_000;
-export const TABLE_LINES_LIMIT = 20_000;
+const TABLE_LIMIT = 4_000_000;
+const TABLE_LINES_LIMIT = 20_000;
 
 export interface Field {
   /** As it stands there. */
@@ -37,7 +37,7 @@ export interface TableText {
 }
 
 /** The names that a field can begin with, in any case. */
-export const TAG = /^(UUID|PARTUUID|LABEL|PARTLABEL|ID)=/;
+const TAG = /^(UUID|PARTUUID|LABEL|PARTLABEL|ID)=/;
 
 const unescaped = (text: string) =>
   text.replace(/\\([0-7]{3})/g, (whole, digits: string) => {

@@ -56,7 +56,7 @@ const DEVICES = {
 } as const;
 
 /** The name that a kernel may give it; another at every start. */
-export function deviceName({ medium: { placement }, number }: Nameable): string {
+function deviceName({ medium: { placement }, number }: Nameable): string {
   const name = DEVICES[placement.layout.medium.kind];
   return number === undefined ? name.replace(/p$/, '') : `${name}${number}`;
 }

@@ -19,11 +19,7 @@ export const BOOT_CASES: readonly Case[] = [
     bad: image('1 GiB', undefined, { boots: ['uefi', 'bios'] }),
     good: image('1 GiB', undefined, { boots: ['uefi', 'bios'], machine: { loaderFrom: 'installer' } }),
     says: '440 bytes of code in sector 0 are all zero',
-    remedies: [
-      'Let Loess’s own code start the active partition',
-      'An installer brings the loader',
-      'It need not start from BIOS',
-    ],
+    remedies: ['Loess brings the code', 'An installer brings the loader', 'It need not start from BIOS'],
   },
   {
     rule: 'boot/nothing-for-the-board',

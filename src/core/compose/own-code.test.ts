@@ -85,7 +85,7 @@ test('it is offered where sector 0 has no code, and then a volume that does not 
   const [risk] = check(place(before));
   expect(risk).toMatchObject({ rule: 'boot/no-code-in-sector-0' });
   const [own] = risk!.remedies;
-  expect(own!.label).toBe('Let Loess’s own code start the active partition');
+  expect(own!.label).toBe('Loess brings the code');
   const after = applyEdit(before, own!.edit);
   expect(after.machine).toEqual({ loaderFrom: 'own code', loader: 'active partition' });
   const rules = check(place(after)).map(({ rule }) => rule);

@@ -204,7 +204,7 @@ function BootDetails({ answers, change }: Answering) {
             options={[
               { value: 'installer', text: 'an installer, later' },
               { value: 'file', text: 'a file of mine' },
-              { value: 'own code', text: 'Loess: it starts a partition' },
+              { value: 'own code', text: 'Loess' },
               { value: 'unknown', text: 'don’t know' },
             ]}
             onChange={(from) => change({ loaderFrom: from === 'unknown' ? undefined : from })}

@@ -54,8 +54,7 @@ const OWN = { loaderFrom: 'own code', loader: 'active partition' } as const;
 function ownCode(placement: Placement): Remedy[] {
   const { layout } = placement;
   if (!hasOwnCode({ ...placement, layout: { ...layout, machine: { ...layout.machine, ...OWN } } })) return [];
-  const what = layout.table.kind === 'gpt' ? 'the partition that is marked for BIOS' : 'the active partition';
-  return [{ label: `Let Loess’s own code start ${what}`, edit: machineEdit(layout, OWN) }];
+  return [{ label: 'Loess brings the code', edit: machineEdit(layout, OWN) }];
 }
 
 /** Why our own code is not there, though the layout asks for it. */

@@ -1,12 +1,12 @@
 /** `hand-over`: the mount table of a machine, steps by hand, ids; and a mount table that exists, checked or added to. */
-import { addedTo } from '@/core/handover/adding';
+import { addedTo, clashText } from '@/core/handover/adding';
 import { bootFiles, commandLine, proposedEntries } from '@/core/handover/boot';
 import { checkTable, type TableCheck } from '@/core/handover/check/check';
 import { BELONGS, type IdentifiedMedium, identifiersOf } from '@/core/handover/identifiers';
 import { IDS } from '@/core/handover/check/naming';
 import { fieldsOf, type MountLine, mountLines, mountTableText } from '@/core/handover/mount-table';
 import type { MachineMedium } from '@/core/handover/nameable';
-import { imageSteps, type Step, stepsFor } from '@/core/handover/steps';
+import { imageSteps, type Step, stepsFor, titleOf } from '@/core/handover/steps';
 import { place } from '@/core/placement/place';
 import { counted } from '@/core/quantity/units';
 import { answerText } from './answering';
@@ -85,15 +85,12 @@ function stepsText(title: string, steps: readonly Step[]): string {
 }
 
 function allSteps(media: readonly MachineMedium[]): string {
-  const mounts = mountLines(media).map((line) => stepsText(titleOf(line), stepsFor(line, media)));
+  const mounts = mountLines(media).map((line) => stepsText(titleOf(line, false), stepsFor(line, media)));
   const images = media
     .filter(({ placement }) => placement.layout.medium.kind === 'image')
     .map((medium) => stepsText(`The image of ${medium.name}`, imageSteps(medium, 'IMAGE')));
   return [...mounts, ...images].join('\n');
 }
-
-const titleOf = ({ of, point }: MountLine) =>
-  point.text === 'none' ? `${of.placed.slot.name}, for swap` : `${of.placed.slot.name}, at ${of.placed.slot.mount}`;
 
 function handOverData(media: readonly MachineMedium[]) {
   return {
@@ -154,12 +151,10 @@ async function addLines(io: Io, options: HandOverArguments, media: readonly Mach
       }),
     );
   else await writeNew(io, added.text, options.into);
-  for (const { wanted, line, over } of added.clashes)
-    io.remark(
-      over === 'partition'
-        ? `Line ${line} names ${wanted.of.placed.slot.name} already, and mounts it elsewhere: no line was added for ${wanted.of.placed.slot.mount}.`
-        : `Line ${line} mounts something at ${wanted.of.placed.slot.mount} already: no line was added for ${wanted.of.placed.slot.name}.`,
-    );
+  for (const clash of added.clashes) {
+    const { name, mount } = clash.wanted.of.placed.slot;
+    io.remark(`${clashText(clash)}: no line was added for ${clash.over === 'partition' ? mount : name}.`);
+  }
   return added.clashes.length > 0 ? EXIT.risk : EXIT.done;
 }
 

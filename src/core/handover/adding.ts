@@ -12,6 +12,14 @@ export interface Clash {
   readonly over: 'partition' | 'mount point';
 }
 
+/** What is in the way, without a point at its end. */
+export function clashText({ wanted, line, over }: Clash): string {
+  const { name, mount } = wanted.of.placed.slot;
+  return over === 'partition'
+    ? `Line ${line} names ${name} already, and mounts it elsewhere`
+    : `Line ${line} mounts something at ${mount} already`;
+}
+
 export interface Added {
   readonly text: string;
   readonly lines: readonly MountLine[];
@@ -21,8 +29,11 @@ export interface Added {
 }
 
 /** A table with the lines of the layouts that it lacks. */
-export function addedTo(text: string, media: readonly MachineMedium[]): Added {
-  const { entries, wanted } = readAgainst(text, media);
+export function addedTo(
+  text: string,
+  media: readonly MachineMedium[],
+  { entries, wanted } = readAgainst(text, media),
+): Added {
   const present: MountLine[] = [];
   const clashes: Clash[] = [];
   const lines = wanted.filter((line) => {

@@ -3,7 +3,7 @@
  * (Type #1), and the file that U-Boot and its like read, all from the ids of the layout.
  */
 import type { BootEntry, Layout } from '../layout/document';
-import type { NamedBy } from '../layout/vocabulary';
+import { type NamedBy, SLOT_NAME_LIMIT } from '../layout/vocabulary';
 import { isPlainFlash } from '../medium/medium';
 import { isEspType, isExtendedBootType } from '../tables/types';
 import { isSwap, type MountWord } from './mount-table';
@@ -210,7 +210,7 @@ export function proposedEntries(layout: Layout): BootEntry[] {
   const isBoard = layout.boots.includes('board');
   const entries = systems.slice(0, 8).map((slot): BootEntry => ({
     id: slug(slot.name),
-    title: `${layout.name}: ${slot.name}`.slice(0, 72),
+    title: `${layout.name}: ${slot.name}`.slice(0, SLOT_NAME_LIMIT),
     root: slot.id,
     kernel: isBoard ? '/Image' : '/vmlinuz',
     ...(!isBoard && { initrd: ['/initrd.img'] }),

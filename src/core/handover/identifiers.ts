@@ -1,7 +1,7 @@
 /** Every id and name of a machine's media, and the places that each of them belongs in. */
 import type { NamedBy } from '../layout/vocabulary';
 import { IDS } from './check/naming';
-import { escapedField } from './mount-table';
+import { sourceText } from './mount-table';
 import { type MachineMedium, nameablesOf, type Nameable, nameBy } from './nameable';
 
 /** One id or name of a partition. */
@@ -49,7 +49,7 @@ export function identifiersOf(media: readonly MachineMedium[]): IdentifiedMedium
       of,
       identifiers: IDS.flatMap((by): Identifier[] => {
         const name = nameBy(of, by);
-        return name === undefined ? [] : [{ by, name, told: `${by}=${escapedField(name)}` }];
+        return name === undefined ? [] : [{ by, name, told: sourceText(by, name) }];
       }),
     })),
   }));

@@ -33,8 +33,8 @@ export interface Mounter {
   readonly hasSystemd: boolean;
 }
 
-/** Where the system of the machine lies; the first medium where none says so. */
-function systemOf(media: readonly MachineMedium[]): MachineMedium | undefined {
+/** Where the system of the machine lies, where one of the media says so. */
+export function systemOf(media: readonly MachineMedium[]): MachineMedium | undefined {
   const hasRoot = ({ placement }: MachineMedium) =>
     placement.layout.slots.some((slot) => slot.kind === 'partition' && slot.mount === '/');
   return media.find(hasRoot);
@@ -55,6 +55,11 @@ export function mounterOf(media: readonly MachineMedium[]): Mounter {
 /** Octal escapes of a field, as fstab(5) has them. */
 export function escapedField(text: string): string {
   return text.replace(/[ \t\n\\]/g, (c) => `\\${c.charCodeAt(0).toString(8).padStart(3, '0')}`);
+}
+
+/** A name as it stands in the first field of a line. */
+export function sourceText(by: NamedBy, name: string): string {
+  return by === 'device name' ? name : `${by}=${escapedField(name)}`;
 }
 
 /** A medium that can be taken out of the machine. */
@@ -104,7 +109,7 @@ function sourceOf(one: Nameable, mounter: Mounter): Pick<MountLine, 'by' | 'sour
   const missed = asked !== undefined && !isKnown ? ` The layout asks for ${asked}, which it does not have.` : '';
   return {
     by,
-    source: { text: by === 'device name' ? name : `${by}=${escapedField(name)}`, why: why + missed },
+    source: { text: sourceText(by, name), why: why + missed },
     warning: by === 'device name' ? CHANGES : undefined,
   };
 }

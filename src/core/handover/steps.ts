@@ -64,6 +64,12 @@ function swapSteps(line: MountLine, mounter: Mounter): Step[] {
   ];
 }
 
+/** What the steps of a line are for. */
+export function titleOf({ of, point }: MountLine, withMedium: boolean): string {
+  const what = of.placed.slot.name + (withMedium ? ` of ${of.medium.name}` : '');
+  return point.text === 'none' ? `${what}, for swap` : `${what}, at ${of.placed.slot.mount}`;
+}
+
 /** Steps for one line of a mount table. */
 export function stepsFor(line: MountLine, media: readonly MachineMedium[]): Step[] {
   const mounter = mounterOf(media);

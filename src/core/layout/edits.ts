@@ -33,7 +33,8 @@ export type Edit =
     }
   | { readonly do: 'several'; readonly edits: readonly Edit[] };
 
-function patched<T extends object>(target: T, patch: object): T {
+/** A value with other fields; `undefined` takes one away. */
+export function patched<T extends object>(target: T, patch: { readonly [Key in keyof T]?: unknown }): T {
   const merged = Object.entries({ ...target, ...patch }).filter(([, value]) => value !== undefined);
   return Object.fromEntries(merged) as T;
 }

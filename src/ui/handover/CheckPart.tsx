@@ -1,8 +1,8 @@
 'use client';
 
 import { type ChangeEvent, type ReactNode, useDeferredValue, useMemo, useState } from 'react';
-import { addedTo } from '@/core/handover/adding';
-import { checkTable, mended, type TableCheck } from '@/core/handover/check/check';
+import { addedTo, clashText } from '@/core/handover/adding';
+import { checkTable, mended, readAgainst, type TableCheck } from '@/core/handover/check/check';
 import type { CheckedEntry, TableFinding } from '@/core/handover/check/finding';
 import type { MachineMedium } from '@/core/handover/nameable';
 import { tally } from '@/core/findings/tally';
@@ -103,8 +103,9 @@ function Found({ media, text, check }: { media: Props['media']; text: string; ch
 /** A mount table that exists: pasted, dropped or typed, checked against the layouts, mended, and added to. */
 export function CheckPart({ media, text, onText }: Props) {
   const settled = useDeferredValue(text);
-  const check = useMemo(() => checkTable(settled, media), [settled, media]);
-  const added = useMemo(() => addedTo(settled, media), [settled, media]);
+  const read = useMemo(() => readAgainst(settled, media), [settled, media]);
+  const check = useMemo(() => checkTable(settled, media, read), [settled, media, read]);
+  const added = useMemo(() => addedTo(settled, media, read), [settled, media, read]);
   const [trouble, setTrouble] = useState<string>();
   const take = async (file: File | undefined) => {
     if (!file) return;
@@ -211,11 +212,9 @@ function Lacking({ added, onText }: { added: ReturnType<typeof addedTo>; onText:
         )}
       </p>
       <ul>
-        {clashes.map(({ wanted, line, over }) => (
-          <li key={tieKey(wanted.of)} className="text-risk">
-            {over === 'partition'
-              ? `Line ${line} names ${wanted.of.placed.slot.name} already, and mounts it elsewhere.`
-              : `Line ${line} mounts something at ${wanted.of.placed.slot.mount} already.`}
+        {clashes.map((clash) => (
+          <li key={tieKey(clash.wanted.of)} className="text-risk">
+            {clashText(clash)}.
           </li>
         ))}
       </ul>

@@ -1,6 +1,7 @@
 'use client';
 
 import { type MachineMedium, nameablesOf, nameBy } from '@/core/handover/nameable';
+import { patched } from '@/core/layout/edits';
 import type { BootEntry } from '@/core/layout/document';
 import { ENTRY_ID, NAMED_BY, type NamedBy, PATH_FROM_ROOT, SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
 import { Choice } from '../kit/Choice';
@@ -32,11 +33,7 @@ export function EntryFields({ entry, entries, own, onChange }: Props) {
   const partitions = nameablesOf([own]);
   const root = partitions.find(({ placed }) => placed.slot.id === entry.root)!;
   const set = (patch: { readonly [Key in keyof BootEntry]?: BootEntry[Key] | undefined }) =>
-    onChange(
-      Object.fromEntries(
-        Object.entries({ ...entry, ...patch }).filter(([, value]) => value !== undefined),
-      ) as BootEntry,
-    );
+    onChange(patched<BootEntry>(entry, patch));
   const idEcho = (draft: string) => {
     if (!ENTRY_ID.test(draft)) return wrong('Letters, digits and + _ . -, as files of entries are named.');
     const isTaken = entries.some((one) => one !== entry && one.id.toLowerCase() === draft.toLowerCase());

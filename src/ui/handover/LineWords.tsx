@@ -3,7 +3,7 @@
 import type { MountLine } from '@/core/handover/mount-table';
 import { nameBy } from '@/core/handover/nameable';
 import type { PartitionSlot } from '@/core/layout/document';
-import type { SlotPatch } from '@/core/layout/edits';
+import { patched, type SlotPatch } from '@/core/layout/edits';
 import { MOUNT_OPTIONS, MOUNT_OPTIONS_LIMIT, NAMED_BY, type NamedBy } from '@/core/layout/vocabulary';
 import { useSlotEditing } from '../designer/state/editing';
 import { Choice } from '../kit/Choice';
@@ -16,8 +16,8 @@ export function mountedAs(
   { mounting = {} }: PartitionSlot,
   patch: { readonly [Key in keyof Mounting]: Mounting[Key] | undefined },
 ): SlotPatch {
-  const next = Object.entries({ ...mounting, ...patch }).filter(([, value]) => value !== undefined);
-  return { mounting: next.length === 0 ? undefined : (Object.fromEntries(next) as Mounting) };
+  const next = patched<Mounting>(mounting, patch);
+  return { mounting: Object.keys(next).length === 0 ? undefined : next };
 }
 
 const RULE = 'by rule';

@@ -1,19 +1,12 @@
 'use client';
 
 import { useState } from 'react';
-import { type MountLine, mountLines } from '@/core/handover/mount-table';
+import { mountLines } from '@/core/handover/mount-table';
 import type { MachineMedium } from '@/core/handover/nameable';
-import { imageSteps, type Step, stepsFor } from '@/core/handover/steps';
+import { imageSteps, type Step, stepsFor, titleOf } from '@/core/handover/steps';
 import { Select } from '../kit/Select';
 import { CopyButton } from './CopyButton';
 import { tieKey } from './ties';
-
-function titleOf({ of, point }: MountLine, hasSeveral: boolean): string {
-  const where = hasSeveral ? ` of ${of.medium.name}` : '';
-  return point.text === 'none'
-    ? `${of.placed.slot.name}${where}, for swap`
-    : `${of.placed.slot.name}${where}, at ${of.placed.slot.mount}`;
-}
 
 function Steps({ steps }: { readonly steps: readonly Step[] }) {
   return (

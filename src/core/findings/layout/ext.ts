@@ -1,4 +1,5 @@
 /** Findings about ext file systems that are made here. */
+import { patched } from '../../layout/edits';
 import { LEAST_JOURNAL } from '../../filesystems/ext/geometry';
 import type { ExtGeometry, ExtRefusal } from '../../filesystems/ext/geometry';
 import { featuresOf, profileOf, profilesOf } from '../../filesystems/ext/features';
@@ -52,8 +53,7 @@ type Wish = { readonly [Key in keyof ExtContent]?: ExtContent[Key] | undefined }
 
 /** A remedy that changes an ext file system; `undefined` takes a wish back. */
 function remade(label: string, { one, content }: Pick<Ext, 'one' | 'content'>, patch: Wish): Remedy {
-  const merged = Object.entries({ ...content, ...patch }).filter(([, value]) => value !== undefined);
-  return changing(label, one.slot.id, { content: Object.fromEntries(merged) as ExtContent });
+  return changing(label, one.slot.id, { content: patched<ExtContent>(content, patch) });
 }
 
 /** The remedy that takes wishes back, where there are some. */

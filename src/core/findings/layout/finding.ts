@@ -3,7 +3,7 @@
  * remedy is a layout edit, so it can be looked at before and undone after.
  */
 import { type CaseOf, declared, type DeclaredRule, type Severity } from '../severity';
-import { derivedVolumeId, type Edit, type SlotPatch } from '../../layout/edits';
+import { derivedVolumeId, type Edit, patched, type SlotPatch } from '../../layout/edits';
 import { madeAs } from '../../filesystems/kinds';
 import type { ContentOf } from '../../filesystems/shapes';
 import type { Accepted, PartitionSlot } from '../../layout/document';
@@ -119,8 +119,7 @@ export function refitting(
   slot: WithFat['slot'],
   patch: { readonly [Key in keyof ContentOf<'fat'>]?: ContentOf<'fat'>[Key] | undefined },
 ): Remedy {
-  const merged = Object.entries({ ...slot.content, ...patch }).filter(([, value]) => value !== undefined);
-  return changing(label, slot.id, { content: Object.fromEntries(merged) as ContentOf<'fat'> });
+  return changing(label, slot.id, { content: patched<ContentOf<'fat'>>(slot.content, patch) });
 }
 
 /** The remedy that makes a FAT volume exFAT, with the same files; none where firmware or a ROM reads it. */

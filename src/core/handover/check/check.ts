@@ -46,8 +46,11 @@ export function readAgainst(text: string, media: readonly MachineMedium[]): Chec
 }
 
 /** All findings, the gravest first, those of one severity in the order of the lines. */
-export function checkTable(text: string, media: readonly MachineMedium[]): TableCheck {
-  const checked = readAgainst(text, media);
+export function checkTable(
+  text: string,
+  media: readonly MachineMedium[],
+  checked = readAgainst(text, media),
+): TableCheck {
   const found = TABLE_RULES.flatMap(({ find }) => find(checked));
   const sorted = byGravity([...found].sort((a, b) => a.from - b.from));
   return {

@@ -154,46 +154,41 @@ function takingOut(
   return replacing(`Take ${word} out`, { from: isFirst ? from : from - 1, to: isFirst ? to + 1 : to }, '');
 }
 
+/** What is said of an option that the file system does not know; `others` do. */
 function unknownOf(
   entry: CheckedEntry,
   { name, value, from, to }: Told,
   known: ReadonlyMap<string, MountOption>,
-): Case & { readonly isOther: boolean } {
-  const others = typesWith(name);
+  others: readonly string[],
+): Case {
   const right = near(name, [...known.keys()]) ?? (known.has(name.toLowerCase()) ? name.toLowerCase() : undefined);
-  const edit = (label: string, text: string): TextEdit => replacing(label, { from, to }, text);
-  const withValue = (text: string) => (value === undefined ? text : `${text}=${value}`);
-  if (others.length > 0)
-    return {
-      isOther: true,
-      entry,
-      at: { from, to },
-      sentence: `${entry.type} knows no option “${name}”; ${others.slice(0, 3).join(', ')} ${others.length === 1 ? 'does' : 'do'}.`,
-      why: 'The kernel refuses a mount with an option that the file system does not know.',
-      remedies: [
-        ...(right ? [edit(`Write ${right}`, withValue(right))] : []),
-        ...(entry.fields[3]!.text.includes(',') ? [takingOut(entry.fields[3]!, { from, to })] : []),
-      ],
-    };
+  const meant = right && `; it knows ${right}`;
+  const told = others.length > 0 ? `; ${others.slice(0, 3).join(', ')} ${others.length === 1 ? 'does' : 'do'}` : meant;
+  const written = right && (value === undefined ? right : `${right}=${value}`);
+  const isRemovable = others.length > 0 && entry.fields[3]!.text.includes(',');
   return {
-    isOther: false,
     entry,
     at: { from, to },
-    sentence: `${entry.type} knows no option “${name}”${right ? `; it knows ${right}` : ''}.`,
+    sentence: `${entry.type} knows no option “${name}”${told ?? ''}.`,
     why: 'The kernel refuses a mount with an option that the file system does not know.',
-    remedies: right ? [edit(`Write ${right}`, withValue(right))] : [],
+    remedies: [
+      ...(written ? [replacing(`Write ${right}`, { from, to }, written)] : []),
+      ...(isRemovable ? [takingOut(entry.fields[3]!, { from, to })] : []),
+    ],
   };
 }
 
+/** Options that the file system of their line does not know, and others do, or nobody. */
 function unknowns(entries: readonly CheckedEntry[], isOther: boolean): Case[] {
   return entries.flatMap((entry) => {
     const known = knownTo(entry);
     if (!known) return [];
     return optionsIn(entry)
       .filter((told) => told.name !== '' && !known.has(told.name) && !isForeign(told))
-      .map((told) => unknownOf(entry, told, known))
-      .filter((one) => one.isOther === isOther)
-      .map(({ isOther: _, ...one }) => one);
+      .flatMap((told) => {
+        const others = typesWith(told.name);
+        return others.length > 0 === isOther ? [unknownOf(entry, told, known, others)] : [];
+      });
   });
 }
 

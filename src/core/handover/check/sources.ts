@@ -1,7 +1,7 @@
 /** Rules about the first field: names that nobody has, that another has, that may change. */
 import { distance } from 'fastest-levenshtein';
 import type { NamedBy } from '../../layout/vocabulary';
-import { escapedField } from '../mount-table';
+import { escapedField, sourceText } from '../mount-table';
 import { type Nameable, nameBy } from '../nameable';
 import { type Case, type Checked, type CheckedEntry, tableRule, type TextEdit } from './finding';
 import { replacing } from './form';
@@ -20,7 +20,7 @@ const called = ({ placed, medium }: Nameable, { media }: Checked) =>
 function properly(entry: CheckedEntry, one: Nameable, { wanted }: Checked): TextEdit[] {
   const line = wanted.find(({ of }) => of === one);
   const by = IDS.find((kind) => nameBy(one, kind) !== undefined);
-  const text = line?.source.text ?? (by && `${by}=${escapedField(nameBy(one, by)!)}`);
+  const text = line?.source.text ?? (by && sourceText(by, nameBy(one, by)!));
   return text === undefined ? [] : [replacing(`Write ${text}`, entry.fields[0]!, text)];
 }
 
@@ -43,16 +43,18 @@ const devices = tableRule('table/device-name', 'risk', (checked) =>
     }),
 );
 
-const FORMS: readonly (readonly [RegExp, string])[] = [
-  [/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i, 'an id of 32 digits'],
-  [/^[0-9a-f]{4}-[0-9a-f]{4}$/i, 'an id of FAT or exFAT'],
-  [/^[0-9a-f]{16}$/i, 'an id of NTFS'],
-  [/^[0-9a-f]{8}-[0-9a-f]{2,}$/i, 'an id of a partition of an MBR'],
-  [/^\d{4}(-\d\d){6}$/, 'an id of ISO 9660'],
-  [/^[0-9a-z]{6}(-[0-9a-z]{4}){5}-[0-9a-z]{6}$/i, 'an id of LVM'],
+/** What ids look like. */
+const FORMS = [
+  // Of 32 digits, of FAT and exFAT, of NTFS, of a partition of an MBR, of ISO 9660, of LVM.
+  /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i,
+  /^[0-9a-f]{4}-[0-9a-f]{4}$/i,
+  /^[0-9a-f]{16}$/i,
+  /^[0-9a-f]{8}-[0-9a-f]{2,}$/i,
+  /^\d{4}(-\d\d){6}$/,
+  /^[0-9a-z]{6}(-[0-9a-z]{4}){5}-[0-9a-z]{6}$/i,
 ];
 
-const looksLikeId = (name: string) => FORMS.some(([form]) => form.test(name));
+const looksLikeId = (name: string) => FORMS.some((form) => form.test(name));
 
 const KIND_WORDS: Readonly<Record<NamedBy, string>> = {
   UUID: 'the id of a file system',
@@ -71,7 +73,7 @@ function unknown(entry: CheckedEntry, names: Names, checked: Checked, isCompared
   const by = source.by!;
   const [other] = names.otherwise(source);
   if (other) {
-    const right = `${other.by}=${escapedField(other.name)}`;
+    const right = sourceText(other.by, other.name);
     return {
       rule: 'table/wrong-kind-of-id',
       entry,
@@ -89,7 +91,7 @@ function unknown(entry: CheckedEntry, names: Names, checked: Checked, isCompared
       at,
       sentence: `${called(cased.of, checked)} has ${cased.name}, not ${source.name}.`,
       why: 'Names are compared with their case.',
-      remedies: [replacing(`Write ${by}=${cased.name}`, at!, `${by}=${escapedField(cased.name)}`)],
+      remedies: [replacing(`Write ${by}=${cased.name}`, at!, sourceText(by, cased.name))],
     };
   const meant = meantBy(entry, checked);
   const near = isCompared ? nearest(source.name, by, checked) : undefined;
@@ -217,7 +219,7 @@ const busybox = tableRule('table/busybox', 'risk', (checked) =>
         .map((entry) => {
           const [named] = entry.names;
           const by = (['UUID', 'LABEL'] as const).find((kind) => named && nameBy(named, kind) !== undefined);
-          const text = by && `${by}=${escapedField(nameBy(named!, by)!)}`;
+          const text = by && sourceText(by, nameBy(named!, by)!);
           return {
             entry,
             at: entry.fields[0],

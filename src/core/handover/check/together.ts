@@ -1,5 +1,5 @@
 /** Rules about lines together, and about what the layouts want of them: order, passes, what is missing. */
-import { fieldsOf, inColumns, mayBeAbsent, type MountLine } from '../mount-table';
+import { fieldsOf, inColumns, mayBeAbsent, type MountLine, systemOf } from '../mount-table';
 import { type Case, type CheckedEntry, endOf, tableRule, type TextEdit } from './finding';
 import { NOWHERE, replacing } from './form';
 
@@ -146,9 +146,7 @@ const swapMounted = tableRule('table/swap-mounted', 'stop', ({ entries }) =>
 );
 
 const absent = tableRule('table/no-nofail', 'risk', ({ entries, media }) => {
-  const system = media.find(({ placement }) =>
-    placement.layout.slots.some((slot) => slot.kind === 'partition' && slot.mount === '/'),
-  );
+  const system = systemOf(media);
   return entries.flatMap((entry): Case[] => {
     const [named] = entry.names;
     const options = entry.fields[3];

@@ -1,5 +1,6 @@
 'use client';
 
+import { patched } from '@/core/layout/edits';
 import { GUID } from '@/core/bytes/guid';
 import { READ_BY, profileOf, profilesOf } from '@/core/filesystems/ext/features';
 import { EXT_BLOCKS, type ExtGeometry, usualPerInode } from '@/core/filesystems/ext/geometry';
@@ -119,10 +120,7 @@ function MadeFacts({ placed, content, geometry }: Props & { readonly geometry: E
 export function ExtFields({ placed, content }: Props) {
   const placement = useDesigner((state) => state.placement);
   const { change } = useSlotEditing(placed.slot.id);
-  const set = (patch: Patch) => {
-    const merged = Object.entries({ ...content, ...patch }).filter(([, value]) => value !== undefined);
-    change({ content: Object.fromEntries(merged) as ExtContent });
-  };
+  const set = (patch: Patch) => change({ content: patched<ExtContent>(content, patch) });
   const made = madeAs(placed, 'ext');
   const geometry = made?.ok ? made.value : undefined;
   const site = siteIn(placed, placement);

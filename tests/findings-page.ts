@@ -1,7 +1,7 @@
 /** The page of all findings, made from the rules: each speaks about the layout or image that its test uses. */
 import { check } from '@/core/findings/layout/check';
 import { checkSurvey } from '@/core/findings/survey/check';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import { surveyMedium } from '@/core/survey/survey';
 import { CASES } from './finding-cases/all';
 import { DAMAGES } from './found-damages';
@@ -30,7 +30,7 @@ function table(findings: readonly Told[], withRemedies: boolean): string {
 }
 
 function ofLayouts(): Told[] {
-  return CASES.map(({ rule, bad, contents }) => check(place(bad, contents)).find((one) => one.rule === rule)!);
+  return CASES.map(({ rule, bad, contents }) => check(placeWritten(bad, contents)).find((one) => one.rule === rule)!);
 }
 
 async function ofSurveys(): Promise<Told[]> {

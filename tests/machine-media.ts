@@ -1,5 +1,5 @@
 /** Media of a made-up machine, for tests of what is handed over. */
-import type { MachineMedium } from '@/core/handover/nameable';
+import type { MachineMedium } from '@/core/naming/nameable';
 import type { Layout, PartitionSlot } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
 import { fatPart, GPT_TABLE, layoutOn, part } from './samples';

@@ -10,19 +10,19 @@ import { compose } from '@/core/compose/compose';
 import { madeAs } from '@/core/filesystems/kinds';
 import { checkExt } from '@/core/filesystems/ext/check/check';
 import { openVolume } from '@/core/filesystems/readers';
-import type { Tree } from '@/core/filesystems/tree';
+import type { Tree, TreeFile } from '@/core/filesystems/tree';
 import { check } from '@/core/findings/layout/check';
 import { stopsAmong } from '@/core/findings/layout/finding';
 import { checkSurvey } from '@/core/findings/survey/check';
-import { fillingOf } from '@/core/layout/contents';
+import { fillingOf, treeOfSlot } from '@/core/layout/contents';
 import { type Contents } from '@/core/filesystems/supplied';
 import type { Layout } from '@/core/layout/document';
 import type { StoredPart } from '@/core/filesystems/fields';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import { isEntered, isPartition, isRaw, type PlacedPartition, type Placement } from '@/core/placement/placement';
 import { surveyMedium } from '@/core/survey/survey';
 import { CODE_LENGTH } from '@/core/tables/mbr';
-import { readStored, treeNamed } from './any/contents';
+import { readStored } from './any/contents';
 import { explained } from './explained';
 import { byPath, treeOf } from './filled';
 import { type Background, overOldBytes } from './over-noise';
@@ -79,17 +79,21 @@ async function extAmiss(
     if (!run || entry.size > 2 ** 20) continue;
     const at = span.start + run.physical * volume!.block;
     const length = Math.min(entry.size, run.count * volume!.block);
-    const bytes = await readStored({ from: entry.sha256, at: 0, length });
+    const bytes = (await contentOf(entry, entry.size)).subarray(0, length);
     if (!same(bytes, await medium.read(at, length))) return `“${entry.path}” has other bytes`;
   }
   return undefined;
 }
 
+/** Bytes of a file: those that were made for it, or what is stored. */
+const contentOf = async (file: TreeFile, length: number) =>
+  file.made ?? (await readStored({ from: file.sha256, at: 0, length }));
+
 async function filesOf(placement: Placement, medium: BlockSource): Promise<string | undefined> {
   for (const one of placement.placed.filter(isPartition)) {
     const filling = fillingOf(one.slot);
-    if (!filling?.files) continue;
-    const meant = treeNamed(filling.files);
+    const meant = treeOfSlot(one.slot, placement.contents) ?? [];
+    if (!filling || meant.length === 0) continue;
     if (filling.kind === 'ext') {
       const wrong = await extAmiss(one, meant, medium);
       if (wrong) return `${one.slot.name}: ${wrong}`;
@@ -108,7 +112,7 @@ async function filesOf(placement: Placement, medium: BlockSource): Promise<strin
       return `${one.slot.name} holds ${JSON.stringify(plain(tree)).slice(0, 300)}, meant were ${JSON.stringify(plain(meant)).slice(0, 300)}`;
     for (const entry of meant) {
       if (entry.kind !== 'file') continue;
-      const bytes = await readStored({ from: entry.sha256, at: 0, length: entry.size });
+      const bytes = await contentOf(entry, entry.size);
       const found = tree.find(({ path }) => path === entry.path) as { sha256: string };
       if (createHash('sha256').update(bytes).digest('hex') !== found.sha256) return `“${entry.path}” has other bytes`;
     }
@@ -161,7 +165,7 @@ export type Kept = 'stopped' | 'built';
 
 /** Holds one layout to the promise; throws an Error that says how it is broken. */
 export async function keepsPromise(layout: Layout, contents: Contents, background: Background): Promise<Kept> {
-  const placement = place(layout, contents);
+  const placement = placeWritten(layout, contents);
   const findings = check(placement);
   if (stopsAmong(findings).length > 0) return 'stopped';
   const ranges = compose(placement);

@@ -3,7 +3,7 @@ import { acceptingAll, openRisks } from '@/core/findings/layout/acceptance';
 import { check } from '@/core/findings/layout/check';
 import type { Finding } from '@/core/findings/layout/finding';
 import { applyEdit } from '@/core/layout/edits';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import { REASON_LIMIT } from '@/core/layout/vocabulary';
 import { withAcceptedRisks } from '@/core/layout/written';
 import { answerText } from './answering';
@@ -50,7 +50,7 @@ export async function accept(io: Io, name: string, options: AcceptArguments): Pr
       'document-older',
       `“${name}” is of an older version; bring it to this one first (import it, and export it).`,
     );
-  const risks = chosen(openRisks(check(place(layout, contents))), options);
+  const risks = chosen(openRisks(check(placeWritten(layout, contents))), options);
   const after = applyEdit(layout, acceptingAll(layout, risks, reason));
   const next = withAcceptedRisks(text, layout.accepted, after.accepted);
   if (name === '-') {

@@ -2,7 +2,7 @@
 import { stat } from 'node:fs/promises';
 import { check } from '@/core/findings/layout/check';
 import { copyOf, sameInEveryCopy } from '@/core/layout/series';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { ReadBackError, writeImage } from '@/files/image-file';
 import { StoredGone } from '@/files/stored';
@@ -89,7 +89,7 @@ type Report = Awaited<ReturnType<typeof writeImage>>;
 async function buildFrom(io: Io, supplies: Supplies, options: BuildArguments, temporary: string): Promise<Report> {
   try {
     const layout = copyOf(supplies.layout, options.copy ?? 0);
-    const placement = place(layout, supplies.contents);
+    const placement = placeWritten(layout, supplies.contents);
     refuseBuild(check(placement));
     const same = options.copy ? sameInEveryCopy(layout) : undefined;
     if (same) io.remark(same);

@@ -1,7 +1,7 @@
 /** `check` and `place`: what is said of a document. Each ends with the number that it returns. */
 import { check } from '@/core/findings/layout/check';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import type { Placement, Reason } from '@/core/placement/placement';
 import { type Answer, answerText } from './answering';
 import type { Answers } from './answers';
@@ -27,7 +27,7 @@ export async function supplied(io: Io, document: string, options: GatherOptions)
 /** Places a document with what it is filled with. */
 async function placed(io: Io, document: string, options: SupplyOptions): Promise<Placement> {
   const { layout, contents } = await supplied(io, document, options);
-  return place(layout, contents);
+  return placeWritten(layout, contents);
 }
 
 /** `check`: what every rule says about a document. */

@@ -2,7 +2,7 @@
 import { check } from '@/core/findings/layout/check';
 import { kindOf } from '@/core/filesystems/kinds';
 import { copyOf } from '@/core/layout/series';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import { writeImage } from '@/files/image-file';
 import { refuseBuild } from './findings-end';
@@ -47,7 +47,7 @@ export function copyMaker(gathered: Gathered, signal: AbortSignal): (order: Copy
   let filling: Promise<Filling> | undefined;
   return async ({ copy, image, temporary }) => {
     const { contents, fileOf } = await (filling ??= suppliesOf(gathered));
-    const placement = place(copyOf(gathered.layout, copy), contents);
+    const placement = placeWritten(copyOf(gathered.layout, copy), contents);
     refuseBuild(check(placement));
     const onProgress = () => undefined;
     const { size } = await writeImage({ placement, path: image, temporary, isNew: true, fileOf, signal, onProgress });

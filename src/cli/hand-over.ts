@@ -1,13 +1,13 @@
 /** `hand-over`: the mount table of a machine, steps by hand, ids; and a mount table that exists, checked or added to. */
 import { addedTo, clashText } from '@/core/handover/adding';
-import { bootFiles, commandLine, proposedEntries } from '@/core/handover/boot';
-import { checkTable, type TableCheck } from '@/core/handover/check/check';
+import { bootFiles, commandLine, proposedEntries } from '@/core/naming/boot';
+import { checkTable, type TableCheck } from '@/core/findings/mounts/check';
 import { BELONGS, type IdentifiedMedium, identifiersOf } from '@/core/handover/identifiers';
-import { IDS } from '@/core/handover/check/naming';
-import { fieldsOf, type MountLine, mountLines, mountTableText } from '@/core/handover/mount-table';
-import type { MachineMedium } from '@/core/handover/nameable';
+import { IDS } from '@/core/naming/named';
+import { fieldsOf, type MountLine, mountLines, mountTableText } from '@/core/naming/mount-table';
+import type { MachineMedium } from '@/core/naming/nameable';
 import { imageSteps, type Step, stepsFor, titleOf } from '@/core/handover/steps';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import { counted } from '@/core/quantity/units';
 import { answerText } from './answering';
 import { type DocumentOptions, supplied } from './commands';
@@ -20,7 +20,7 @@ function withEntries(medium: MachineMedium): MachineMedium {
   const { layout, contents } = medium.placement;
   if (layout.entries) return medium;
   const entries = proposedEntries(layout);
-  return entries.length === 0 ? medium : { ...medium, placement: place({ ...layout, entries }, contents) };
+  return entries.length === 0 ? medium : { ...medium, placement: placeWritten({ ...layout, entries }, contents) };
 }
 
 /** Files with boot entries, each below where it belongs. */
@@ -56,7 +56,7 @@ async function mediaOf(io: Io, document: string, options: HandOverArguments): Pr
   for (const name of names) {
     // What fills slots is said of the first medium.
     const { layout, contents } = await supplied(io, name, name === document ? options : others);
-    media.push({ name: layout.name, placement: place(layout, contents) });
+    media.push({ name: layout.name, placement: placeWritten(layout, contents) });
   }
   return media;
 }

@@ -148,13 +148,21 @@ export async function suppliesOf(gathered: Gathered): Promise<Filling> {
   const isAll = neededOf(layout, gathered).length === 0;
   const files = isAll ? undefined : await import('@/files/stored');
   const stored = files ? await files.contentsFor(store, layout) : NO_CONTENTS;
-  const own = contentsOf(trees, blobs);
+  const fileOf = (sha256: string) => places.get(sha256) ?? files!.storedPath(store, sha256);
+  const texts = new Map<string, string>();
+  if (trees.size > 0) {
+    const { namingTexts } = await import('@/files/naming-texts');
+    for (const tree of trees.values())
+      for (const [name, text] of await namingTexts(tree, fileOf)) texts.set(name, text);
+  }
+  const own = contentsOf(trees, blobs, new Map(), texts);
   return {
     contents: {
       tree: (sha256) => own.tree(sha256) ?? stored.tree(sha256),
       blob: (sha256) => own.blob(sha256) ?? stored.blob(sha256),
       flaws: (sha256) => (own.tree(sha256) ? undefined : stored.flaws?.(sha256)),
+      text: (sha256) => own.text?.(sha256) ?? stored.text?.(sha256),
     },
-    fileOf: (sha256) => places.get(sha256) ?? files!.storedPath(store, sha256),
+    fileOf,
   };
 }

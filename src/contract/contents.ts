@@ -12,6 +12,8 @@ export interface TreeView extends WrittenTree {
   readonly leftOut: readonly { readonly path: string; readonly why: string; readonly isFact?: true }[];
   /** Files that were there before, and are not any more because of what came in. */
   readonly replaced?: readonly string[];
+  /** Texts of its files in which ids stand, by their sums. */
+  readonly texts?: Readonly<Record<string, string>>;
 }
 
 /** A change of a tree, by path. */

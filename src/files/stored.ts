@@ -15,6 +15,7 @@ import { type BlobFacts, type Contents, contentsOf, HEAD, type TreeFlaw } from '
 import type { Layout } from '@/core/layout/document';
 import { imageFacts } from '@/core/survey/image';
 import { fileSource } from './file-source';
+import { namingTexts } from './naming-texts';
 import { ifThere } from './system-errors';
 
 /** Longest text of a tree that is read, in bytes. */
@@ -167,12 +168,15 @@ export async function contentsFor(store: string, layout: Pick<Layout, 'slots' | 
   const knownTrees = new Map<string, Tree | 'missing'>();
   const blobs = new Map<string, BlobFacts | 'missing'>();
   const flaws = new Map<string, TreeFlaw>();
+  const texts = new Map<string, string>();
   for (const sha256 of named.trees) {
     const tree = await storedTree(store, sha256);
     knownTrees.set(sha256, tree ?? 'missing');
     const flaw = tree && flawOf(store, tree);
     if (flaw) flaws.set(sha256, flaw);
+    if (!tree) continue;
+    for (const [name, text] of await namingTexts(tree, (one) => storedPath(store, one))) texts.set(name, text);
   }
   for (const sha256 of named.blobs) blobs.set(sha256, (await storedFacts(store, sha256)) ?? 'missing');
-  return contentsOf(knownTrees, blobs, flaws);
+  return contentsOf(knownTrees, blobs, flaws, texts);
 }

@@ -121,6 +121,11 @@ export class Upload {
     return kept;
   }
 
+  /** Where content lies now: that of this upload, or what was stored before. */
+  whereIs(sha256: string): string {
+    return this.added.get(sha256) ?? storedPath(this.data.store, sha256);
+  }
+
   /** Where something that was taken in lies until then. */
   placeOf(sha256: string): string {
     const place = this.added.get(sha256);

@@ -9,7 +9,7 @@ import { compose } from '@/core/compose/compose';
 import { inBoth } from '@/core/quantity/units';
 import { check } from '@/core/findings/layout/check';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import type { Layout } from '@/core/layout/document';
 import { copyOf } from '@/core/layout/series';
@@ -93,7 +93,7 @@ function refuse(code: string, word: string, what: readonly Finding[], advice: st
 
 /** Places a document and refuses if anything stops a build, or a risk was not accepted. */
 async function placeForBuild(context: Context, document: Layout): Promise<Placement> {
-  const placement = place(document, await contentsFor(context.folder.store, document));
+  const placement = placeWritten(document, await contentsFor(context.folder.store, document));
   const findings = check(placement);
   refuse('layout-has-stops', 'stop', stopsAmong(findings), 'Mend it in the designer, then build.');
   refuse(

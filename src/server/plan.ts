@@ -5,7 +5,7 @@ import { compose } from '@/core/compose/compose';
 import { check } from '@/core/findings/layout/check';
 import { stopsAmong } from '@/core/findings/layout/finding';
 import type { Layout } from '@/core/layout/document';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import type { Context } from './context';
 import { contentsFor } from '../files/stored';
@@ -25,7 +25,7 @@ function portionsOf(placement: Placement): Portion[] {
 
 /** Findings and portions of a document. */
 export async function planBuild(context: Context, document: Layout): Promise<BuildPlan> {
-  const placement = place(document, await contentsFor(context.folder.store, document));
+  const placement = placeWritten(document, await contentsFor(context.folder.store, document));
   const findings = check(placement);
   return { findings, portions: stopsAmong(findings).length > 0 ? [] : portionsOf(placement) };
 }

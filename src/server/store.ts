@@ -20,6 +20,7 @@ import { asBody, type Upload } from '../files/uploaded';
 import { uploading } from './uploading';
 import { ifThere } from '../files/system-errors';
 import { Refusal } from './refusal';
+import { namingTexts } from '../files/naming-texts';
 import { storedFacts, storedPath, storedTree } from '../files/stored';
 
 /** Where new entries go: which tree (none for an empty one), and below which folder of it. */
@@ -39,7 +40,23 @@ async function treeNamed(context: Context, sha256: string | undefined): Promise<
 
 /** The entries of a tree with its name. */
 export async function getTree(context: Context, sha256: string): Promise<TreeView> {
-  return { sha256, ...writtenTree(await treeNamed(context, sha256)), leftOut: [] };
+  return viewOf(sha256, await treeNamed(context, sha256), [], (one) => storedPath(context.folder.store, one));
+}
+
+/** A tree as it is told, with the texts in which ids stand; `fileOf` says where content lies. */
+async function viewOf(
+  sha256: string,
+  tree: Tree,
+  leftOut: TreeView['leftOut'],
+  fileOf: (sha256: string) => string,
+): Promise<TreeView> {
+  const texts = await namingTexts(tree, fileOf);
+  return {
+    sha256,
+    ...writtenTree(tree),
+    leftOut,
+    ...(texts.size > 0 && { texts: Object.fromEntries(texts) }),
+  };
 }
 
 function checkedPath(path: string, field: string): string {
@@ -54,7 +71,7 @@ async function keepTree(upload: Upload, tree: Tree, leftOut: TreeView['leftOut']
     throw new Refusal(413, 'tree-too-large', `A volume may have ${ENTRY_LIMIT} files and folders.`, 'body');
   if (tree.length === 0) return { sha256: null, entries: [], leftOut };
   const { sha256 } = await upload.add(asBody(Buffer.from(treeText(tree))));
-  return { sha256, ...writtenTree(tree), leftOut };
+  return viewOf(sha256, tree, leftOut, (one) => upload.whereIs(one));
 }
 
 /** Puts entries into a tree, with the paths of the files that had to go for them. */

@@ -182,9 +182,23 @@ export const TREES: readonly string[] = [
     'root full',
     Array.from({ length: 520 }, (_, i) => file(`F${i}`, 0)),
   ),
+  keepTree('starting', [
+    file('LOADER/ENTRIES/A.CONF', 71),
+    file('extlinux/extlinux.conf', 60),
+    file('etc/fstab', 73),
+    file('VMLINUZ', 3000),
+  ]),
+  keepTree('in the way', [file('loader', 3), file('etc/fstab/odd', 4), file('Extlinux/EXTLINUX.CONF', 5)]),
   keepTree('large', [file('SYSTEM.IMG', 5 * 2 ** 30), file('small', 10)]),
   keepTree('forbidden', [file('a:b', 3), file('c', 4)]),
 ];
+
+/** What files of the last tree but one say: entries and a table of another medium. */
+const TEXTS: ReadonlyMap<string, string> = new Map([
+  [sumOf('file LOADER/ENTRIES/A.CONF'), 'title Mareld\nlinux /vmlinuz\noptions root=PARTUUID=6d617272-02 ro\n'],
+  [sumOf('file extlinux/extlinux.conf'), 'DEFAULT a\nLABEL a\n  LINUX ../Image\n  APPEND root=LABEL=tides\n'],
+  [sumOf('file etc/fstab'), 'UUID=7A1D-10C5 / vfat defaults 0 1\nPARTLABEL=s0 /boot ext4 noatme 0 2\n'],
+]);
 
 /** Facts as the program would find them out. */
 const known: Promise<ReadonlyMap<string, BlobFacts>> = (async () => {
@@ -199,12 +213,7 @@ const known: Promise<ReadonlyMap<string, BlobFacts>> = (async () => {
 
 /** Everything that generated layouts name. */
 export async function everything(): Promise<Contents> {
-  return contentsOf(trees, await known);
-}
-
-/** The tree of that name. */
-export function treeNamed(sha256: string): Tree {
-  return trees.get(sha256)!;
+  return contentsOf(trees, await known, undefined, TEXTS);
 }
 
 /** Bytes of stored content; those of files follow from their name. */

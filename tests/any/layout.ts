@@ -14,8 +14,10 @@ import {
   CONTAINER_TYPES,
   LOADER_BRINGERS,
   LOADERS,
+  NAMED_BY,
   ROLES,
   USES,
+  WRITABLE,
 } from '@/core/layout/vocabulary';
 import { validateLayout } from '@/core/layout/validate';
 import { mediumOf } from '@/core/layout/medium-spec';
@@ -253,7 +255,8 @@ const anyPartition = fc.record({
     { weight: 4, arbitrary: anyFat.map((content) => ({ content })) },
     { weight: 4, arbitrary: anyContent.map((content) => ({ content })) },
   ),
-  mount: seldom(fc.constantFrom('/', '/boot', '/home', '/srv/a,b', '/odd"path', '/x;y')),
+  mount: seldom(fc.constantFrom('/', '/boot', '/home', '/etc', '/srv/a,b', '/odd"path', '/x;y')),
+  writes: seldom(fc.subarray([...WRITABLE], { minLength: 1 })),
 });
 
 const anyRaw = fc.record({
@@ -394,6 +397,15 @@ const anyMachine = fc.record({
   pageSize: seldom(fc.constantFrom(4096 as const, 65_536 as const)),
 });
 
+/** A way to start; `root` is counted among the partitions. */
+const anyEntry = fc.record({
+  root: fc.nat(40),
+  rootBy: seldom(fc.constantFrom(...NAMED_BY)),
+  kernel: fc.constantFrom('/vmlinuz', '/a/b', '/Image'),
+  initrd: sometimes(fc.constant(['/initrd.img'])),
+  options: seldom(fc.constantFrom('quiet', 'console=ttyS0 "a b"', 'x='.repeat(200))),
+});
+
 const anySpec = fc.record({
   kind: fc.constantFrom(...MEDIUM_KINDS),
   capacity: anyCapacity,
@@ -403,6 +415,7 @@ const anySpec = fc.record({
   boots: fc.oneof({ weight: 4, arbitrary: fc.constant([]) }, { weight: 1, arbitrary: fc.subarray([...BOOTS]) }),
   machine: anyMachine,
   table: anyTable,
+  entries: seldom(fc.array(anyEntry, { minLength: 1, maxLength: 3 })),
   grain: seldom(fc.constantFrom('4 KiB', '64 KiB', '1 MiB', '4 MiB', 'cylinders', '1 sector')),
   slots: fc.oneof(
     { weight: 30, arbitrary: fc.array(anySlotSpec, { minLength: 1, maxLength: 1 }) },
@@ -434,6 +447,13 @@ function layoutOf(spec: typeof anySpec extends fc.Arbitrary<infer T> ? T : never
   const isThere = (id: string) => slots.some((slot) => slot.id === id && slot.kind === 'partition');
   const hybrid = table.kind === 'gpt' ? table.hybrid?.filter(isThere) : undefined;
   const machine = defined(spec.machine);
+  const partitions = slots.filter((slot) => slot.kind === 'partition');
+  const entries =
+    partitions.length === 0
+      ? undefined
+      : spec.entries?.map(({ root, ...one }, i) =>
+          defined({ ...one, id: `e${i}`, title: `Way ${i}`, root: partitions[root % partitions.length]!.id }),
+        );
   return defined({
     format: 'loess-layout',
     version: 2,
@@ -445,6 +465,7 @@ function layoutOf(spec: typeof anySpec extends fc.Arbitrary<infer T> ? T : never
     table: table.kind === 'gpt' ? (defined({ ...table, hybrid: hybrid?.length ? hybrid : undefined }) as Table) : table,
     grain: spec.grain,
     slots,
+    entries: entries?.length ? entries : undefined,
   }) as Layout;
 }
 

@@ -30,6 +30,16 @@ export function endOf(extent: Extent): number {
   return extent.offset + lengthOf(extent);
 }
 
+/** What an extent has from byte `start` of the medium up to `end` exclusive, both of which lie in it. */
+export function part(extent: Extent, start: number, end: number): Extent {
+  const { offset } = extent;
+  if (start === offset && end === endOf(extent)) return extent;
+  if ('zeros' in extent) return { offset: start, zeros: end - start };
+  if ('bytes' in extent) return { offset: start, bytes: extent.bytes.subarray(start - offset, end - offset) };
+  const { from, at } = extent.copied;
+  return { offset: start, copied: { from, at: at + start - offset, length: end - start } };
+}
+
 /** The same extent, `by` bytes further on. */
 export function shifted(extent: Extent, by: number): Extent {
   return { ...extent, offset: extent.offset + by };

@@ -3,7 +3,7 @@
  * places a layout hands in what is known of them; the core never looks where they lie.
  */
 import type { Variant } from './fat/variants';
-import type { Tree } from './tree';
+import type { Tree, TreeFile } from './tree';
 
 /** What a file that was supplied turned out to be, if it holds a file system. */
 export interface ImageFacts {
@@ -61,6 +61,10 @@ export interface Contents {
   blob(sha256: string): BlobFacts | 'missing' | undefined;
   /** What is wrong with the files of a tree, where somebody looked. */
   flaws?(sha256: string): TreeFlaw | undefined;
+  /** The text of a file of a tree in which ids stand, where it was read; by the sum of its content. */
+  text?(sha256: string): string | undefined;
+  /** Files that follow from the layout itself, and go into a slot beside those of its tree. */
+  made?(slot: string): readonly TreeFile[];
 }
 
 /** Nothing is known. */
@@ -71,11 +75,13 @@ export function contentsOf(
   trees: ReadonlyMap<string, Tree | 'missing'>,
   blobs: ReadonlyMap<string, BlobFacts | 'missing'>,
   flaws: ReadonlyMap<string, TreeFlaw> = new Map(),
+  texts: ReadonlyMap<string, string> = new Map(),
 ): Contents {
   return {
     tree: (sha256) => trees.get(sha256),
     blob: (sha256) => blobs.get(sha256),
     flaws: (sha256) => flaws.get(sha256),
+    text: (sha256) => texts.get(sha256),
   };
 }
 

@@ -49,6 +49,8 @@ export interface TreeFile extends Common {
   readonly within?: { readonly archive: Archive; readonly at: number };
   /** Of a file with holes, what is none, ascending; the sums are those of the stored bytes, which may lack the holes. */
   readonly pieces?: readonly FilePiece[];
+  /** Its bytes, where it is stored nowhere: it follows from the layout. No text of a tree has such a file. */
+  readonly made?: Uint8Array;
 }
 
 export interface TreeFolder extends Common {
@@ -203,7 +205,8 @@ export function copiedOf(file: TreeFile): Copied {
 
 /** The content of a file from byte `offset` of a medium on: what is copied, and zeros where it has holes. */
 export function extentsOfFile(file: TreeFile, offset: number): Extent[] {
-  const { size, pieces } = file;
+  const { size, pieces, made } = file;
+  if (made) return made.length > 0 ? [{ offset, bytes: made }] : [];
   if (!pieces) return [{ offset, copied: copiedOf(file) }];
   const whole = copiedOf(file);
   const extents: Extent[] = [];
@@ -232,7 +235,8 @@ export interface StoredContent {
 export function storedOf(tree: Tree): StoredContent[] {
   const found = new Map<string, StoredContent>();
   for (const file of filesOf(tree)) {
-    const { sha256, path, within } = file;
+    const { sha256, path, within, made } = file;
+    if (made) continue;
     const stored = within ? within.archive : { sha256, size: storedSize(file) };
     if (!found.has(stored.sha256))
       found.set(stored.sha256, { sha256: stored.sha256, size: stored.size, path, isArchive: within !== undefined });

@@ -1,8 +1,8 @@
 /** Lines to add to a mount table that exists: its text stays to the byte, new lines stand below it under a comment. */
-import { readAgainst } from './check/check';
-import { lineEnd } from './check/together';
-import { commentText, fieldsOf, inColumns, type MountLine } from './mount-table';
-import type { MachineMedium } from './nameable';
+import { readAgainst } from '../findings/mounts/check';
+import { lineEnd } from '../findings/mounts/together';
+import { commentText, fieldsOf, inColumns, type MountLine } from '../naming/mount-table';
+import type { MachineMedium } from '../naming/nameable';
 
 /** A line that was not added, and the line of the table that is in its way. */
 export interface Clash {

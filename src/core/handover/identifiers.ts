@@ -1,8 +1,8 @@
 /** Every id and name of a machine's media, and the places that each of them belongs in. */
 import type { NamedBy } from '../layout/vocabulary';
-import { IDS } from './check/naming';
-import { sourceText } from './mount-table';
-import { type MachineMedium, nameablesOf, type Nameable, nameBy } from './nameable';
+import { IDS } from '../naming/named';
+import { sourceText } from '../naming/mount-table';
+import { type MachineMedium, nameablesOf, type Nameable, nameBy } from '../naming/nameable';
 
 /** One id or name of a partition. */
 export interface Identifier {

@@ -1,6 +1,6 @@
 /** How something is mounted by hand, step by step, with the real names, before the mount table has it. */
-import { fieldsOf, inColumns, type MountLine, type Mounter, mounterOf } from './mount-table';
-import type { MachineMedium } from './nameable';
+import { fieldsOf, inColumns, type MountLine, type Mounter, mounterOf } from '../naming/mount-table';
+import type { MachineMedium } from '../naming/nameable';
 
 export interface Step {
   readonly title: string;

@@ -1,9 +1,10 @@
 /** Contents of slots: which files go into them, and what a document refers to. */
-import { type Fillable, isFillable } from '../filesystems/kinds';
+import { type Fillable, isFillable, kindOf } from '../filesystems/kinds';
+import { withMade, type WithMade } from '../filesystems/made-files';
 import type { Content } from '../filesystems/shapes';
 import type { Stored } from '../filesystems/fields';
 import { type BlobFacts, blobOf, type Contents } from '../filesystems/supplied';
-import type { Tree } from '../filesystems/tree';
+import type { Tree, TreeFile } from '../filesystems/tree';
 import type { Layout, PartitionSlot, Slot } from './document';
 
 /** The content of a slot into which files can go. */
@@ -59,6 +60,7 @@ export function namesContents({ slots, table }: Pick<Layout, 'slots' | 'table'>)
   return slots.some((slot) => {
     if (slot.kind === 'raw') return slot.blob !== undefined;
     if (slot.kind === 'free') return false;
+    if (slot.writes) return true;
     const { content } = slot;
     if (!content || content.kind === 'left') return false;
     // Of a FAT file system everything but files and code is told without looking at contents.
@@ -68,10 +70,26 @@ export function namesContents({ slots, table }: Pick<Layout, 'slots' | 'table'>)
 
 const EMPTY: Tree = [];
 
-/** The files of a slot: none where it names none, `undefined` where they are not known here. */
-export function treeOfSlot(slot: Slot, contents: Contents): Tree | undefined {
+/** The files that a person put into a slot: none where it names none, `undefined` where they are not known here. */
+export function storedTreeOf(slot: Slot, contents: Contents): Tree | undefined {
   const files = slot.kind === 'partition' ? fillingOf(slot)?.files : undefined;
   if (files === undefined) return EMPTY;
   const tree = contents.tree(files);
   return tree === 'missing' ? undefined : tree;
+}
+
+const NO_FILES: readonly TreeFile[] = [];
+
+/** The files of a slot with those that follow from the layout, and what became of others because of them. */
+export function madeInto(slot: Slot, contents: Contents): WithMade | undefined {
+  const filling = slot.kind === 'partition' ? fillingOf(slot) : undefined;
+  const tree = storedTreeOf(slot, contents);
+  const made = (filling && contents.made?.(slot.id)) ?? NO_FILES;
+  if (!tree || !filling || made.length === 0) return tree && { tree, replaced: [], blocked: [] };
+  return withMade(tree, made, kindOf(filling).keepsAll === true);
+}
+
+/** All that goes into a slot: its files, and those that follow from the layout. */
+export function treeOfSlot(slot: Slot, contents: Contents): Tree | undefined {
+  return madeInto(slot, contents)?.tree;
 }

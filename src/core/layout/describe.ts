@@ -24,6 +24,7 @@ const FIELD_NAMES: Readonly<Record<string, string>> = {
   attributes: 'attributes',
   partitionId: 'partition id',
   mounting: 'how it is mounted',
+  writes: 'what is written into it',
   grain: 'grain',
   story: 'story',
   date: 'date',

@@ -35,6 +35,7 @@ import {
   TABLES,
   USES,
   LAYOUT_VERSION,
+  WRITABLE,
 } from './vocabulary';
 
 /** Most accepted risks of a layout. */
@@ -150,6 +151,8 @@ const partition = z.strictObject({
   content: contentShape.optional(),
   mount: z.string().max(200).regex(MOUNT_POINT, 'must be a path that begins with /').optional(),
   mounting: mounting.optional(),
+  /** What is written into its files, from the layout, each time it is built. */
+  writes: z.array(z.enum(WRITABLE)).min(1).max(WRITABLE.length).optional(),
 });
 
 const raw = z.strictObject({

@@ -189,6 +189,9 @@ export const FIELDS: Readonly<Record<string, Words>> = {
   ),
   'slots.partition.content.kind': words('What is inside.'),
   'slots.partition.mount': words('Where a system mounts it.', '/', '/boot'),
+  'slots.partition.writes': words(
+    'What Loess writes into its files each time it is built: the mount table, boot entries.',
+  ),
   'slots.partition.mounting': words('What a mount table says of it, where that is not left to the rules.'),
   'slots.partition.mounting.by': words('What it is named by; by rule where it is missing.', 'PARTUUID'),
   'slots.partition.mounting.options': words('All options, as they stand in the table.', 'noatime,nofail'),

@@ -71,6 +71,9 @@ export const SIGNATURE = /^[0-9a-f]{8}$/;
 /** What a mount table can name a file system by. */
 export const NAMED_BY = ['UUID', 'PARTUUID', 'LABEL', 'PARTLABEL', 'device name'] as const;
 export type NamedBy = (typeof NAMED_BY)[number];
+/** What Loess writes into the files of a slot, from the layout, each time it is built. */
+export const WRITABLE = ['mount table', 'boot entries'] as const;
+export type Writable = (typeof WRITABLE)[number];
 /** What reads the mount table, where it is not the usual program of Linux systems. */
 export const MOUNT_TOOLS = ['busybox'] as const;
 /** What starts services, and mounts, on the machine. */

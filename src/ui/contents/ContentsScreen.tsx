@@ -7,7 +7,7 @@ import type { BlobView } from '@/contract/contents';
 import { codeRoom } from '@/core/filesystems/fat/variants';
 import { treeSums } from '@/core/filesystems/tree';
 import type { Finding } from '@/core/findings/layout/finding';
-import { fillingOf, treeOfSlot } from '@/core/layout/contents';
+import { fillingOf, storedTreeOf } from '@/core/layout/contents';
 import { blobOf } from '@/core/filesystems/supplied';
 import type { PartitionSlot, RawSlot } from '@/core/layout/document';
 import type { Stored, StoredPart } from '@/core/filesystems/fields';
@@ -51,7 +51,7 @@ function summaryOf(placed: Placed, { contents }: Placement): string {
   if (content?.kind === 'swap') return 'swap';
   if (content?.kind === 'zeros') return 'overwritten with zeros';
   if (!fillingOf(slot)) return 'left to its system';
-  const tree = treeOfSlot(slot, contents);
+  const tree = storedTreeOf(slot, contents);
   if (!tree) return 'files …';
   const { files, bytes } = treeSums(tree);
   return files === 0 ? 'no files yet' : `${counted(files, 'file')}, ${inBinary(bytes)}`;

@@ -6,7 +6,7 @@ import type { Fillable } from '@/core/filesystems/kinds';
 import { useState } from 'react';
 import { pathIn } from '@/core/filesystems/allocation';
 import { type TreeNode, rootOf, type Tree, treeSums } from '@/core/filesystems/tree';
-import { fillingOf, treeOfSlot } from '@/core/layout/contents';
+import { fillingOf, storedTreeOf } from '@/core/layout/contents';
 import type { PartitionSlot } from '@/core/layout/document';
 import type { PlacedPartition } from '@/core/placement/placement';
 import { roomOf } from '@/core/placement/volumes';
@@ -186,7 +186,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
   const filling = fillingOf(slot)!;
   const isFat = filling.kind === 'fat';
   const rules = writerOf(filling).names!;
-  const tree = treeOfSlot(slot, contents);
+  const tree = storedTreeOf(slot, contents);
   const { isOver, handlers } = useDrop(
     (transfer) => void work.add(droppedFiles(transfer), folderAt(tree ?? [], path).path),
   );

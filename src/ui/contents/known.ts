@@ -9,29 +9,47 @@ import type { Rule } from '@/core/findings/layout/finding';
 import { referredTo, namesContents } from '@/core/layout/contents';
 import { type BlobFacts, type Contents, contentsOf } from '@/core/filesystems/supplied';
 import type { Layout } from '@/core/layout/document';
+import { place } from '@/core/placement/place';
+import type { Placement } from '@/core/placement/placement';
 import { type Answer, getBlob, getTree } from '../api';
 
 const trees = new Map<string, Tree | 'missing'>();
 const blobs = new Map<string, BlobFacts | 'missing'>();
+const texts = new Map<string, string>();
 const asked = new Set<string>();
 
 /** Everything that this window knows. */
-export const knownContents: Contents = contentsOf(trees, blobs);
+const knownContents: Contents = contentsOf(trees, blobs, undefined, texts);
 
 let inside: readonly Rule[] = [];
+let placing: typeof place = place;
 
 /** The rules about what is inside, as far as this window has them. */
 export const rulesInside = (): readonly Rule[] => inside;
 
+/** Places a document with what is known of its contents, and with the files that it asks to be written. */
+export const placeKnown = (layout: Layout): Placement => placing(layout, knownContents);
+
 async function learnRules(layout: Layout): Promise<boolean> {
   if (inside.length > 0 || !namesContents(layout)) return false;
-  inside = (await import('@/core/findings/layout/inside')).INSIDE_RULES;
+  const [rules, written] = await Promise.all([
+    import('@/core/findings/layout/inside'),
+    import('@/core/naming/written'),
+  ]);
+  inside = rules.INSIDE_RULES;
+  placing = written.placeWritten;
   return true;
+}
+
+/** Keeps a tree, and what its files say. */
+function keepTree(sha256: string, view: TreeView): void {
+  trees.set(sha256, treeAsWritten(view));
+  for (const [name, text] of Object.entries(view.texts ?? {})) texts.set(name, text);
 }
 
 /** A tree that came with an answer need not be asked for. */
 export function remember(view: TreeView): void {
-  if (view.sha256 !== null) trees.set(view.sha256, treeAsWritten(view));
+  if (view.sha256 !== null) keepTree(view.sha256, view);
 }
 
 async function ask<T>(
@@ -60,7 +78,10 @@ export async function learn(layout: Layout): Promise<boolean> {
     ...named.trees
       .filter((sha256) => !trees.has(sha256) && !asked.has(sha256))
       .map((sha256) =>
-        ask(sha256, getTree, (found) => trees.set(sha256, found === 'missing' ? found : treeAsWritten(found))),
+        ask(sha256, getTree, (found) => {
+          if (found === 'missing') trees.set(sha256, found);
+          else keepTree(sha256, found);
+        }),
       ),
     ...named.blobs
       .filter((sha256) => !blobs.has(sha256) && !asked.has(sha256))

@@ -1,8 +1,8 @@
 'use client';
 
 import { useState } from 'react';
-import { type BootFile, bootFiles, commandLine, proposedEntries } from '@/core/handover/boot';
-import type { MachineMedium } from '@/core/handover/nameable';
+import { type BootFile, bootFiles, commandLine, proposedEntries } from '@/core/naming/boot';
+import type { MachineMedium } from '@/core/naming/nameable';
 import type { BootEntry } from '@/core/layout/document';
 import { ENTRY_LIMIT } from '@/core/layout/vocabulary';
 import { useDesigner } from '../designer/state/context';

@@ -2,9 +2,9 @@
 
 import { type ChangeEvent, type ReactNode, useDeferredValue, useMemo, useState } from 'react';
 import { addedTo, clashText } from '@/core/handover/adding';
-import { checkTable, mended, readAgainst, type TableCheck } from '@/core/handover/check/check';
-import type { CheckedEntry, TableFinding } from '@/core/handover/check/finding';
-import type { MachineMedium } from '@/core/handover/nameable';
+import { checkTable, mended, readAgainst, type TableCheck } from '@/core/findings/mounts/check';
+import type { CheckedEntry, TableFinding } from '@/core/findings/mounts/finding';
+import type { MachineMedium } from '@/core/naming/nameable';
 import { tally } from '@/core/findings/tally';
 import { counted } from '@/core/quantity/units';
 import { FindingLine } from '../kit/FindingList';

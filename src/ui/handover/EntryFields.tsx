@@ -1,6 +1,6 @@
 'use client';
 
-import { type MachineMedium, nameablesOf, nameBy } from '@/core/handover/nameable';
+import { type MachineMedium, nameablesOf, nameBy } from '@/core/naming/nameable';
 import { patched } from '@/core/layout/edits';
 import type { BootEntry } from '@/core/layout/document';
 import { ENTRY_ID, NAMED_BY, type NamedBy, PATH_FROM_ROOT, SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';

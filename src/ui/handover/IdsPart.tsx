@@ -1,8 +1,8 @@
 'use client';
 
 import { BELONGS, identifiersOf, type IdentifiedMedium } from '@/core/handover/identifiers';
-import { IDS } from '@/core/handover/check/naming';
-import type { MachineMedium } from '@/core/handover/nameable';
+import { IDS } from '@/core/naming/named';
+import type { MachineMedium } from '@/core/naming/nameable';
 import type { NamedBy } from '@/core/layout/vocabulary';
 import { CopyButton } from './CopyButton';
 

@@ -1,7 +1,7 @@
 'use client';
 
-import type { MountLine } from '@/core/handover/mount-table';
-import { nameBy } from '@/core/handover/nameable';
+import type { MountLine } from '@/core/naming/mount-table';
+import { nameBy } from '@/core/naming/nameable';
 import type { PartitionSlot } from '@/core/layout/document';
 import { patched, type SlotPatch } from '@/core/layout/edits';
 import { MOUNT_OPTIONS, MOUNT_OPTIONS_LIMIT, NAMED_BY, type NamedBy } from '@/core/layout/vocabulary';

@@ -1,8 +1,8 @@
 'use client';
 
 import { useState } from 'react';
-import { fieldsOf, inColumns, mountLines, mountTableText } from '@/core/handover/mount-table';
-import type { MachineMedium } from '@/core/handover/nameable';
+import { fieldsOf, inColumns, mountLines, mountTableText } from '@/core/naming/mount-table';
+import type { MachineMedium } from '@/core/naming/nameable';
 import { isPartition } from '@/core/placement/placement';
 import { useDesigner } from '../designer/state/context';
 import { Button } from '../kit/Button';

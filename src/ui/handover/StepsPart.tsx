@@ -1,8 +1,8 @@
 'use client';
 
 import { useState } from 'react';
-import { mountLines } from '@/core/handover/mount-table';
-import type { MachineMedium } from '@/core/handover/nameable';
+import { mountLines } from '@/core/naming/mount-table';
+import type { MachineMedium } from '@/core/naming/nameable';
 import { imageSteps, type Step, stepsFor, titleOf } from '@/core/handover/steps';
 import { Select } from '../kit/Select';
 import { CopyButton } from './CopyButton';

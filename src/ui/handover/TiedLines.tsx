@@ -1,7 +1,7 @@
 'use client';
 
 import { type KeyboardEvent, type ReactNode, useRef } from 'react';
-import type { MachineMedium } from '@/core/handover/nameable';
+import type { MachineMedium } from '@/core/naming/nameable';
 import type { Stratum } from '@/core/placement/placement';
 import { inBinary } from '@/core/quantity/units';
 import { Bands } from '../column/Correlated';

@@ -1,6 +1,6 @@
 /** What joins a partition to a line of text that names it. */
 import type { NamedBy } from '@/core/layout/vocabulary';
-import type { Nameable } from '@/core/handover/nameable';
+import type { Nameable } from '@/core/naming/nameable';
 
 /** A partition, by the name of its medium and its id there. */
 export function tieKey({ medium, placed }: Nameable): string {

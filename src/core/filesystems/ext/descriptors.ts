@@ -53,21 +53,29 @@ export function groupFacts(geometry: ExtGeometry, plan: ExtPlan, leavesTables: b
     }
   const allFree = new Uint8Array(block);
   setBits(allFree, inodesPerGroup, 8 * block);
+  // Bits behind the last block that a group can have are set in all of them.
+  let empty: Uint8Array<ArrayBuffer> = NOTHING;
+  if (geometry.blocksPerGroup < 8 * block) {
+    empty = new Uint8Array(block);
+    setBits(empty, geometry.blocksPerGroup, 8 * block);
+  }
+  const ownOf = (bits: Uint8Array<ArrayBuffer>): Uint8Array<ArrayBuffer> =>
+    bits !== empty ? bits : empty === NOTHING ? new Uint8Array(block) : empty.slice();
   let next = 0;
   return Array.from({ length: groups }, (_, group): GroupFacts => {
     const { start, end } = runOfGroup(geometry, group);
-    let bits = NOTHING;
+    let bits = empty;
     let free = end - start;
     while (next < taken.length && taken[next]!.end <= start) next += 1;
     for (let i = next; i < taken.length && taken[i]!.start < end; i++) {
-      if (bits === NOTHING) bits = new Uint8Array(block);
+      bits = ownOf(bits);
       const [from, to] = [Math.max(taken[i]!.start, start), Math.min(taken[i]!.end, end)];
       setBits(bits, from - start, to - start);
       free -= to - from;
     }
     // Bits behind the last block of the volume are set.
     if (end - start < geometry.blocksPerGroup) {
-      if (bits === NOTHING) bits = new Uint8Array(block);
+      bits = ownOf(bits);
       setBits(bits, end - start, 8 * block);
     }
     const used = Math.min(inodesPerGroup, Math.max(0, last - group * inodesPerGroup));

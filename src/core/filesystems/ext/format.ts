@@ -1,5 +1,5 @@
 /** Makes an ext volume, empty or filled: every byte range that the format defines, zeros included. */
-import { type Extent, joined } from '../../bytes/extents';
+import { endOf, type Extent, joined, part, shifted } from '../../bytes/extents';
 import { crc32c } from '../../bytes/crc32c';
 import { bytesOfText } from '../../bytes/utf8';
 import type { NamedRange } from '../kind';
@@ -71,20 +71,17 @@ function addContent(
     };
     for (; next < extents.length; next++) {
       const extent = extents[next]!;
-      if (!('copied' in extent)) continue;
-      const { copied, offset } = extent;
-      if (offset >= to) break;
-      const start = Math.max(offset, from);
-      const end = Math.min(offset + copied.length, to);
+      if ('zeros' in extent) continue;
+      if (extent.offset >= to) break;
+      const start = Math.max(extent.offset, from);
+      const end = Math.min(endOf(extent), to);
       zeros(start);
       if (end > start) {
-        const isWhole = start === offset && end === offset + copied.length;
-        const part = isWhole ? copied : { from: copied.from, at: copied.at + start - offset, length: end - start };
-        ranges.add('files', { offset: start + shift, copied: part }, file.path);
+        ranges.add('files', shifted(part(extent, start, end), shift), file.path);
         at = end;
       }
       // The rest of it lies in a later piece.
-      if (offset + copied.length > to) break;
+      if (endOf(extent) > to) break;
     }
     zeros(to);
   }

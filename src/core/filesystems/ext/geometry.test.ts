@@ -4,7 +4,8 @@ import fc from 'fast-check';
 import { GIB, KIB, MIB } from '../../quantity/units';
 import type { Tree } from '../tree';
 import { FreeBlocks } from './free-blocks';
-import { type ExtGeometry, EXT_BLOCKS } from './geometry';
+import type { Feature } from './features';
+import { type ExtGeometry, EXT_BLOCKS, extGeometry } from './geometry';
 import { placeGroups } from './groups';
 import { placeJournal } from './journal';
 
@@ -67,4 +68,28 @@ test('a journal of two pieces has one more extent than fit into its inode', () =
   const made = geometryFor({ version: 'ext4', bytes: 8_479_834_112, block: KIB }, NO_FILES);
   if (!made.ok) throw new Error(made.error.reason);
   expect(made.value).toMatchObject({ journalBlocks: 129_392, journalMapBlocks: 1 });
+});
+
+test.each([
+  [16, false],
+  [32, false],
+  [32, true],
+] as const)('groups of blocks of %d KiB hold what their counts can say, long: %s', (kib, isLong) => {
+  const features = new Set<Feature>(isLong ? ['64bit', 'extents'] : []);
+  const made = extGeometry({
+    bytes: 300 * 2 ** 30,
+    sectorSize: 512,
+    pageSize: 65_536,
+    isTiny: false,
+    block: kib * 1024,
+    perInode: 1024,
+    isSystem: false,
+    features,
+    entries: 0,
+  });
+  if (!made.ok) throw new Error(JSON.stringify(made.error));
+  const { blocksPerGroup, inodesPerGroup } = made.value;
+  expect(blocksPerGroup).toBe(isLong ? 8 * kib * 1024 : 65_528);
+  expect(inodesPerGroup).toBeLessThanOrEqual(blocksPerGroup);
+  expect((inodesPerGroup * 256) % (kib * 1024)).toBe(0);
 });

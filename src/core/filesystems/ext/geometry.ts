@@ -120,6 +120,9 @@ export function usualPerInode(bytes: number): number {
   return bytes > TIB ? 64 * KIB : 16 * KIB;
 }
 
+/** Most that a count of 16 bits holds, in whole bytes of a bitmap. */
+const SHORT_COUNT = 65_528;
+
 /** Blocks of a journal, where nobody says; it shall be able to grow by so many spare blocks of descriptors. */
 function usualJournal(bytes: number, block: number, spare: number): number {
   if (bytes < UNJOURNALED) return 0;
@@ -132,6 +135,14 @@ function usualJournal(bytes: number, block: number, spare: number): number {
   return blocks * block > bytes / JOURNAL_PART ? 0 : blocks;
 }
 
+/**
+ * Blocks, or inodes, of a group: as many as one block has bits, and where descriptors are short no more than
+ * their counts of 16 bits hold.
+ */
+export function mostPerGroup(block: number, isLong: boolean): number {
+  return isLong ? 8 * block : Math.min(8 * block, SHORT_COUNT);
+}
+
 /** Computes the geometry, or says why there is none. */
 export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
   const block = q.block ?? usualBlock(q);
@@ -142,7 +153,7 @@ export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
   const isLong = q.features.has('64bit');
   const wanted = Math.floor(q.bytes / block);
   if (!isLong && wanted > MOST_SHORT) return refuse('too many blocks', block * 2);
-  const blocksPerGroup = 8 * block;
+  const blocksPerGroup = mostPerGroup(block, isLong);
   const firstBlock = block === KIB ? 1 : 0;
   const descriptorBytes = isLong ? 64 : 32;
   const inodeSize = q.inodeSize ?? 256;
@@ -190,7 +201,7 @@ export function extGeometry(q: ExtQuestion): Result<ExtGeometry, ExtRefusal> {
     // Rounded up in every group they may be more than there are numbers for.
     const numbered = alignDown(Math.floor(MOST_SHORT / groups), step);
     const each = Math.max(2 * 8, alignUp(Math.ceil(inodes / groups), step));
-    const inodesPerGroup = Math.min(8 * block, numbered, each);
+    const inodesPerGroup = Math.min(alignDown(blocksPerGroup, step), numbered, each);
     const tableBlocks = (inodesPerGroup * inodeSize) / block;
     const perBlock = block / descriptorBytes;
     const descriptorBlocks = Math.ceil(groups / perBlock);

@@ -6,7 +6,7 @@
 import { GIB, MIB } from '../../quantity/units';
 import type { Site } from '../kind';
 import { filesOf, storedSize, type Tree } from '../tree';
-import { extGeometry, usualPerInode } from './geometry';
+import { extGeometry, mostPerGroup, usualPerInode } from './geometry';
 import { extQuestion } from './kind';
 import { nodesOf } from './nodes';
 import { leastBlocksOf, planExt } from './plan';
@@ -50,6 +50,7 @@ function leastIn(
   const question = extQuestion(content, { ...site, sectors: Math.max(1, from / sectorSize) }, tree);
   const inRegime = extGeometry({ ...question, bytes: Math.max(from, sectorSize) });
   const block = inRegime.ok ? inRegime.value.block : inRegime.error.block;
+  const perGroup = mostPerGroup(block, question.features.has('64bit'));
   const perInode = question.perInode ?? usualPerInode(Math.max(from, 1));
   let blocks = Math.max(1, Math.ceil(from / block));
   for (let step = 0; step < STEPS && blocks * block < to; step++) {
@@ -60,7 +61,7 @@ function leastIn(
       else if (reason === 'journal too large') blocks = Math.max(blocks + 1, Math.floor(least / block));
       else if (reason === 'too few inodes') {
         // Every group may round its inodes up: with so many groups as there would be for exactly those inodes.
-        const groups = Math.ceil((least * perInode) / block / (8 * block)) + 1;
+        const groups = Math.ceil((least * perInode) / block / perGroup) + 1;
         const sure = Math.floor(((least - groups * INODE_STEP) * perInode) / block);
         blocks = Math.max(blocks + 1, sure);
       } else return undefined;
@@ -71,7 +72,7 @@ function leastIn(
     if (short > 0) {
       // Of so many more blocks structures may take none, and give back what they round up; a last group that was left
       // out may come in.
-      const groups = Math.ceil((blocks + short) / (8 * block)) + 1;
+      const groups = Math.ceil((blocks + short) / perGroup) + 1;
       blocks += Math.max(1, short - MAP_STEP - 2 * groups - Math.ceil(geometry.tail / block));
       continue;
     }

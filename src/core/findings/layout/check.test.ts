@@ -12,7 +12,7 @@ import type { Layout, PartitionSlot } from '../../layout/document';
 import { applyEdit } from '../../layout/edits';
 import { RULES_OF_1 } from '../../layout/upgrade-rules';
 import { validateLayout } from '../../layout/validate';
-import { place } from '../../placement/place';
+import { placeWritten } from '../../naming/written';
 import { accepting, openRisks, RISK_IS_GONE, unaccepting } from './acceptance';
 import { check } from './check';
 import { OUTSIDE_RULES } from './checking';
@@ -22,7 +22,7 @@ import { stopsAmong } from './finding';
 import { INSIDE_RULES } from './inside';
 
 const found = (layout: Layout, rule: string, contents?: Contents) =>
-  check(place(layout, contents)).filter((one) => one.rule === rule);
+  check(placeWritten(layout, contents)).filter((one) => one.rule === rule);
 
 /** The layout and what is known of its contents after a remedy that changes files. */
 function mended(layout: Layout, contents: Contents, { slot, change }: FileRemedy): [Layout, Contents] {
@@ -124,7 +124,7 @@ test('a system keeps room for later versions: what its image does not fill is to
       }),
     ]);
   const about = (size: string) =>
-    check(place(slot(size)))
+    check(placeWritten(slot(size)))
       .filter(({ rule }) => rule === 'image/smaller-than-its-slot' || rule === 'content/slot-over-85-full')
       .map(({ rule, remedies }) => [rule, ...remedies.map(({ label }) => label)]);
   expect(about('50 MiB')).toEqual([['image/smaller-than-its-slot', 'Make a 40 MiB']]);
@@ -136,9 +136,9 @@ test('stops come first, then risks, then notes', () => {
   const layout = image('100000256 B', [fatPart('a', '20 MiB', { label: 'low' }), part('b', '90 MiB')], {
     boots: ['bios'],
   });
-  const order = check(place(layout)).map((one) => one.severity);
+  const order = check(placeWritten(layout)).map((one) => one.severity);
   expect(order).toEqual([...order].sort((a, b) => 'srn'.indexOf(a[0]!) - 'srn'.indexOf(b[0]!)));
-  expect(stopsAmong(check(place(layout))).length).toBe(2);
+  expect(stopsAmong(check(placeWritten(layout))).length).toBe(2);
 });
 
 test('a share that is too small for FAT32 is cured by a lower bound', () => {
@@ -170,9 +170,9 @@ describe('accepted risks', () => {
     boots: ['bios'],
     machine: { loader: 'active partition' },
   });
-  const risks = (one: Layout) => openRisks(check(place(one))).map((finding) => finding.rule);
+  const risks = (one: Layout) => openRisks(check(placeWritten(one))).map((finding) => finding.rule);
   const accepted = (one: Layout, rule: string) => {
-    const finding = check(place(one)).find((each) => each.rule === rule)!;
+    const finding = check(placeWritten(one)).find((each) => each.rule === rule)!;
     return applyEdit(one, accepting(one, finding, 'the loader comes later'));
   };
 
@@ -180,7 +180,7 @@ describe('accepted risks', () => {
     expect(risks(layout)).toEqual(['boot/no-active-mark', 'boot/no-code-in-sector-0']);
     const taken = accepted(layout, 'boot/no-code-in-sector-0');
     expect(risks(taken)).toEqual(['boot/no-active-mark']);
-    const finding = check(place(taken)).find((one) => one.rule === 'boot/no-code-in-sector-0')!;
+    const finding = check(placeWritten(taken)).find((one) => one.rule === 'boot/no-code-in-sector-0')!;
     expect(finding.accepted).toBe('the loader comes later');
     expect(risks(applyEdit(taken, unaccepting(taken, finding)))).toEqual(risks(layout));
     expect(applyEdit(taken, unaccepting(taken, finding)).accepted).toBeUndefined();
@@ -191,7 +191,7 @@ describe('accepted risks', () => {
     const taken = accepted(layout, 'boot/no-active-mark');
     expect(risks(taken)).not.toContain('boot/no-active-mark');
     const changed = applyEdit(taken, { do: 'add slot', slot: part('b', '10 MiB'), index: 1 });
-    const back = openRisks(check(place(changed))).find((one) => one.rule === 'boot/no-active-mark')!;
+    const back = openRisks(check(placeWritten(changed))).find((one) => one.rule === 'boot/no-active-mark')!;
     expect(back.acceptedBefore).toMatchObject({ reason: 'the loader comes later' });
     const again = applyEdit(changed, accepting(changed, back, 'still'));
     expect(again.accepted).toHaveLength(1);
@@ -203,7 +203,7 @@ describe('accepted risks', () => {
       fatPart('a', '40 MiB', {}, { role: 'esp' }),
       fatPart('b', '40 MiB', {}, { role: 'esp' }),
     ]);
-    const [first] = openRisks(check(place(two))).filter((one) => one.rule === 'esp/under-100-mib');
+    const [first] = openRisks(check(placeWritten(two))).filter((one) => one.rule === 'esp/under-100-mib');
     const after = applyEdit(two, accepting(two, first!, 'small on purpose'));
     expect(risks(after).filter((rule) => rule === 'esp/under-100-mib')).toHaveLength(1);
   });

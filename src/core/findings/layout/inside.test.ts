@@ -5,7 +5,7 @@ import { fatPart, part } from '@tests/samples';
 import type { Tree } from '../../filesystems/tree';
 import { namesContents } from '../../layout/contents';
 import { contentsOf } from '../../filesystems/supplied';
-import { place } from '../../placement/place';
+import { placeWritten } from '../../naming/written';
 import { check } from './check';
 import { checkWith } from './checking';
 import { INSIDE_RULES } from './inside';
@@ -19,14 +19,14 @@ test('layouts that say nothing about what is inside are checked alike with and w
   const silent = LAYOUTS.filter(({ layout }) => !namesContents(layout));
   expect(silent.length).toBeGreaterThan(150);
   for (const { layout, contents } of silent) {
-    const placement = place(layout, contents);
+    const placement = placeWritten(layout, contents);
     expect(checkWith([], placement)).toEqual(checkWith(INSIDE_RULES, placement));
   }
 });
 
 test('every layout that they speak about says something of what is inside', () => {
   const spoken = LAYOUTS.filter(({ layout, contents }) => {
-    const placement = place(layout, contents);
+    const placement = placeWritten(layout, contents);
     return INSIDE_RULES.some((rule) => rule(placement).length > 0);
   });
   expect(spoken.length).toBeGreaterThan(20);
@@ -56,7 +56,7 @@ test('a system of files that leave no room for the next is a risk; data may fill
   const tree: Tree = [{ kind: 'file', path: 'system.bin', size: 90_000_000, sha256: '1'.repeat(64) }];
   const contents = contentsOf(new Map([[files, tree]]), new Map());
   const full = (role: 'system' | 'data') =>
-    check(place(image('1 GiB', [fatPart('a', '96 MiB', { files }, { role, mount: '/' })]), contents)).filter(
+    check(placeWritten(image('1 GiB', [fatPart('a', '96 MiB', { files }, { role, mount: '/' })]), contents)).filter(
       (one) => one.rule === 'content/slot-over-85-full',
     );
   expect(full('system')).toMatchObject([

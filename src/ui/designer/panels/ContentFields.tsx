@@ -6,7 +6,7 @@ import { EXFAT_LABEL_LIMIT } from '@/core/filesystems/exfat/fill';
 import { exfatClusterSizes, usualExfatCluster } from '@/core/filesystems/exfat/geometry';
 import { SWAP_LABEL_LIMIT, swapLabelBytes } from '@/core/filesystems/swap/format';
 import { treeSums } from '@/core/filesystems/tree';
-import { fillingOf, treeOfSlot } from '@/core/layout/contents';
+import { fillingOf, storedTreeOf } from '@/core/layout/contents';
 import { blobOf } from '@/core/filesystems/supplied';
 import { type Expected, EXPECTED, EXPECTED_NAMES } from '@/core/filesystems/left/expected';
 import type { Content, ContentOf } from '@/core/filesystems/shapes';
@@ -173,7 +173,7 @@ function FilesLine({ slot, isStudied }: { readonly slot: PartitionSlot; readonly
   const id = useDesigner((state) => state.view.id);
   const contents = useDesigner((state) => state.placement.contents);
   const filling = fillingOf(slot);
-  const tree = treeOfSlot(slot, contents);
+  const tree = storedTreeOf(slot, contents);
   const sums = tree && treeSums(tree);
   const text = !filling
     ? 'Put in an image or a file'

@@ -2,14 +2,13 @@
 import { checkWith } from '@/core/findings/layout/checking';
 import type { Layout } from '@/core/layout/document';
 import { applyEdit, type Edit } from '@/core/layout/edits';
-import { place } from '@/core/placement/place';
-import { knownContents, rulesInside } from '../../contents/known';
+import { placeKnown, rulesInside } from '../../contents/known';
 import type { DesignerState } from './designer';
 import { neighbour, severalOf } from './selection';
 
 /** A document with its placement and its findings. */
 export function computed(document: Layout) {
-  const placement = place(document, knownContents);
+  const placement = placeKnown(document);
   return { document, placement, findings: checkWith(rulesInside(), placement) };
 }
 

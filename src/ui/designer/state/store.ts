@@ -9,9 +9,8 @@ import { documentOf, edited, type Step } from './steps';
 import { onNews } from './windows';
 import { createStore } from 'zustand/vanilla';
 import { describeEdit } from '@/core/layout/describe';
-import { place } from '@/core/placement/place';
 import type { LayoutView } from '@/contract/layouts';
-import { knownContents, learn } from '../../contents/known';
+import { learn, placeKnown } from '../../contents/known';
 
 const afterAWhile: Later = (work, milliseconds) => void setTimeout(work, milliseconds);
 
@@ -21,7 +20,7 @@ function learning(store: DesignerStore): void {
   void learn(document).then((isNews) => {
     if (!isNews) return;
     const state = store.getState();
-    const base = place(state.base.layout, knownContents);
+    const base = placeKnown(state.base.layout);
     store.setState({ ...computed(state.document), base });
   });
 }

@@ -1,4 +1,5 @@
 /** Reading the superblock, the group descriptors and single blocks of an ext volume, for its check. */
+import { mostPerGroup } from '../geometry';
 import type { BlockSource } from '../../../bytes/blocks';
 import { crc16, crc32c, crc32cOfNumber } from '../../../bytes/crc32c';
 import { decode, type Values } from '../../../bytes/record';
@@ -189,11 +190,11 @@ export async function readSuperblock(
   }
   if (!faults.same('superblock/first block', where, sb.firstDataBlock, block === 1024 ? 1 : 0)) return undefined;
   const isSound =
-    sb.blocksPerGroup === 8 * block &&
+    sb.blocksPerGroup === mostPerGroup(block, isLong) &&
     sb.clustersPerGroup === sb.blocksPerGroup &&
     sb.logCluster === sb.logBlock &&
     sb.inodesPerGroup > 0 &&
-    sb.inodesPerGroup <= 8 * block &&
+    sb.inodesPerGroup <= sb.blocksPerGroup &&
     (sb.inodesPerGroup * sb.inodeSize) % block === 0;
   if (!isSound) {
     faults.add('superblock/groups', where, `${sb.blocksPerGroup} blocks and ${sb.inodesPerGroup} inodes of a group`);

@@ -1,11 +1,11 @@
 /** Checks a mount table against the layouts of a machine. */
-import { byGravity } from '../../findings/severity';
-import { readTable } from '../mount-text';
-import { mounterOf, mountLines } from '../mount-table';
-import { type MachineMedium, nameablesOf } from '../nameable';
+import { byGravity } from '../severity';
+import { readTable } from '../../naming/mount-text';
+import { mounterOf, mountLines, seenFrom } from '../../naming/mount-table';
+import type { MachineMedium } from '../../naming/nameable';
 import type { Checked, CheckedEntry, TableFinding, TableRule, TextEdit } from './finding';
 import { FORM_RULES } from './form';
-import { namedIn, Names } from './naming';
+import { namedIn, Names } from '../../naming/named';
 import { OPTION_RULES } from './options';
 import { SOURCE_RULES } from './sources';
 import { TOGETHER_RULES } from './together';
@@ -22,10 +22,10 @@ export interface TableCheck {
   readonly entries: readonly CheckedEntry[];
 }
 
-/** A table with what its lines name in the layouts. */
-export function readAgainst(text: string, media: readonly MachineMedium[]): Checked {
+/** A table with what its lines name in the layouts; `root` as for a table that is written. */
+export function readAgainst(text: string, media: readonly MachineMedium[], root?: string): Checked {
   const table = readTable(text);
-  const nameables = nameablesOf(media);
+  const nameables = seenFrom(root, media);
   const names = new Names(nameables);
   const places = new Map(nameables.map((one) => [one.placed.slot.mount, one]));
   places.delete(undefined);

@@ -1,11 +1,11 @@
 /** Rules about the first field: names that nobody has, that another has, that may change. */
 import { distance } from 'fastest-levenshtein';
 import type { NamedBy } from '../../layout/vocabulary';
-import { escapedField, sourceText } from '../mount-table';
-import { type Nameable, nameBy } from '../nameable';
+import { escapedField, sourceText } from '../../naming/mount-table';
+import { type Nameable, nameBy } from '../../naming/nameable';
 import { type Case, type Checked, type CheckedEntry, tableRule, type TextEdit } from './finding';
 import { replacing } from './form';
-import { IDS, Names } from './naming';
+import { IDS, Names } from '../../naming/named';
 
 /** A name that differs in so many characters was mistyped. */
 const NEAR = 2;

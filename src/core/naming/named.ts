@@ -1,6 +1,6 @@
 /** What the first field of a line names. */
-import { NAMED_BY, type NamedBy } from '../../layout/vocabulary';
-import { type Nameable, nameBy } from '../nameable';
+import { NAMED_BY, type NamedBy } from '../layout/vocabulary';
+import { type Nameable, nameBy } from './nameable';
 
 /** `by` is undefined for what is neither an id nor a device: a network share, `tmpfs`, a folder. */
 export interface Named {

@@ -1,5 +1,5 @@
 /** Rules about lines together, and about what the layouts want of them: order, passes, what is missing. */
-import { fieldsOf, inColumns, mayBeAbsent, type MountLine, systemOf } from '../mount-table';
+import { fieldsOf, inColumns, mayBeAbsent, type MountLine, systemOf } from '../../naming/mount-table';
 import { type Case, type CheckedEntry, endOf, tableRule, type TextEdit } from './finding';
 import { NOWHERE, replacing } from './form';
 

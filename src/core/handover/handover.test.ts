@@ -12,9 +12,9 @@ import { check } from '../findings/layout/check';
 import { stopsAmong } from '../findings/layout/finding';
 import { place } from '../placement/place';
 import { addedTo } from './adding';
-import { checkTable } from './check/check';
+import { checkTable } from '../findings/mounts/check';
 import { identifiersOf } from './identifiers';
-import { fieldsOf, mountLines, mountTableText } from './mount-table';
+import { fieldsOf, mountLines, mountTableText } from '../naming/mount-table';
 import { imageSteps, shellWord, stepsFor } from './steps';
 
 const OFFICE = mediumOf(OFFICE_DISK);

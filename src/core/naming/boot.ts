@@ -125,9 +125,11 @@ function specificationSlot(nameables: readonly Nameable[]): Nameable | undefined
 }
 
 /** The text of one entry. */
-function specificationText(entry: BootEntry, medium: MachineMedium): string {
+function specificationText(entry: BootEntry, index: number, medium: MachineMedium): string {
   const rows: [string, string][] = [
     ['title', entry.title],
+    // Boot managers sort entries: by this first, so that the usual one is the first.
+    ['sort-key', String(index + 1).padStart(2, '0')],
     ['linux', entry.kernel],
     ...(entry.initrd ?? []).map((path): [string, string] => ['initrd', path]),
     ...(entry.devicetree === undefined ? [] : [['devicetree', entry.devicetree] as [string, string]]),
@@ -169,7 +171,7 @@ export function bootFiles(medium: MachineMedium): BootFile[] {
   const nameables = nameablesOf([medium]);
   const [specified, board] = [specificationSlot(nameables), boardSlot(nameables)];
   const { boots } = layout;
-  const forFirmware = entries.map((entry): BootFile => ({
+  const forFirmware = entries.map((entry, i): BootFile => ({
     path: `/loader/entries/${entry.id}.conf`,
     on: specified,
     why:
@@ -178,7 +180,7 @@ export function bootFiles(medium: MachineMedium): BootFile[] {
         : specified.placed.slot.role === 'esp'
           ? 'On the ESP: the layout has no extended boot loader partition.'
           : 'On the extended boot loader partition, which goes ahead of the ESP.',
-    text: specificationText(entry, medium),
+    text: specificationText(entry, i, medium),
   }));
   const forBoard: BootFile = {
     path: '/extlinux/extlinux.conf',

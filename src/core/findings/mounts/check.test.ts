@@ -2,7 +2,7 @@
 import { mediumOf, OFFICE_DISK, SHARE_STICK } from '@tests/machine-media';
 import { MISTAKES, OFFICE_TABLE } from '@tests/mount-mistakes';
 import fc from 'fast-check';
-import { mountTableText } from '../mount-table';
+import { mountTableText } from '../../naming/mount-table';
 import { checkTable, mended, TABLE_FINDINGS_LIMIT, TABLE_RULES } from './check';
 
 const MEDIA = [mediumOf(OFFICE_DISK), mediumOf(SHARE_STICK)];

@@ -244,9 +244,29 @@ export function commentText(text: string): string {
   return text.replace(/[\u0000-\u001f\u007f-\u009f]/g, ' ');
 }
 
-/** The whole table, each line below a comment that says what it is. */
-export function mountTableText(media: readonly MachineMedium[]): string {
-  const lines = mountLines(media);
+/**
+ * The partitions as the system on one of them sees them: that one, a slot of the first medium, is the root, and no
+ * other. So each of two systems beside each other has a table of its own. All as the layout says without it.
+ */
+export function seenFrom(root: string | undefined, media: readonly MachineMedium[]): Nameable[] {
+  const [own] = media;
+  const nameables = nameablesOf(media);
+  if (root === undefined) return nameables;
+  return nameables.map((one) => {
+    const { slot } = one.placed;
+    const isRoot = slot.id === root && one.medium === own;
+    if (!isRoot && slot.mount !== '/') return one;
+    const { mount: _, ...rest } = slot;
+    return { ...one, placed: { ...one.placed, slot: isRoot ? { ...rest, mount: '/' } : rest } };
+  });
+}
+
+/**
+ * The whole table, each line below a comment that says what it is; `root`, a slot of the first medium, where it is
+ * that of the system there, whatever the layout mounts at `/`.
+ */
+export function mountTableText(media: readonly MachineMedium[], root?: string): string {
+  const lines = mountLines(media, seenFrom(root, media));
   const rows = inColumns(lines.map(fieldsOf));
   const head = `# Mount table of ${media.map(({ name }) => commentText(name)).join(' and ')}`;
   const body = lines.flatMap((line, i) => [

@@ -1,10 +1,10 @@
 /** Findings about a mount table: each knows its place in the text, and where one exists what mends it there. */
-import type { Severity } from '../../findings/severity';
-import type { TableEntry, TableText } from '../mount-text';
-import { columnOf } from '../mount-text';
-import type { MountLine, Mounter } from '../mount-table';
-import type { MachineMedium, Nameable } from '../nameable';
-import type { Named } from './naming';
+import type { Severity } from '../severity';
+import type { TableEntry, TableText } from '../../naming/mount-text';
+import { columnOf } from '../../naming/mount-text';
+import type { MountLine, Mounter } from '../../naming/mount-table';
+import type { MachineMedium, Nameable } from '../../naming/nameable';
+import type { Named } from '../../naming/named';
 
 /** Puts other text in the place of the characters from `from` up to `to` exclusive. */
 export interface TextEdit {

@@ -4,6 +4,7 @@ import { crc32 } from '@/core/bytes/crc32';
 import { compose } from '@/core/compose/compose';
 import type { Layout } from '@/core/layout/document';
 import { place } from '@/core/placement/place';
+import type { Placement } from '@/core/placement/placement';
 
 const PAGE = 4096;
 
@@ -20,7 +21,11 @@ export class FoundImage implements BlockSource {
 
   /** The image that a build of the layout would be. */
   static of(layout: Layout): FoundImage {
-    const placement = place(layout);
+    return FoundImage.ofPlacement(place(layout));
+  }
+
+  /** The same of a placement, as far as its bytes are not copied from elsewhere. */
+  static ofPlacement(placement: Placement): FoundImage {
     const image = new FoundImage(placement.sectors * placement.sectorSize, placement.sectorSize);
     for (const { extent } of compose(placement)) if ('bytes' in extent) image.put(extent.offset, extent.bytes);
     return image;

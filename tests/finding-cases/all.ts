@@ -6,6 +6,7 @@ import { FAT_CASES } from './fat';
 import { MACHINE_CASES } from './machine';
 import { PLACE_CASES } from './place';
 import { SHAPE_CASES } from './shape';
+import { STARTING_CASES } from './starting';
 import { TABLE_CASES } from './table';
 
 export const CASES = [
@@ -17,4 +18,5 @@ export const CASES = [
   ...PLACE_CASES,
   ...CONTENT_CASES,
   ...EXT_CASES,
+  ...STARTING_CASES,
 ];

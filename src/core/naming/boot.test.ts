@@ -77,7 +77,7 @@ describe('files', () => {
     const [first, second] = bootFiles(mediumOf({ ...OFFICE_DISK, entries }));
     expect(first).toMatchObject({ path: '/loader/entries/normal.conf', on: { placed: { slot: { id: 'esp' } } } });
     expect(first!.text).toBe(
-      `title      Harbour office\nlinux      /vmlinuz\ninitrd     /microcode.img\ninitrd     /initrd.img\ndevicetree /quay.dtb\noptions    ${SYSTEM} ro\n`,
+      `title      Harbour office\nsort-key   01\nlinux      /vmlinuz\ninitrd     /microcode.img\ninitrd     /initrd.img\ndevicetree /quay.dtb\noptions    ${SYSTEM} ro\n`,
     );
     expect(second!.text).toContain(`options    ${PARTITION} ro single\n`);
     const boot = fatPart('boot', '512 MiB', {}, { role: 'boot', mount: '/boot' });

@@ -8,6 +8,8 @@ export type NamingForm = 'mount table' | 'boot entry' | 'board entries' | 'comma
 export interface NamingFile {
   readonly form: NamingForm;
   readonly file: TreeFile;
+  /** Why it is not read; undefined where it is. */
+  readonly unread: string | undefined;
 }
 
 /** Where such files lie; readers of FAT do not mind case, and on other systems nobody has these names by chance. */
@@ -18,9 +20,9 @@ const PLACES: readonly (readonly [RegExp, NamingForm])[] = [
   [/^cmdline\.txt$/i, 'command line'],
 ];
 
-/** Longest text that is read, in bytes, and most files of a tree. */
+/** Longest text that is read, in bytes, and most files of a tree that are. */
 const TEXT_LIMIT = 65_536;
-const FILES_LIMIT = 64;
+const FILES_LIMIT = 256;
 
 const KNOWN = new WeakMap<Tree, readonly NamingFile[]>();
 
@@ -28,19 +30,19 @@ const KNOWN = new WeakMap<Tree, readonly NamingFile[]>();
 export function namingFiles(tree: Tree): readonly NamingFile[] {
   const known = KNOWN.get(tree);
   if (known) return known;
-  const found = filesOf(tree)
-    .flatMap((file): NamingFile[] => {
-      const place = PLACES.find(([pattern]) => pattern.test(file.path));
-      return place ? [{ form: place[1], file }] : [];
-    })
-    .slice(0, FILES_LIMIT);
+  const found: NamingFile[] = [];
+  for (const file of filesOf(tree)) {
+    const place = PLACES.find(([pattern]) => pattern.test(file.path));
+    if (place) found.push({ form: place[1], file, unread: whyUnread(file, found.length) });
+  }
   KNOWN.set(tree, found);
   return found;
 }
 
-/** True for a file that is short enough, and stored in one piece. */
-export function isReadable(file: TreeFile): boolean {
-  return file.pieces === undefined && storedSize(file) <= TEXT_LIMIT;
+function whyUnread(file: TreeFile, before: number): string | undefined {
+  if (before >= FILES_LIMIT) return `comes behind ${FILES_LIMIT} such files`;
+  if (file.pieces !== undefined) return 'has holes';
+  return storedSize(file) > TEXT_LIMIT ? 'is longer than such a file ever is' : undefined;
 }
 
 /** The text of bytes; what is no UTF-8 in it shows as U+FFFD. */

@@ -83,9 +83,9 @@ const nameOf = ({ placed }: Nameable) => placed.slot.name;
 /** Why a partition is not what a word asks for; undefined where it may be. */
 function unfit(key: NamingWord['key'], of: Nameable): string | undefined {
   const { type } = of.mounted ?? {};
-  if (key === 'resume') return isSwap(of) || type === undefined ? undefined : `holds ${type}, no swap`;
-  if (isSwap(of)) return 'is swap';
-  if (type === 'vfat' || type === 'exfat') return `holds ${type}, on which no system keeps its owners and modes`;
+  if (key === 'resume') return isSwap(of) || type === undefined ? undefined : `${type}, no swap space`;
+  if (isSwap(of)) return 'swap space';
+  if (type === 'vfat' || type === 'exfat') return `${type}, which keeps no owners and modes`;
   return undefined;
 }
 
@@ -98,7 +98,7 @@ const wrongSlot = rule('entries/wrong-slot', 'risk', (placement) =>
       return [
         {
           said,
-          sentence: `${key}= names ${told(named)}, which is ${nameOf(of!)}: it ${why}.`,
+          sentence: `${key}= names ${told(named)}, which is ${nameOf(of!)} (${why}).`,
           why: 'An id in the wrong slot: the kernel starts and finds no system there.',
         },
       ];

@@ -3,7 +3,7 @@ import { kindOf } from '../../filesystems/kinds';
 import type { Tree } from '../../filesystems/tree';
 import { fillingOf, treeOfSlot } from '../../layout/contents';
 import type { Writable } from '../../layout/vocabulary';
-import { isReadable, namingFiles, type NamingForm, textOfFile } from '../../naming/naming-files';
+import { namingFiles, type NamingForm, textOfFile } from '../../naming/naming-files';
 import { textsFor } from '../../naming/written';
 import type { PlacedPartition, Placement } from '../../placement/placement';
 import { type FileRemedy, leavingOut } from './file-remedies';
@@ -30,13 +30,9 @@ export const startFiles = once((placement): readonly StartFile[] =>
     const tree = filling && treeOfSlot(one.slot, placement.contents);
     if (!tree) return [];
     const mindsCase = kindOf(filling).keepsAll === true;
-    return namingFiles(tree).map(({ form, file }): StartFile => {
+    return namingFiles(tree).map(({ form, file, unread: before }): StartFile => {
       const text = textOfFile(file, placement.contents);
-      const unread = !isReadable(file)
-        ? 'is longer than such a file ever is'
-        : text?.includes('\0')
-          ? 'has zero bytes in it and is no text'
-          : undefined;
+      const unread = before ?? (text?.includes('\0') ? 'has zero bytes in it and is no text' : undefined);
       return {
         one,
         tree,

@@ -27,7 +27,15 @@ export interface BootFile {
   /** The slot on which it belongs; undefined where the layout has none for it. */
   readonly on: Nameable | undefined;
   readonly why: string;
+  readonly lines: readonly BootLine[];
   readonly text: string;
+}
+
+/** A line of such a file, the entry that it is of, and the command line where it holds that. */
+export interface BootLine {
+  readonly text: string;
+  readonly entry?: BootEntry;
+  readonly command?: CommandLine;
 }
 
 /** A word of a command line, in quotes where it has blanks. */
@@ -112,10 +120,11 @@ export function commandLine(entry: BootEntry, medium: MachineMedium): CommandLin
   return { words, warnings };
 }
 
-const lineText = (entry: BootEntry, medium: MachineMedium) =>
-  commandLine(entry, medium)
-    .words.map(({ text }) => text)
-    .join(' ');
+/** The line with the command line of an entry, behind what begins it. */
+function commandText(ahead: string, entry: BootEntry, medium: MachineMedium): BootLine {
+  const command = commandLine(entry, medium);
+  return { text: `${ahead} ${command.words.map(({ text }) => text).join(' ')}`, entry, command };
+}
 
 /** Where the files of entries lie: on the extended boot loader partition, else on the ESP. */
 function specificationSlot(nameables: readonly Nameable[]): Nameable | undefined {
@@ -124,8 +133,10 @@ function specificationSlot(nameables: readonly Nameable[]): Nameable | undefined
   return typed(isExtendedBootType) ?? typed(isEspType) ?? nameables.find(({ placed }) => placed.slot.role === 'esp');
 }
 
-/** The text of one entry. */
-function specificationText(entry: BootEntry, index: number, medium: MachineMedium): string {
+const KEY_WIDTH = 10;
+
+/** The lines of one entry. */
+function specificationLines(entry: BootEntry, index: number, medium: MachineMedium): BootLine[] {
   const rows: [string, string][] = [
     ['title', entry.title],
     // Boot managers sort entries: by this first, so that the usual one is the first.
@@ -133,9 +144,11 @@ function specificationText(entry: BootEntry, index: number, medium: MachineMediu
     ['linux', entry.kernel],
     ...(entry.initrd ?? []).map((path): [string, string] => ['initrd', path]),
     ...(entry.devicetree === undefined ? [] : [['devicetree', entry.devicetree] as [string, string]]),
-    ['options', lineText(entry, medium)],
   ];
-  return `${rows.map(([key, value]) => `${key.padEnd(10)} ${value}`).join('\n')}\n`;
+  return [
+    ...rows.map(([key, value]) => ({ text: `${key.padEnd(KEY_WIDTH)} ${value}`, entry })),
+    commandText('options'.padEnd(KEY_WIDTH), entry, medium),
+  ];
 }
 
 /** The partition that a loader of a board looks into: the one that is marked bootable, else the first. */
@@ -148,19 +161,22 @@ function boardSlot(nameables: readonly Nameable[]): Nameable | undefined {
 /** Tenths of a second that people have to choose. */
 const PATIENCE = 30;
 
-function boardText(entries: readonly BootEntry[], medium: MachineMedium): string {
-  const parts = entries.map((entry) =>
-    [
-      `LABEL ${entry.id}`,
-      `  LINUX ${entry.kernel}`,
-      // One line holds all: what reads this file loads a single one.
-      ...(entry.initrd ? [`  INITRD ${entry.initrd[0]}`] : []),
-      ...(entry.devicetree === undefined ? [] : [`  FDT ${entry.devicetree}`]),
-      `  APPEND ${lineText(entry, medium)}`,
-      '',
-    ].join('\n'),
-  );
-  return [`DEFAULT ${entries[0]!.id}`, `TIMEOUT ${PATIENCE}`, '', ...parts].join('\n');
+function boardLines(entries: readonly BootEntry[], medium: MachineMedium): BootLine[] {
+  const parts = entries.flatMap((entry): BootLine[] => [
+    { text: `LABEL ${entry.id}`, entry },
+    { text: `  LINUX ${entry.kernel}`, entry },
+    // One line holds all: what reads this file loads a single one.
+    ...(entry.initrd ? [{ text: `  INITRD ${entry.initrd[0]}`, entry }] : []),
+    ...(entry.devicetree === undefined ? [] : [{ text: `  FDT ${entry.devicetree}`, entry }]),
+    commandText('  APPEND', entry, medium),
+    { text: '' },
+  ]);
+  return [{ text: `DEFAULT ${entries[0]!.id}` }, { text: `TIMEOUT ${PATIENCE}` }, { text: '' }, ...parts.slice(0, -1)];
+}
+
+/** A file of these lines. */
+function fileOf(path: string, on: Nameable | undefined, why: string, lines: readonly BootLine[]): BootFile {
+  return { path, on, why, lines, text: lines.map(({ text }) => `${text}\n`).join('') };
 }
 
 /** The files that say the entries of a layout, and where each belongs; none without entries. */
@@ -171,23 +187,21 @@ export function bootFiles(medium: MachineMedium): BootFile[] {
   const nameables = nameablesOf([medium]);
   const [specified, board] = [specificationSlot(nameables), boardSlot(nameables)];
   const { boots } = layout;
-  const forFirmware = entries.map((entry, i): BootFile => ({
-    path: `/loader/entries/${entry.id}.conf`,
-    on: specified,
-    why:
-      specified === undefined
-        ? 'The layout has neither an ESP nor an extended boot loader partition: the file belongs on that of the machine.'
-        : specified.placed.slot.role === 'esp'
-          ? 'On the ESP: the layout has no extended boot loader partition.'
-          : 'On the extended boot loader partition, which goes ahead of the ESP.',
-    text: specificationText(entry, i, medium),
-  }));
-  const forBoard: BootFile = {
-    path: '/extlinux/extlinux.conf',
-    on: board,
-    why: 'On the partition that is marked bootable, or else the first one with a file system.',
-    text: boardText(entries, medium),
-  };
+  const whySpecified =
+    specified === undefined
+      ? 'The layout has neither an ESP nor an extended boot loader partition: the file belongs on that of the machine.'
+      : specified.placed.slot.role === 'esp'
+        ? 'On the ESP: the layout has no extended boot loader partition.'
+        : 'On the extended boot loader partition, which goes ahead of the ESP.';
+  const forFirmware = entries.map((entry, i) =>
+    fileOf(`/loader/entries/${entry.id}.conf`, specified, whySpecified, specificationLines(entry, i, medium)),
+  );
+  const forBoard = fileOf(
+    '/extlinux/extlinux.conf',
+    board,
+    'On the partition that is marked bootable, or else the first one with a file system.',
+    boardLines(entries, medium),
+  );
   // What starts it reads one of the two forms; a BIOS has a loader of its own, which may read either.
   const readsBoard = boots.includes('board') || boots.length === 0;
   const readsSpecified = boots.includes('uefi') || specified !== undefined;

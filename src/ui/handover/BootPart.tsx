@@ -10,23 +10,12 @@ import { Button } from '../kit/Button';
 import { Select } from '../kit/Select';
 import { CopyButton } from './CopyButton';
 import { EntryFields } from './EntryFields';
+import { WrittenInto } from './WrittenInto';
 import { TiedLines, type TiedLine } from './TiedLines';
 import { tieKey } from './ties';
 
-/** Lines that hold a command line. */
-const COMMAND = /^(options |\s+APPEND )/;
-
-/** The entry that a line of a file is about. */
-function entryAt(file: BootFile, line: number, entries: readonly BootEntry[]): BootEntry | undefined {
-  const own = entries.find(({ id }) => file.path === `/loader/entries/${id}.conf`);
-  if (own) return own;
-  const above = file.text.split('\n').slice(0, line + 1);
-  const label = above.findLast((text) => text.startsWith('LABEL '))?.slice('LABEL '.length);
-  return entries.find(({ id }) => id === label);
-}
-
 /** A file as lines, below one that says where it belongs. */
-function linesOf(file: BootFile, entries: readonly BootEntry[], own: MachineMedium): TiedLine[] {
+function linesOf(file: BootFile): TiedLine[] {
   const place = file.on ? `on ${file.on.placed.slot.name}` : 'on the ESP of the machine';
   const head: TiedLine = {
     key: file.path,
@@ -38,19 +27,14 @@ function linesOf(file: BootFile, entries: readonly BootEntry[], own: MachineMedi
     text: `File ${file.path}, ${place}`,
     ties: [],
   };
-  const lines = file.text.trimEnd().split('\n');
   return [
     head,
-    ...lines.map((text, i): TiedLine => {
-      const entry = COMMAND.test(text) ? entryAt(file, i, entries) : undefined;
-      const words = entry ? commandLine(entry, own).words : [];
-      return {
-        key: `${file.path} ${i}`,
-        content: text || ' ',
-        text: `Line of ${file.path}: ${text}`,
-        ties: words.flatMap(({ of, by }) => (of && by ? [{ to: tieKey(of), by, isWrong: false }] : [])),
-      };
-    }),
+    ...file.lines.map(({ text, command }, i): TiedLine => ({
+      key: `${file.path} ${i}`,
+      content: text || ' ',
+      text: `Line of ${file.path}: ${text}`,
+      ties: (command?.words ?? []).flatMap(({ of, by }) => (of && by ? [{ to: tieKey(of), by, isWrong: false }] : [])),
+    })),
   ];
 }
 
@@ -88,6 +72,9 @@ export function BootPart({ own }: { readonly own: MachineMedium }) {
             : 'No boot entries, and no system that one could start: a slot for a system comes first.'}
         </p>
         {proposed.length > 0 && <Button onClick={() => put(proposed)}>Propose entries</Button>}
+        <div className="mt-3">
+          <WrittenInto what="boot entries" own={own} />
+        </div>
       </>
     );
   }
@@ -100,8 +87,8 @@ export function BootPart({ own }: { readonly own: MachineMedium }) {
   const select = (key: string) => {
     setSelected(key);
     setPartition(undefined);
-    const file = files.find(({ path }) => key === path || key.startsWith(`${path} `));
-    const entry = file && entryAt(file, Number(key.slice(file.path.length + 1)), entries);
+    const file = files.find(({ path }) => key.startsWith(`${path} `));
+    const entry = file?.lines[Number(key.slice(file.path.length + 1))]?.entry;
     if (entry) setAsked(entry.id);
   };
   return (
@@ -155,10 +142,11 @@ export function BootPart({ own }: { readonly own: MachineMedium }) {
           </CopyButton>
         ))}
       </div>
+      <WrittenInto what="boot entries" own={own} />
       <TiedLines
         label="Lines of the boot entries"
         media={[own]}
-        lines={files.flatMap((file) => linesOf(file, entries, own))}
+        lines={files.flatMap(linesOf)}
         selected={selected}
         partition={partition}
         onSelect={select}

@@ -9,6 +9,7 @@ import { Button } from '../kit/Button';
 import { CopyButton } from './CopyButton';
 import { LineWords, mountedAs } from './LineWords';
 import { TiedLines } from './TiedLines';
+import { WrittenInto } from './WrittenInto';
 import { tieKey } from './ties';
 
 interface Props {
@@ -66,6 +67,7 @@ export function MountsPart({ media, own }: Props) {
           Every word has its reason below; what can be chosen is kept in the layout.
         </span>
       </div>
+      <WrittenInto what="mount table" own={own} />
       <TiedLines
         label="Lines of the mount table"
         media={media}

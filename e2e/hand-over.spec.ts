@@ -153,3 +153,59 @@ test('boot entries are proposed, changed field by field, and name the root as th
     writable: true,
   });
 });
+
+test('files of a slot are written from the layout, and what lies there is checked against its ids', async ({
+  page,
+  request,
+}) => {
+  const text = 'title Old\nlinux /none\noptions root=PARTUUID=a5d79a7e-55de-84a9-a902-59f65231cc16\n';
+  const put = await request.put('/api/contents/file?name=old.conf&under=loader/entries', { data: Buffer.from(text) });
+  const { sha256: files } = (await put.json()) as { sha256: string };
+  const slots = OFFICE_DISK.slots.map((slot) =>
+    slot.kind === 'partition' && slot.content?.kind === 'fat' ? { ...slot, content: { ...slot.content, files } } : slot,
+  );
+  const id = await post(request, { ...OFFICE_DISK, slots }, 'Harbour office written');
+  await page.goto(`/layouts/${id}/hand-over?show=boot`);
+  const findings = page.getByRole('list', { name: 'Findings about the boot entries' });
+  await expect(findings).toContainText('which is Swap (swap space)');
+  await expect(findings).toContainText('the kernel /none is not among the files of ESP');
+  await page.getByRole('button', { name: 'Propose entries' }).click();
+  await page.getByRole('checkbox', { name: /^ESP/ }).check();
+  const writesOf = async (slotId: string) => {
+    const { slots: now } = await documentOf(request, id);
+    return (now.find((slot) => slot.id === slotId) as PartitionSlot).writes;
+  };
+  await expect.poll(() => writesOf('esp')).toEqual(['boot entries']);
+  // The proposed entry names a kernel that is not there either.
+  await expect(findings).toContainText('“loader/entries/system.conf” of ESP');
+  await findings.getByRole('button', { name: 'Leave “old.conf” out' }).first().click();
+  await expect(findings).not.toContainText('old.conf');
+  await page.getByRole('radio', { name: 'mount table' }).click();
+  await page.getByRole('checkbox', { name: /^System/ }).check();
+  await expect.poll(() => writesOf('system')).toEqual(['mount table']);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(() => writesOf('system')).toBeUndefined();
+});
+
+test('the sheet is printed on one page of A4 and of Letter, and is the Markdown that is saved', async ({
+  page,
+  request,
+}) => {
+  const id = await post(request, OFFICE_DISK, 'Harbour office sheet');
+  await page.goto(`/layouts/${id}/hand-over?show=sheet`);
+  const sheet = page.getByRole('article', { name: 'The sheet' });
+  await expect(sheet.getByRole('heading', { name: 'Harbour office sheet' })).toBeVisible();
+  await expect(sheet.getByRole('region', { name: 'Sectors of 512 B' })).toContainText('17,393,663');
+  await expect(sheet.getByRole('region', { name: 'Left to do' })).toContainText('Make XFS on Tide archive');
+  for (const format of ['A4', 'Letter']) {
+    const pdf = (await page.pdf({ format })).toString('latin1');
+    expect(pdf.match(/\/Type\s*\/Page\b/g)).toHaveLength(1);
+  }
+  await page.emulateMedia({ media: 'print', colorScheme: 'dark' });
+  await expect(page.getByRole('radio', { name: 'ids' })).toBeHidden();
+  await expect(sheet.getByRole('heading', { name: 'Harbour office sheet' })).toHaveCSS('color', 'rgb(0, 0, 0)');
+  await page.emulateMedia({ media: 'screen' });
+  const link = page.getByRole('link', { name: 'Save as Markdown' });
+  const text = decodeURIComponent(((await link.getAttribute('href')) ?? '').split(',').slice(1).join(','));
+  expect(text).toContain('| 5 | Tide archive |');
+});

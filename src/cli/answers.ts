@@ -194,6 +194,25 @@ export const ANSWERS = {
     ),
     text,
     boot: z.array(z.strictObject({ path: text, slot: text.optional(), why: text, text })),
+    sheet: z.strictObject({
+      facts: z.array(z.strictObject({ name: text, text })),
+      rows: z.array(
+        z.strictObject({
+          number: count.optional(),
+          name: text,
+          what: z.array(text),
+          first: count,
+          last: count,
+          sectors: count,
+          bytes: count,
+          exactly: text.optional(),
+          isSlot: z.boolean(),
+        }),
+      ),
+      risks: z.array(z.strictObject({ severity, place: text, sentence: text, reason: text.optional() })),
+      images: z.array(z.strictObject({ name: text, bytes: count, sha256: sum.optional() })),
+      left: z.array(z.strictObject({ what: text, why: text })),
+    }),
   }),
   'check-mounts': z.strictObject({
     findings: z.array(

@@ -1,9 +1,13 @@
 /** `hand-over` at the terminal: the table of a machine of two media, one that is checked, one that is added to. */
-import { readFileSync, writeFileSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { OFFICE_DISK, SHARE_STICK } from '@tests/machine-media';
 import { OFFICE_TABLE } from '@tests/mount-mistakes';
+import { fatPart, GPT_TABLE, layoutOn, part } from '@tests/samples';
 import { folderOfEachTest, loess } from '@tests/terminal';
+import { copyOf } from '@/core/layout/series';
 import { writeLayout } from '@/core/layout/validate';
+import { place } from '@/core/placement/place';
 import { EXIT } from './exit';
 
 const { file } = folderOfEachTest();
@@ -92,4 +96,57 @@ test('what cannot be is refused', async () => {
   expect(await loess(['hand-over', '-', '--check', '-'])).toMatchObject({ exit: EXIT.usage });
   expect(await loess(['hand-over', '-', '--with', '-'])).toMatchObject({ exit: EXIT.usage });
   expect(await loess(['hand-over', ...media, '--check', file('none')])).toMatchObject({ exit: EXIT.file });
+});
+
+test('the sheet is Markdown, with the sums of images that are named', async () => {
+  const { media } = office();
+  writeFileSync(file('office.img'), 'not long');
+  const { exit, out } = await loess(['hand-over', ...media, '--show', 'sheet', '--image', file('office.img')]);
+  expect(exit).toBe(EXIT.done);
+  expect(out).toMatch(/^# Harbour office\n/);
+  expect(out).toContain('| 2 | System | System, ext4 quay-system');
+  const sum = createHash('sha256').update('not long').digest('hex');
+  expect(out).toContain(`- office.img: 8 B, 8 B\n  SHA-256 ${sum}`);
+  const { json } = await loess(['hand-over', ...media, '--json', '--image', file('office.img')]);
+  expect(json().sheet).toMatchObject({ images: [{ name: 'office.img', bytes: 8, sha256: sum }] });
+  expect(await loess(['hand-over', ...media, '--image', file('office.img')])).toMatchObject({ exit: EXIT.usage });
+  expect(await loess(['hand-over', ...media, '--show', 'sheet', '--image', file('none.img')])).toMatchObject({
+    exit: EXIT.file,
+    error: expect.stringContaining('none.img') as string,
+  });
+});
+
+test('what is asked to be written is built, in a copy with its own ids; what lies in a folder is read and checked', async () => {
+  const id = '0f6c1f0a-52cd-4b0e-9a35-7a20b2f3c4d5';
+  const layout = layoutOn(
+    '64 MiB',
+    [
+      fatPart('boot', '20 MiB', { variant: 16 }, { role: 'boot', writes: ['boot entries'] }),
+      part('root', '32 MiB', { role: 'system', mount: '/', content: { kind: 'ext', version: 'ext4', uuid: id } }),
+    ],
+    { table: GPT_TABLE, entries: [{ id: 'gauge', title: 'Gauge', root: 'root', kernel: '/Image' }] },
+  );
+  writeFileSync(file('gauge.json'), writeLayout(layout));
+  mkdirSync(file('files/loader/entries'), { recursive: true });
+  writeFileSync(file('files/loader/entries/old.conf'), `title Old\nlinux /Image\noptions root=PARTUUID=${id}\n`);
+  writeFileSync(file('files/Image'), 'a kernel');
+  const from = ['--from', `boot=${file('files')}`, '--outside'];
+  const checked = await loess(['check', file('gauge.json'), ...from]);
+  expect(checked.out).toContain(
+    `“loader/entries/old.conf” of boot, line 3, column 9: root= names PARTUUID ${id}. root has it as its UUID.`,
+  );
+  expect(await loess(['build', file('gauge.json'), '--into', file('no.img'), ...from])).toMatchObject({
+    exit: EXIT.risk,
+  });
+  rmSync(file('files/loader'), { recursive: true });
+  const textOf = async (copy: string) => {
+    const image = file(`copy-${copy}.img`);
+    const built = await loess(['build', file('gauge.json'), '--into', image, '--copy', copy, ...from]);
+    expect(built).toMatchObject({ exit: EXIT.done });
+    return /root=PARTUUID=[0-9a-f-]{36} /.exec(readFileSync(image, 'latin1'))?.[0];
+  };
+  const [first, third] = [await textOf('0'), await textOf('3')];
+  const idsOf = (copy: number) => place(copyOf(layout, copy)).placed[1]!.entry!.id;
+  expect(first).toContain(idsOf(0));
+  expect(third).toContain(idsOf(3));
 });

@@ -1,18 +1,24 @@
-/** `hand-over`: the mount table of a machine, steps by hand, ids; and a mount table that exists, checked or added to. */
+/** `hand-over`: the mount table of a machine, steps by hand, ids, the sheet; and a mount table that exists, checked or added to. */
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import path from 'node:path';
 import { addedTo, clashText } from '@/core/handover/adding';
 import { bootFiles, commandLine, proposedEntries } from '@/core/naming/boot';
 import { checkTable, type TableCheck } from '@/core/findings/mounts/check';
+import { type BuiltImage, type Sheet, sheetOf } from '@/core/handover/sheet';
+import { sheetMarkdown } from '@/core/handover/sheet-text';
+import { check } from '@/core/findings/layout/check';
 import { BELONGS, type IdentifiedMedium, identifiersOf } from '@/core/handover/identifiers';
 import { IDS } from '@/core/naming/named';
 import { fieldsOf, type MountLine, mountLines, mountTableText } from '@/core/naming/mount-table';
 import type { MachineMedium } from '@/core/naming/nameable';
 import { imageSteps, type Step, stepsFor, titleOf } from '@/core/handover/steps';
 import { placeWritten } from '@/core/naming/written';
-import { counted } from '@/core/quantity/units';
+import { counted, MIB } from '@/core/quantity/units';
 import { answerText } from './answering';
 import { type DocumentOptions, supplied } from './commands';
 import { Ended, EXIT, type Exit } from './exit';
-import { type Io, textOf, writeNew } from './io';
+import { fileTrouble, type Io, textOf, writeNew } from './io';
 import { columns, printable } from './text';
 
 /** A medium with entries: its own, or those that are proposed for it. */
@@ -41,13 +47,14 @@ function bootText(io: Io, medium: MachineMedium): string {
 
 export interface HandOverArguments extends DocumentOptions {
   readonly with?: readonly string[];
-  readonly show: 'mounts' | 'steps' | 'boot' | 'ids';
+  readonly show: 'mounts' | 'steps' | 'boot' | 'ids' | 'sheet';
+  readonly image?: readonly string[];
   readonly check?: string;
   readonly addTo?: string;
   readonly into?: string;
 }
 
-async function mediaOf(io: Io, document: string, options: HandOverArguments): Promise<MachineMedium[]> {
+async function mediaOf(io: Io, document: string, options: HandOverArguments): Promise<Media> {
   const { from: _, ...others } = options;
   const names = [document, ...(options.with ?? [])];
   if (names.filter((name) => name === '-').length > 1)
@@ -58,7 +65,7 @@ async function mediaOf(io: Io, document: string, options: HandOverArguments): Pr
     const { layout, contents } = await supplied(io, name, name === document ? options : others);
     media.push({ name: layout.name, placement: placeWritten(layout, contents) });
   }
-  return media;
+  return media as [MachineMedium, ...MachineMedium[]];
 }
 
 function idsText(media: readonly IdentifiedMedium[]): string {
@@ -92,7 +99,36 @@ function allSteps(media: readonly MachineMedium[]): string {
   return [...mounts, ...images].join('\n');
 }
 
-function handOverData(media: readonly MachineMedium[]) {
+type Media = readonly [MachineMedium, ...MachineMedium[]];
+
+/** The images that a sheet has sums of. */
+async function imagesOf(io: Io, files: readonly string[] = []): Promise<BuiltImage[]> {
+  const images: BuiltImage[] = [];
+  for (const file of files) {
+    const hash = createHash('sha256');
+    let bytes = 0;
+    try {
+      for await (const chunk of createReadStream(file, { highWaterMark: MIB, signal: io.signal })) {
+        hash.update(chunk as Buffer);
+        bytes += (chunk as Buffer).length;
+      }
+    } catch (error) {
+      throw fileTrouble(file, error);
+    }
+    images.push({ name: path.basename(file), bytes, sha256: hash.digest('hex') });
+  }
+  return images;
+}
+
+async function sheetFor(io: Io, media: Media, options: HandOverArguments): Promise<Sheet> {
+  return sheetOf(media, check(media[0].placement), await imagesOf(io, options.image));
+}
+
+function sheetData({ facts, rows, risks, images, left }: Sheet) {
+  return { facts: facts.map(([name, text]) => ({ name, text })), rows, risks, images, left };
+}
+
+function handOverData(media: Media, sheet: Sheet) {
   return {
     media: identifiersOf(media).map(({ medium, table, partitions }) => ({
       name: medium.name,
@@ -109,7 +145,13 @@ function handOverData(media: readonly MachineMedium[]) {
       return { medium: of.medium.name, slot: of.placed.slot.id, ...words, warning, steps: stepsFor(line, media) };
     }),
     text: mountTableText(media),
-    boot: bootFiles(media[0]!).map(({ path, on, why, text }) => ({ path, slot: on?.placed.slot.id, why, text })),
+    boot: bootFiles(media[0]).map(({ path: at, on, why, text }) => ({
+      path: at,
+      slot: on?.placed.slot.id,
+      why,
+      text,
+    })),
+    sheet: sheetData(sheet),
   };
 }
 
@@ -161,6 +203,8 @@ async function addLines(io: Io, options: HandOverArguments, media: readonly Mach
 /** `hand-over`: what goes with a medium. */
 export async function handOver(io: Io, document: string, options: HandOverArguments): Promise<Exit> {
   const { check: table, addTo, show, json = false } = options;
+  if (options.image && show !== 'sheet' && !json)
+    throw new Ended(EXIT.usage, 'usage-image', '--image says of what the sheet has sums: say --show sheet too.');
   if (table !== undefined && addTo !== undefined)
     throw new Ended(EXIT.usage, 'usage-what', 'Say one of --check and --add-to.');
   if ((table ?? addTo) === '-' && [document, ...(options.with ?? [])].includes('-'))
@@ -169,16 +213,17 @@ export async function handOver(io: Io, document: string, options: HandOverArgume
   if (table !== undefined) return checkAgainst(io, table, media, json);
   if (addTo !== undefined) return addLines(io, options, media);
   if (json) {
-    io.out(answerText('hand-over', handOverData(media)));
+    io.out(answerText('hand-over', handOverData(media, await sheetFor(io, media, options))));
     return EXIT.done;
   }
   const texts = {
     mounts: () => mountTableText(media),
     steps: () => allSteps(media),
-    boot: () => bootText(io, media[0]!),
+    boot: () => bootText(io, media[0]),
     ids: () => idsText(identifiersOf(media)),
+    sheet: async () => sheetMarkdown(await sheetFor(io, media, options)),
   };
-  const text = texts[show]();
+  const text = await texts[show]();
   if (options.into === undefined) io.out(printable(text));
   else await writeNew(io, text, options.into);
   return EXIT.done;

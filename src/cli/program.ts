@@ -75,7 +75,7 @@ function withContents(command: Command): Command {
     .option('--contents <folder>', 'where contents lie that the document names by sums alone (data/contents)');
 }
 /** Parts of what is handed over. */
-const PARTS = ['mounts', 'steps', 'boot', 'ids'] as const;
+const PARTS = ['mounts', 'steps', 'boot', 'ids', 'sheet'] as const;
 const JSON_OPTION = ['--json', 'answer as JSON'] as const;
 const DOCUMENT = ['<document>', 'layout document, or - for the standard input'] as const;
 
@@ -204,9 +204,9 @@ function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) =
 /** What the next person needs: ids, the mount table, and one that exists already. */
 function handOverCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
   withContents(program.command('hand-over'))
-    .summary('say what goes with a medium: mount table, steps, ids')
+    .summary('say what goes with a medium: mount table, steps, ids, the sheet')
     .description(
-      'Writes the mount table of a machine from the layouts of its media, or the steps by hand, or all ids; or checks a mount table that exists against them, or adds to it what it lacks.',
+      'Writes the mount table of a machine from the layouts of its media, or the steps by hand, boot entries, all ids, or the sheet of all that in Markdown; or checks a mount table that exists against them, or adds to it what it lacks.',
     )
     .argument(...DOCUMENT)
     .option(
@@ -217,6 +217,11 @@ function handOverCommand(program: Command, io: Io, doing: (work: Promise<Exit>) 
     .addOption(new Option('--show <part>', 'what to write').choices(PARTS).default('mounts'))
     .option('--check <table>', 'check this mount table, line by line; - for the standard input')
     .option('--add-to <table>', 'write this mount table with the lines that it lacks')
+    .option(
+      '--image <file>',
+      'an image that was built of it: its sum stands in the sheet; may be said again',
+      (one: string, before: string[] = []) => [...before, one],
+    )
     .option('--into <file>', 'new file to write it to')
     .option(...JSON_OPTION)
     .action((document: string, options: HandOverArguments) =>

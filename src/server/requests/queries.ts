@@ -110,7 +110,7 @@ export class SlotPageQuery {
 }
 
 /** Parts of what is handed over. */
-const HAND_OVER_PARTS = ['mounts', 'check', 'steps', 'boot', 'ids'] as const;
+const HAND_OVER_PARTS = ['mounts', 'check', 'steps', 'boot', 'ids', 'sheet'] as const;
 
 /** The part of the hand-over with which its page begins, and the other media of the machine, by commas. */
 export class HandOverPageQuery {

@@ -3,6 +3,7 @@
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
+import type { BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
 import { mounterOf } from '@/core/naming/mount-table';
 import type { MachineMedium } from '@/core/naming/nameable';
@@ -21,6 +22,7 @@ import { BootPart } from './BootPart';
 import { CheckPart } from './CheckPart';
 import { IdsPart } from './IdsPart';
 import { MountsPart } from './MountsPart';
+import { SheetPart } from './SheetPart';
 import { StepsPart } from './StepsPart';
 import { useKeptText } from './useKeptText';
 
@@ -30,8 +32,10 @@ const PARTS = {
   steps: 'by hand',
   boot: 'boot entries',
   ids: 'ids',
+  sheet: 'sheet',
 } as const;
 export type Part = keyof typeof PARTS;
+type Media = readonly [MachineMedium, ...MachineMedium[]];
 const CHOICES = Object.entries(PARTS).map(([value, text]) => ({ value: value as Part, text }));
 
 interface Props {
@@ -41,11 +45,13 @@ interface Props {
   /** Those of them that are media of the same machine. */
   readonly others: readonly LayoutView[];
   readonly show: Part | undefined;
+  /** Images that were built of it. */
+  readonly builds: readonly BuildView[];
 }
 
 /** Two media of one name are told apart by what they are kept under. */
-function namedMedia(own: MachineMedium, others: readonly LayoutView[]): MachineMedium[] {
-  return others.reduce<MachineMedium[]>(
+function namedMedia(own: MachineMedium, others: readonly LayoutView[]): Media {
+  return others.reduce<Media>(
     (media, { id, document }) => {
       const isTaken = media.some(({ name }) => name === document.name);
       return [...media, { name: isTaken ? `${document.name} (${id})` : document.name, placement: place(document) }];
@@ -131,7 +137,7 @@ function Machine({
   );
 }
 
-function Screen({ shelf, others, show = 'mounts' }: Props) {
+function Screen({ shelf, others, builds, show = 'mounts' }: Props) {
   const id = useDesigner((state) => state.view.id);
   const placement = useDesigner((state) => state.placement);
   const [part, setPart] = useState<Part>(show);
@@ -139,21 +145,27 @@ function Screen({ shelf, others, show = 'mounts' }: Props) {
   useUndoKeys();
   const media = useMemo(() => namedMedia({ name: placement.layout.name, placement }, others), [placement, others]);
   return (
-    <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
+    <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden print:block print:h-auto print:min-w-0 print:overflow-visible">
       <Patterns />
-      <TopBar title={placement.layout.name} detail="what is handed over">
-        <UndoRedo />
-        <Link className={buttonClass()} href={`/layouts/${id}`}>
-          Back to the designer
-        </Link>
-        <Link className={buttonClass('primary')} href={`/layouts/${id}/build`}>
-          Build image
-        </Link>
-      </TopBar>
-      <Notice />
-      <Machine shelf={shelf} others={others} media={media} />
-      <main id="main" tabIndex={-1} className="min-h-0 flex-1 overflow-y-auto px-5 py-3">
-        <div className="mb-3">
+      <div className="print:hidden">
+        <TopBar title={placement.layout.name} detail="what is handed over">
+          <UndoRedo />
+          <Link className={buttonClass()} href={`/layouts/${id}`}>
+            Back to the designer
+          </Link>
+          <Link className={buttonClass('primary')} href={`/layouts/${id}/build`}>
+            Build image
+          </Link>
+        </TopBar>
+        <Notice />
+        <Machine shelf={shelf} others={others} media={media} />
+      </div>
+      <main
+        id="main"
+        tabIndex={-1}
+        className="min-h-0 flex-1 overflow-y-auto px-5 py-3 print:overflow-visible print:p-0"
+      >
+        <div className="mb-3 print:hidden">
           <Choice label="Part of the hand-over" value={part} options={CHOICES} onChange={setPart} />
         </div>
         {part === 'mounts' && <MountsPart media={media} own={media[0]!} />}
@@ -161,6 +173,7 @@ function Screen({ shelf, others, show = 'mounts' }: Props) {
         {part === 'steps' && <StepsPart media={media} />}
         {part === 'boot' && <BootPart own={media[0]!} />}
         {part === 'ids' && <IdsPart media={media} />}
+        {part === 'sheet' && <SheetPart media={media} builds={builds} />}
       </main>
     </div>
   );

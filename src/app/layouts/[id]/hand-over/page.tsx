@@ -1,4 +1,5 @@
 import type { Metadata } from 'next';
+import { listBuilds } from '@/server/builds';
 import { currentContext } from '@/server/context';
 import { shelf } from '@/server/layouts';
 import { pageQuery } from '@/server/requests/check';
@@ -27,6 +28,7 @@ export default async function HandOverPage({ params, searchParams }: Params) {
       shelf={layouts.filter(({ id }) => id !== view.id).map(({ id, document }) => ({ id, name: document.name }))}
       others={layouts.filter(({ id }) => id !== view.id && ids.includes(id))}
       show={show}
+      builds={await listBuilds(currentContext(), view.id)}
     />
   );
 }

@@ -9,7 +9,7 @@ import { compose } from '@/core/compose/compose';
 import { filesOf, type Tree, type TreeFile } from '@/core/filesystems/tree';
 import { treeText } from '@/core/filesystems/tree-text';
 import type { Layout } from '@/core/layout/document';
-import { place } from '@/core/placement/place';
+import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import { writeImage } from '@/files/image-file';
 import { contentsFor, storedPath } from '@/files/stored';
@@ -39,7 +39,7 @@ export class TestStore {
 
 /** Builds the image of a layout with its contents, as a person would: into a new file. */
 export async function buildFilled(layout: Layout, store: TestStore, file: string): Promise<Placement> {
-  const placement = place(layout, await contentsFor(store.folder, layout));
+  const placement = placeWritten(layout, await contentsFor(store.folder, layout));
   await writeImage({
     placement,
     path: file,
@@ -65,7 +65,7 @@ const OLD_MARKS: readonly (readonly [at: number, text: string])[] = [
  * before: every range that it defines is written, those of zeros too.
  */
 export async function layOverNoise(layout: Layout, store: TestStore, file: string): Promise<Placement> {
-  const placement = place(layout, await contentsFor(store.folder, layout));
+  const placement = placeWritten(layout, await contentsFor(store.folder, layout));
   const size = placement.medium.capacity;
   const handle = await open(file, 'wx');
   const old = noise(MIB, 77);

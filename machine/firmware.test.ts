@@ -3,7 +3,6 @@
  * variant and starts the program in it, and changes no byte; a BIOS starts supplied boot code.
  */
 import { withFiles } from '@/core/layout/contents';
-import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -12,8 +11,8 @@ import { fatPart, GPT_TABLE, layoutOn, NO_TABLE, part } from '@tests/samples';
 import type { Layout, PartitionSlot, Slot } from '@/core/layout/document';
 import type { Placement } from '@/core/placement/placement';
 import { buildFilled, TestStore } from './fill';
-import { firmwareFile, loaderFile } from './firmware';
-import { drive, type GuestDisk } from './guest';
+import { loaderFile, runFirmware, runMachine } from './firmware';
+import type { GuestDisk } from './guest';
 
 /** What the program says when it runs. */
 const SAYS = 'iPXE';
@@ -101,36 +100,12 @@ afterAll(() => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-/** Runs an emulated machine until it has said a word on its serial port, or the time is over; resolves with all that it said. */
-function run(args: readonly string[], word: string, limit: number): Promise<string> {
-  const machine = ['-accel', 'tcg,thread=multi', '-display', 'none', '-no-reboot', '-serial', 'stdio', '-nodefaults'];
-  return new Promise((resolve, reject) => {
-    const child = spawn('qemu-system-x86_64', [...machine, ...args], { stdio: ['pipe', 'pipe', 'pipe'] });
-    let said = '';
-    const timer = setTimeout(() => child.kill('SIGKILL'), limit);
-    child.stdout.on('data', (chunk: Buffer) => {
-      said += chunk.toString('latin1');
-      if (said.includes(word)) child.kill('SIGTERM');
-    });
-    child.on('error', reject);
-    child.on('close', () => {
-      clearTimeout(timer);
-      resolve(said);
-    });
-  });
-}
-
-/** Starts the firmware with one disk; resolves with what it said when the program has spoken. */
-function boot(disk: GuestDisk): Promise<string> {
-  return run(['-m', '256', '-bios', firmwareFile(), ...drive(disk, 0)], SAYS, START_LIMIT);
-}
-
 describe.each(NAMES.map((name, i) => ({ name, i })))('$name', ({ i }) => {
   test(
     'the firmware lists the files, starts the program, and changes no byte',
     async () => {
       const { disk, image } = cases[i]!;
-      const said = await boot(disk);
+      const said = await runFirmware(disk, SAYS, START_LIMIT);
       expect(said).toContain(SAYS);
       if (ways[i] === 'script') for (const name of LISTED) expect(said).toContain(name);
       expect(sumOf(disk.file)).toBe(image);
@@ -185,7 +160,11 @@ test.each<[string, (store: TestStore) => Layout]>([
     const file = path.join(folder, 'bios.img');
     rmSync(file, { force: true });
     await buildFilled(layout(store), store, file);
-    const said = await run(['-m', '64', '-drive', `file=${file},format=raw,if=ide,snapshot=on`], 'TIDE STARTS', 60_000);
+    const said = await runMachine(
+      ['-m', '64', '-drive', `file=${file},format=raw,if=ide,snapshot=on`],
+      'TIDE STARTS',
+      60_000,
+    );
     expect(said).toContain('TIDE STARTS');
   },
   70_000,

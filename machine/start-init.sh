@@ -8,11 +8,11 @@ mount -t sysfs none /sys
 mount -t devtmpfs none /dev
 while read -r module; do insmod "/modules/$module.ko"; done </modules/order
 for word in $(cat /proc/cmdline); do
-  case "$word" in root=PARTUUID=*) wanted=${word#root=PARTUUID=} ;; esac
+  case "$word" in root=*) wanted=${word#root=} ;; esac
 done
 tries=0
 while [ -z "$root" ] && [ $tries -lt 20 ]; do
-  root=$(blkid -t "PARTUUID=$wanted" -o device)
+  root=$(blkid -t "$wanted" -o device)
   [ -n "$root" ] || sleep 1
   tries=$((tries + 1))
 done

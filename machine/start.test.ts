@@ -21,6 +21,7 @@ echo "@first process of $(/bin/busybox cat /etc/hostname)"
 echo "@mounted $(/bin/busybox grep ' / ' /proc/mounts | /bin/busybox tail -n 1)"
 echo "@shadow $(/bin/busybox stat -c '%a %u:%g' /etc/shadow)"
 echo "@link $(/bin/busybox readlink /etc/mtab)"
+/bin/busybox mount -a && echo "@table $(/bin/busybox grep -c ' /boot ext4 ' /proc/mounts)"
 echo "@end"
 /bin/busybox reboot -f
 `;
@@ -38,22 +39,38 @@ function card() {
     medium: { kind: 'image', capacity: { exact: '320 MiB' }, logicalSector: 512, physicalSector: 512 },
     boots: [],
     table: { kind: 'mbr', signature: '6d617272' },
+    // This loader describes the memory's caches wrongly, whatever it starts; the kernel is told to pass over that.
+    entries: [
+      {
+        id: 'gauge',
+        title: 'Gauge',
+        root: 'root',
+        rootBy: 'PARTUUID',
+        kernel: '/kernel',
+        initrd: ['/ramdisk'],
+        options: 'console=ttyS0 panic=-1 loglevel=4 disable_mtrr_trim',
+      },
+    ],
     slots: [
       {
+        id: 'boot',
         kind: 'partition',
         name: 'Boot',
         role: 'boot',
         size: '128 MiB',
         active: true,
         mount: '/boot',
+        writes: ['boot entries'],
         content: ext({ profile: 'old loaders', label: 'boot', filesFrom: 'boot' }),
       },
       {
+        id: 'root',
         kind: 'partition',
         name: 'Root',
         role: 'system',
         size: 'rest',
         mount: '/',
+        writes: ['mount table'],
         content: ext({ label: 'root', filesFrom: 'root.tar', times: 'of the files' }),
       },
     ],
@@ -90,22 +107,12 @@ function started(image: string): Promise<string> {
 let said = '';
 beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), 'loess-start-'));
-  mkdirSync(at('boot/extlinux'), { recursive: true });
+  mkdirSync(at('boot'));
   writeFileSync(at('boot/kernel'), kernelImage(readFileSync(kernelFile()), KERNEL_AT));
   const init = readFileSync(path.resolve('machine/start-init.sh'));
   const ramDisk = archive([...ramDiskFiles(), { name: 'init', mode: 0o755, data: init }]);
   writeFileSync(at('boot/ramdisk'), ramDiskImage(gzipSync(ramDisk)));
-  // This loader describes the memory's caches wrongly, whatever it starts; the kernel is told to pass over that.
-  const lines = [
-    'default gauge',
-    'timeout 1',
-    'label gauge',
-    '  kernel /kernel',
-    '  initrd /ramdisk',
-    '  append root=PARTUUID=6d617272-02 ro console=ttyS0 panic=-1 loglevel=4 disable_mtrr_trim',
-  ];
-  writeFileSync(at('boot/extlinux/extlinux.conf'), `${lines.join('\n')}\n`);
-  for (const name of ['etc', 'sbin', 'bin', 'proc', 'dev']) mkdirSync(at(`root/${name}`), { recursive: true });
+  for (const name of ['etc', 'sbin', 'bin', 'proc', 'dev', 'boot']) mkdirSync(at(`root/${name}`), { recursive: true });
   writeFileSync(at('root/etc/hostname'), 'gauge-07\n');
   writeFileSync(at('root/etc/shadow'), 'secret\n');
   chmodSync(at('root/etc/shadow'), 0o640);
@@ -133,9 +140,9 @@ beforeAll(async () => {
 
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-test('the loader finds its configuration, kernel and RAM disk in the ext4 of old loaders', () => {
+test('the loader finds the entry that Loess wrote, kernel and RAM disk in the ext4 of old loaders', () => {
   expect(said).toMatch(/extlinux\.conf/);
-  expect(said).toContain('@root 6d617272-02 /dev/');
+  expect(said).toContain('@root PARTUUID=6d617272-02 /dev/');
 });
 
 test('the first process runs from the other ext4, which is as the tar had it', () => {
@@ -143,4 +150,5 @@ test('the first process runs from the other ext4, which is as the tar had it', (
   expect(said).toMatch(/@mounted \S+ \/ ext4 ro/);
   expect(said).toContain('@shadow 640 0:0');
   expect(said).toContain('@link /proc/self/mounts');
+  expect(said).toContain('@table 1');
 });

@@ -74,7 +74,6 @@ try {
     await picture('files');
     await open(page, '/layouts/harbour-display');
     await slot(page, 'ESP').click();
-    await picture('gpt');
     await page.getByRole('option', { name: /^Table: Protective/ }).click();
     await page.keyboard.press('l');
     await page.getByLabel('Go to a structure').selectOption({ label: 'GPT entries' });
@@ -99,6 +98,11 @@ try {
     await open(page, '/layouts/quay-server/hand-over?with=quay-archive');
     await page.getByRole('button', { name: /^Journal: / }).click();
     await picture('hand-over');
+    await open(page, '/layouts/survey-laptop/hand-over?show=boot');
+    await page.getByRole('button', { name: 'Propose entries' }).click();
+    await page.getByRole('checkbox', { name: /^Loader/ }).waitFor();
+    await page.getByRole('radio', { name: 'sheet' }).click();
+    await picture('sheet');
     await open(page, '/bench');
     await picture('bench');
     await open(page, '/layouts/gauge-logger');

@@ -33,17 +33,15 @@ export interface Mounter {
   readonly hasSystemd: boolean;
 }
 
-/** Where the system of the machine lies, where one of the media says so. */
-export function systemOf(media: readonly MachineMedium[]): MachineMedium | undefined {
-  const hasRoot = ({ placement }: MachineMedium) =>
-    placement.layout.slots.some((slot) => slot.kind === 'partition' && slot.mount === '/');
-  return media.find(hasRoot);
+/** Where the system of the machine lies, where one of the media says so, or one of the partitions is seen from. */
+export function systemOf(nameables: readonly Nameable[]): MachineMedium | undefined {
+  return nameables.find(({ placed }) => placed.slot.mount === '/')?.medium;
 }
 
 /** What the machine mounts with, as the layouts say it, or by its use. */
 export function mounterOf(media: readonly MachineMedium[]): Mounter {
   const said = <K extends keyof Machine>(key: K): Machine[K] | undefined => {
-    const own = [systemOf(media), ...media].map((one) => one?.placement.layout.machine?.[key]);
+    const own = [systemOf(nameablesOf(media)), ...media].map((one) => one?.placement.layout.machine?.[key]);
     return own.find((value) => value !== undefined);
   };
   const use = said('use');
@@ -224,7 +222,7 @@ export function mountLines(media: readonly MachineMedium[], nameables = nameable
     const { mount, mounting } = one.placed.slot;
     return mounting?.leftOut !== true && (isSwap(one) || mount !== undefined);
   });
-  const context: Context = { system: systemOf(media), swaps: wanted.filter(isSwap) };
+  const context: Context = { system: systemOf(nameables), swaps: wanted.filter(isSwap) };
   return wanted.map((one) => lineOf(one, mounter, context)).sort(inOrder);
 }
 

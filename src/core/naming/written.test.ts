@@ -57,6 +57,12 @@ test('each of two systems has itself as its root', () => {
   for (const text of [a, b]) expect(text).toContain('/srv/tides');
 });
 
+test('what lies beside a system that the layout mounts nowhere is no other medium', () => {
+  const slots = PAIR.slots.map((slot) => (slot.id === 'a' ? system('a', {}) : slot));
+  const card = { ...PAIR, medium: { ...PAIR.medium, kind: 'card' as const }, slots };
+  expect(made(card, 'b')['etc/fstab']).not.toContain('nofail');
+});
+
 test('entries lie on their partition, and name what the table has', () => {
   const files = made(PAIR, 'boot');
   // The partition is of the type of the specification too: whatever starts from it finds its form.

@@ -6,8 +6,9 @@ import type { Fillable } from '@/core/filesystems/kinds';
 import { useState } from 'react';
 import { pathIn } from '@/core/filesystems/allocation';
 import { type TreeNode, rootOf, type Tree, treeSums } from '@/core/filesystems/tree';
-import { fillingOf, storedTreeOf } from '@/core/layout/contents';
+import { fillingOf, storedTreeOf, treeOfSlot } from '@/core/layout/contents';
 import type { PartitionSlot } from '@/core/layout/document';
+import { madeIn } from '@/core/filesystems/made-files';
 import type { PlacedPartition } from '@/core/placement/placement';
 import { roomOf } from '@/core/placement/volumes';
 import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
@@ -198,6 +199,7 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
     ) : (
       <p className="text-soft">Reading the list of files …</p>
     );
+  const made = madeIn(treeOfSlot(slot, contents) ?? tree);
   const folder = folderAt(tree, path);
   const children = folder.children;
   const pathOf = (node: TreeNode) => pathIn(folder, node.name);
@@ -213,6 +215,12 @@ export function FilesPlace({ placed }: { readonly placed: PlacedPartition & { re
       <Bringing work={work} path={folder.path} rules={rules} openFromImage={() => setFromImage(true)} />
       {fromImage && <FromImage take={work.take} under={folder.path} close={() => setFromImage(false)} />}
       <Messages work={work} under={folder.path} />
+      {made.length > 0 && (
+        <p className="my-1 text-sm text-soft">
+          Written at each build from the layout:{' '}
+          <span className="font-mono">{made.map((one) => one.path).join(', ')}</span>
+        </p>
+      )}
       {children.length === 0 ? (
         <p className="mt-6 rounded-[6px] border border-dashed border-edge px-4 py-8 text-center text-soft">
           Drop files or a folder here. They lie in the volume one behind the other, in the order of this list, each in

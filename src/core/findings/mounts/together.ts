@@ -145,8 +145,8 @@ const swapMounted = tableRule('table/swap-mounted', 'stop', ({ entries }) =>
     })),
 );
 
-const absent = tableRule('table/no-nofail', 'risk', ({ entries, media }) => {
-  const system = systemOf(media);
+const absent = tableRule('table/no-nofail', 'risk', ({ entries, nameables }) => {
+  const system = systemOf(nameables);
   return entries.flatMap((entry): Case[] => {
     const [named] = entry.names;
     const options = entry.fields[3];

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { MISTAKES, OFFICE_TABLE } from '@tests/mount-mistakes';
 import { checkTable } from '@/core/findings/mounts/check';
-import { type MountOption, ownOptionsOf } from '@/core/naming/mount-options';
+import { type MountOption, ownOptionsOf } from '@/core/findings/mounts/mount-options';
 import { type MountLine, mountLines, mountTableText } from '@/core/naming/mount-table';
 import type { MachineMedium } from '@/core/naming/nameable';
 import { check } from '@/core/findings/layout/check';

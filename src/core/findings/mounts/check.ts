@@ -1,6 +1,6 @@
 /** Checks a mount table against the layouts of a machine. */
 import { byGravity } from '../severity';
-import { readTable } from '../../naming/mount-text';
+import { readTable } from './mount-text';
 import { mounterOf, mountLines, seenFrom } from '../../naming/mount-table';
 import type { MachineMedium } from '../../naming/nameable';
 import type { Checked, CheckedEntry, TableFinding, TableRule, TextEdit } from './finding';

@@ -1,7 +1,7 @@
 /** Findings about a mount table: each knows its place in the text, and where one exists what mends it there. */
 import type { Severity } from '../severity';
-import type { TableEntry, TableText } from '../../naming/mount-text';
-import { columnOf } from '../../naming/mount-text';
+import type { TableEntry, TableText } from './mount-text';
+import { columnOf } from './mount-text';
 import type { MountLine, Mounter } from '../../naming/mount-table';
 import type { MachineMedium, Nameable } from '../../naming/nameable';
 import type { Named } from '../../naming/named';

@@ -1,8 +1,8 @@
 /** Rules about the form of a line: its fields, its numbers, its paths. */
 import { counted } from '../../quantity/units';
 import { escapedField } from '../../naming/mount-table';
-import { KNOWN_TYPES } from '../../naming/mount-options';
-import type { Field } from '../../naming/mount-text';
+import { KNOWN_TYPES } from './mount-options';
+import type { Field } from './mount-text';
 import { type Case, type CheckedEntry, endOf, tableRule, type TextEdit } from './finding';
 
 const MOST_FIELDS = 6;

@@ -1,7 +1,7 @@
 /** Rules about types and options: what the kernel refuses, and what says two things at once. */
 import { closest, distance } from 'fastest-levenshtein';
-import { KNOWN_TYPES, type MountOption, optionsOf, type OptionValue, typesWith } from '../../naming/mount-options';
-import type { Field } from '../../naming/mount-text';
+import { KNOWN_TYPES, type MountOption, optionsOf, type OptionValue, typesWith } from './mount-options';
+import type { Field } from './mount-text';
 import { type Case, type CheckedEntry, tableRule, type TextEdit } from './finding';
 import { replacing } from './form';
 

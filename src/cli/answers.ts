@@ -32,6 +32,7 @@ const reason = z.strictObject({ rule: text, grain: count, cost: count, text });
 const range = { what: text, offset: count, length: count };
 
 /** A word of a mount table, and why it stands there. */
+const steps = z.array(z.strictObject({ title: text, why: text, commands: z.array(text) }));
 const mountWord = z.strictObject({ text, why: text });
 
 const copied = z.strictObject({ contents: count, copiedBytes: count, damaged: z.array(sum) });
@@ -189,9 +190,10 @@ export const ANSWERS = {
         dump: mountWord,
         pass: mountWord,
         warning: text.optional(),
-        steps: z.array(z.strictObject({ title: text, why: text, commands: z.array(text) })),
+        steps,
       }),
     ),
+    attaching: z.array(z.strictObject({ medium: text, steps })),
     text,
     boot: z.array(z.strictObject({ path: text, slot: text.optional(), why: text, text })),
     sheet: z.strictObject({

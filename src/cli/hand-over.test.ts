@@ -108,6 +108,7 @@ test('the sheet is Markdown, with the sums of images that are named', async () =
   const sum = createHash('sha256').update('not long').digest('hex');
   expect(out).toContain(`- office.img: 8 B, 8 B\n  SHA-256 ${sum}`);
   const { json } = await loess(['hand-over', ...media, '--json', '--image', file('office.img')]);
+  expect(json().attaching).toEqual([]);
   expect(json().sheet).toMatchObject({ images: [{ name: 'office.img', bytes: 8, sha256: sum }] });
   expect(await loess(['hand-over', ...media, '--image', file('office.img')])).toMatchObject({ exit: EXIT.usage });
   expect(await loess(['hand-over', ...media, '--show', 'sheet', '--image', file('none.img')])).toMatchObject({

@@ -91,11 +91,14 @@ function stepsText(title: string, steps: readonly Step[]): string {
   return `${title}\n${lines.join('\n')}\n`;
 }
 
+const imagesAmong = (media: readonly MachineMedium[]) =>
+  media.filter(({ placement }) => placement.layout.medium.kind === 'image');
+
 function allSteps(media: readonly MachineMedium[]): string {
   const mounts = mountLines(media).map((line) => stepsText(titleOf(line, false), stepsFor(line, media)));
-  const images = media
-    .filter(({ placement }) => placement.layout.medium.kind === 'image')
-    .map((medium) => stepsText(`The image of ${medium.name}`, imageSteps(medium, 'IMAGE')));
+  const images = imagesAmong(media).map((medium) =>
+    stepsText(`The image of ${medium.name}`, imageSteps(medium, 'IMAGE')),
+  );
   return [...mounts, ...images].join('\n');
 }
 
@@ -144,6 +147,7 @@ function handOverData(media: Media, sheet: Sheet) {
       const { of, by: _, warning, ...words } = line;
       return { medium: of.medium.name, slot: of.placed.slot.id, ...words, warning, steps: stepsFor(line, media) };
     }),
+    attaching: imagesAmong(media).map((medium) => ({ medium: medium.name, steps: imageSteps(medium, 'IMAGE') })),
     text: mountTableText(media),
     boot: bootFiles(media[0]).map(({ path: at, on, why, text }) => ({
       path: at,

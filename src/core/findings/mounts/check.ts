@@ -2,7 +2,7 @@
 import { byGravity } from '../severity';
 import { readTable } from './mount-text';
 import { mounterOf, mountLines, seenFrom } from '../../naming/mount-table';
-import type { MachineMedium } from '../../naming/nameable';
+import type { MachineMedium, Nameable } from '../../naming/nameable';
 import type { Checked, CheckedEntry, TableFinding, TableRule, TextEdit } from './finding';
 import { FORM_RULES } from './form';
 import { namedIn, Names } from '../../naming/named';
@@ -27,12 +27,15 @@ export function readAgainst(text: string, media: readonly MachineMedium[], root?
   const table = readTable(text);
   const nameables = seenFrom(root, media);
   const names = new Names(nameables);
-  const places = new Map(nameables.map((one) => [one.placed.slot.mount, one]));
-  places.delete(undefined);
+  const places = new Map<string, Nameable>();
+  for (const one of nameables) {
+    const { mount } = one.placed.slot;
+    if (mount !== undefined && !places.has(mount)) places.set(mount, one);
+  }
   const entries = table.entries.map((entry): CheckedEntry => {
     const source = namedIn(entry.fields[0]!.value);
     const [named, point] = [names.named(source), entry.fields[1]?.value];
-    const meant = places.get(point);
+    const meant = point === undefined ? undefined : places.get(point);
     return {
       ...entry,
       source,
@@ -42,7 +45,7 @@ export function readAgainst(text: string, media: readonly MachineMedium[], root?
       isElsewhere: named.length === 1 && meant !== undefined && meant !== named[0],
     };
   });
-  return { table, entries, media, nameables, mounter: mounterOf(media), wanted: mountLines(media, nameables) };
+  return { table, entries, media, nameables, places, mounter: mounterOf(media), wanted: mountLines(media, nameables) };
 }
 
 /** All findings, the gravest first, those of one severity in the order of the lines. */

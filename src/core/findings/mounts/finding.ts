@@ -47,6 +47,8 @@ export interface Checked {
   readonly entries: readonly CheckedEntry[];
   readonly media: readonly MachineMedium[];
   readonly nameables: readonly Nameable[];
+  /** The partition that the layouts mount at each place; of two the first. */
+  readonly places: ReadonlyMap<string, Nameable>;
   readonly mounter: Mounter;
   /** The lines that the layouts would give. */
   readonly wanted: readonly MountLine[];

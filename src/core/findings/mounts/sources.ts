@@ -25,8 +25,7 @@ function properly(entry: CheckedEntry, one: Nameable, { wanted }: Checked): Text
 }
 
 /** The partition that the layouts mount where this line mounts something. */
-const meantBy = (entry: CheckedEntry, { nameables }: Checked) =>
-  nameables.find(({ placed }) => placed.slot.mount !== undefined && placed.slot.mount === entry.point);
+const meantBy = ({ point }: CheckedEntry, { places }: Checked) => (point === undefined ? undefined : places.get(point));
 
 const devices = tableRule('table/device-name', 'risk', (checked) =>
   checked.entries

@@ -1,5 +1,6 @@
 /** Files of a tree in which ids of partitions stand: mount tables, boot entries, command lines. */
 import { filesOf, storedSize, type Tree, type TreeFile } from '../filesystems/tree';
+import { inBinary, KIB } from '../quantity/units';
 import type { Contents } from '../filesystems/supplied';
 
 /** What a file says: a mount table; one boot entry; entries as boards read them; the command line of a kernel alone. */
@@ -20,9 +21,9 @@ const PLACES: readonly (readonly [RegExp, NamingForm])[] = [
   [/^cmdline\.txt$/i, 'command line'],
 ];
 
-/** Longest text that is read, in bytes, and most files of a tree that are. */
-const TEXT_LIMIT = 65_536;
-const FILES_LIMIT = 256;
+/** Longest text that is read, and all texts of a tree together, in bytes: a command line has 4,096 at most. */
+const TEXT_LIMIT = 64 * KIB;
+const ALL_LIMIT = 256 * KIB;
 
 const KNOWN = new WeakMap<Tree, readonly NamingFile[]>();
 
@@ -31,18 +32,23 @@ export function namingFiles(tree: Tree): readonly NamingFile[] {
   const known = KNOWN.get(tree);
   if (known) return known;
   const found: NamingFile[] = [];
+  let read = 0;
   for (const file of filesOf(tree)) {
     const place = PLACES.find(([pattern]) => pattern.test(file.path));
-    if (place) found.push({ form: place[1], file, unread: whyUnread(file, found.length) });
+    if (!place) continue;
+    const unread = whyUnread(file, read);
+    if (unread === undefined) read += storedSize(file);
+    found.push({ form: place[1], file, unread });
   }
   KNOWN.set(tree, found);
   return found;
 }
 
 function whyUnread(file: TreeFile, before: number): string | undefined {
-  if (before >= FILES_LIMIT) return `comes behind ${FILES_LIMIT} such files`;
   if (file.pieces !== undefined) return 'has holes';
-  return storedSize(file) > TEXT_LIMIT ? 'is longer than such a file ever is' : undefined;
+  const size = storedSize(file);
+  if (size > TEXT_LIMIT) return 'is longer than such a file ever is';
+  return before + size > ALL_LIMIT ? `comes behind ${inBinary(ALL_LIMIT)} of such files` : undefined;
 }
 
 /** The text of bytes; what is no UTF-8 in it shows as U+FFFD. */

@@ -21,7 +21,8 @@ const bootTexts = once((placement): readonly BootFileRead[] =>
 /** A place in a file, and what is said there; those of one file become one finding. */
 interface Spot {
   readonly said: Pick<Said, 'line' | 'column'>;
-  readonly sentence: string;
+  /** Asked of the first of a file alone: there may be thousands. */
+  readonly sentence: () => string;
   readonly why: string;
 }
 
@@ -34,7 +35,7 @@ function spotted(placement: Placement, spotsOf: (file: BootFileRead) => readonly
     return [
       {
         place: atSlot(file.one.slot.id),
-        sentence: `${whereIn(file, first.said.line, first.said.column)}: ${first.sentence}${more}`,
+        sentence: `${whereIn(file, first.said.line, first.said.column)}: ${first.sentence()}${more}`,
         why: first.why,
         ...insteadOf(file, placement),
       },
@@ -57,7 +58,18 @@ const partitionNames = once((placement) => {
   return { nameables, names: new Names(nameables) };
 });
 
-function namingWords({ entries }: BootText, placement: Placement): NamingWord[] {
+/** The words of a file that name partitions: asked for by several rules. */
+function namingWords(file: BootFileRead, placement: Placement): readonly NamingWord[] {
+  const known = WORDS.get(file);
+  if (known) return known;
+  const found = wordsNaming(file, placement);
+  WORDS.set(file, found);
+  return found;
+}
+
+const WORDS = new WeakMap<BootFileRead, readonly NamingWord[]>();
+
+function wordsNaming({ entries }: BootText, placement: Placement): NamingWord[] {
   const { names } = partitionNames(placement);
   return entries.flatMap((entry) =>
     entry.words.flatMap((said): NamingWord[] => {
@@ -98,7 +110,7 @@ const wrongSlot = rule('entries/wrong-slot', 'risk', (placement) =>
       return [
         {
           said,
-          sentence: `${key}= names ${told(named)}, which is ${nameOf(of!)} (${why}).`,
+          sentence: () => `${key}= names ${told(named)}, which is ${nameOf(of!)} (${why}).`,
           why: 'An id in the wrong slot: the kernel starts and finds no system there.',
         },
       ];
@@ -106,26 +118,24 @@ const wrongSlot = rule('entries/wrong-slot', 'risk', (placement) =>
   ),
 );
 
+/** Who has a name that was looked for among others. */
+function hintFor(named: NamingWord['named'], placement: Placement): string {
+  const { names } = partitionNames(placement);
+  const [other] = names.otherwise(named);
+  if (other) return `${nameOf(other.of)} has it as its ${other.by}.`;
+  const [cased] = names.inOtherCase(named);
+  return cased ? `${nameOf(cased.of)} has ${cased.name}.` : 'No partition of the layout has it.';
+}
+
 const unknownId = rule('entries/unknown-id', 'risk', (placement) =>
   spotted(placement, (file) =>
-    namingWords(file, placement).flatMap(({ said, key, named, found }): Spot[] => {
-      if (found.length > 0) return [];
-      const { names } = partitionNames(placement);
-      const [other] = names.otherwise(named);
-      const [cased] = names.inOtherCase(named);
-      const hint = other
-        ? `${nameOf(other.of)} has it as its ${other.by}.`
-        : cased
-          ? `${nameOf(cased.of)} has ${cased.name}.`
-          : 'No partition of the layout has it.';
-      return [
-        {
-          said,
-          sentence: `${key}= names ${told(named)}. ${hint}`,
-          why: 'Where no other disk of the machine has it, the start ends with a root that is not found.',
-        },
-      ];
-    }),
+    namingWords(file, placement)
+      .filter(({ found }) => found.length === 0)
+      .map(({ said, key, named }) => ({
+        said,
+        sentence: () => `${key}= names ${told(named)}. ${hintFor(named, placement)}`,
+        why: 'Where no other disk of the machine has it, the start ends with a root that is not found.',
+      })),
   ),
 );
 
@@ -135,7 +145,7 @@ const idTwice = rule('entries/id-twice', 'risk', (placement) =>
       .filter(({ found }) => found.length > 1)
       .map(({ said, key, named, found }) => ({
         said,
-        sentence: `${key}= names ${told(named)}, which ${found.map(nameOf).join(' and ')} have.`,
+        sentence: () => `${key}= names ${told(named)}, which ${found.map(nameOf).join(' and ')} have.`,
         why: 'Which of them is found depends on the order in which they come up.',
       })),
   ),
@@ -156,7 +166,7 @@ const noRamDisk = rule('entries/no-ram-disk', 'risk', (placement) =>
           )
           .map(({ said, named: { by } }) => ({
             said,
-            sentence: `root=${by}= is found by an initial RAM disk alone, and the entry names none.`,
+            sentence: () => `root=${by}= is found by an initial RAM disk alone, and the entry names none.`,
             why: 'The kernel itself knows ids and names of partitions, not those of file systems.',
           })),
   ),
@@ -195,7 +205,8 @@ const fileMissing = rule('entries/file-missing', 'risk', (placement) =>
           return [
             {
               said,
-              sentence: `the ${what} ${said.text} is not among the files of ${file.one.slot.name}.${right === undefined ? '' : ` On this volume it is ${right}.`}`,
+              sentence: () =>
+                `the ${what} ${said.text} is not among the files of ${file.one.slot.name}.${right === undefined ? '' : ` On this volume it is ${right}.`}`,
               why: 'What starts the system loads it from here, and has nothing to start.',
             },
           ];
@@ -213,7 +224,7 @@ const noKernel = rule('entries/no-kernel', 'risk', (placement) =>
           .filter(({ kernels }) => kernels.length === 0)
           .map(({ name, line }) => ({
             said: { line, column: 1 },
-            sentence: `the entry${name === '' ? '' : ` ${name}`} names no kernel.`,
+            sentence: () => `the entry${name === '' ? '' : ` ${name}`} names no kernel.`,
             why: 'There is nothing that it starts.',
           })),
   ),
@@ -223,7 +234,8 @@ const unknownWord = rule('entries/unknown-word', 'note', (placement) =>
   spotted(placement, (file) =>
     file.unknown.map((said) => ({
       said,
-      sentence: `“${said.text.slice(0, 40)}” is no word of such a file.${said.nearest === undefined ? '' : ` Perhaps “${said.nearest}” is meant.`}`,
+      sentence: () =>
+        `“${said.text.slice(0, 40)}” is no word of such a file.${said.nearest === undefined ? '' : ` Perhaps “${said.nearest}” is meant.`}`,
       why: 'What reads the file passes over the line.',
     })),
   ),

@@ -1,8 +1,7 @@
 /** `build`: the image of a layout, read back before it gets its name. */
 import { stat } from 'node:fs/promises';
-import { check } from '@/core/findings/layout/check';
-import { copyOf, sameInEveryCopy } from '@/core/layout/series';
-import { placeWritten } from '@/core/naming/written';
+import { checkedCopy } from '@/core/findings/layout/copies';
+import { sameInEveryCopy } from '@/core/layout/series';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { ReadBackError, writeImage } from '@/files/image-file';
 import { StoredGone } from '@/files/stored';
@@ -88,10 +87,9 @@ type Report = Awaited<ReturnType<typeof writeImage>>;
 /** Builds what was gathered, and lets go of it. */
 async function buildFrom(io: Io, supplies: Supplies, options: BuildArguments, temporary: string): Promise<Report> {
   try {
-    const layout = copyOf(supplies.layout, options.copy ?? 0);
-    const placement = placeWritten(layout, supplies.contents);
-    refuseBuild(check(placement));
-    const same = options.copy ? sameInEveryCopy(layout) : undefined;
+    const { placement, findings } = checkedCopy(supplies.layout, options.copy ?? 0, supplies.contents);
+    refuseBuild(findings);
+    const same = options.copy ? sameInEveryCopy(supplies.layout) : undefined;
     if (same) io.remark(same);
     await refuseExisting(options.into, options.replace === true);
     const progress = (text: string) => io.isTerminal && !options.json && io.error(text);

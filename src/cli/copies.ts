@@ -1,7 +1,8 @@
 /** Making copies of a series, one after another: by the program itself, or by one of its threads. */
 import { check } from '@/core/findings/layout/check';
+import { checkedCopy } from '@/core/findings/layout/copies';
+import type { Finding } from '@/core/findings/layout/finding';
 import { kindOf } from '@/core/filesystems/kinds';
-import { copyOf } from '@/core/layout/series';
 import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import { writeImage } from '@/files/image-file';
@@ -45,10 +46,12 @@ function idsOf({ layout, placed }: Placement): Pick<MadeCopy, 'medium' | 'slots'
 /** What makes copies of a layout, one by one: what fills them is read once. Rejects as a build does. */
 export function copyMaker(gathered: Gathered, signal: AbortSignal): (order: CopyOrder) => Promise<MadeCopy> {
   let filling: Promise<Filling> | undefined;
+  let own: readonly Finding[] | undefined;
   return async ({ copy, image, temporary }) => {
     const { contents, fileOf } = await (filling ??= suppliesOf(gathered));
-    const placement = placeWritten(copyOf(gathered.layout, copy), contents);
-    refuseBuild(check(placement));
+    own ??= check(placeWritten(gathered.layout, contents));
+    const { placement, findings } = checkedCopy(gathered.layout, copy, contents, own);
+    refuseBuild(findings);
     const onProgress = () => undefined;
     const { size } = await writeImage({ placement, path: image, temporary, isNew: true, fileOf, signal, onProgress });
     return { copy, image, bytes: size, ...idsOf(placement) };

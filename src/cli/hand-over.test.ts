@@ -146,6 +146,16 @@ test('what is asked to be written is built, in a copy with its own ids; what lie
     expect(built).toMatchObject({ exit: EXIT.done });
     return /root=PARTUUID=[0-9a-f-]{36} /.exec(readFileSync(image, 'latin1'))?.[0];
   };
+  // What a person supplied names the ids of the layout, in copies too: that is said, and stands in no copy's way.
+  mkdirSync(file('files/loader/entries'), { recursive: true });
+  const good = `title Good\nlinux /Image\noptions root=PARTUUID=${place(layout).placed[1]!.entry!.id}\n`;
+  writeFileSync(file('files/loader/entries/good.conf'), good);
+  const supplied = await loess(['build', file('gauge.json'), '--into', file('s.img'), '--copy', '1', ...from]);
+  expect(supplied).toMatchObject({
+    exit: EXIT.done,
+    error: expect.stringContaining('those that Loess writes') as string,
+  });
+  rmSync(file('files/loader'), { recursive: true });
   const [first, third] = [await textOf('0'), await textOf('3')];
   const idsOf = (copy: number) => place(copyOf(layout, copy)).placed[1]!.entry!.id;
   expect(first).toContain(idsOf(0));

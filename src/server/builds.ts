@@ -7,12 +7,10 @@ import type { BuildReport, BuildView, Failure } from '@/contract/builds';
 import { openRisks } from '@/core/findings/layout/acceptance';
 import { compose } from '@/core/compose/compose';
 import { inBoth } from '@/core/quantity/units';
-import { check } from '@/core/findings/layout/check';
+import { checkedCopy } from '@/core/findings/layout/copies';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
-import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import type { Layout } from '@/core/layout/document';
-import { copyOf } from '@/core/layout/series';
 import type { Context } from './context';
 import { imagePath, removeUnfinished } from '../files/data-folder';
 import { ifThere, systemTrouble } from '../files/system-errors';
@@ -92,9 +90,9 @@ function refuse(code: string, word: string, what: readonly Finding[], advice: st
 }
 
 /** Places a document and refuses if anything stops a build, or a risk was not accepted. */
-async function placeForBuild(context: Context, document: Layout): Promise<Placement> {
-  const placement = placeWritten(document, await contentsFor(context.folder.store, document));
-  const findings = check(placement);
+async function placeForBuild(context: Context, document: Layout, copy: number): Promise<Placement> {
+  const contents = await contentsFor(context.folder.store, document);
+  const { placement, findings } = checkedCopy(document, copy, contents);
   refuse('layout-has-stops', 'stop', stopsAmong(findings), 'Mend it in the designer, then build.');
   refuse(
     'layout-has-risks',
@@ -178,8 +176,8 @@ export async function startBuild(
   context: Context,
   { copy = 0, ...order }: { layoutId: string; revision: number; copy?: number | undefined },
 ): Promise<BuildView> {
-  const document = copyOf(await getDocument(context, order.layoutId, order.revision), copy);
-  const placement = await placeForBuild(context, document);
+  const document = await getDocument(context, order.layoutId, order.revision);
+  const placement = await placeForBuild(context, document, copy);
   await refuseOverLimit(context, placement);
   const id = randomUUID();
   const row = {

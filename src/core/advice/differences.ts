@@ -1,4 +1,5 @@
 /** What differs between two placed layouts, slot by slot and as a whole, in words and figures. */
+import type { Slot } from '../layout/document';
 import { writeLine } from '../layout/line-write';
 import { mediumText } from '../layout/medium-spec';
 import { TABLE_NAMES } from '../layout/vocabulary';
@@ -28,6 +29,16 @@ function moved(a: Placed, b: Placed, sectorSize: number): string[] {
   if (a.entry?.id !== b.entry?.id) sentences.push(`id ${b.entry?.id ?? 'none'}, before ${a.entry?.id ?? 'none'}`);
   const [before, after] = [writeLine(a.slot), writeLine(b.slot)];
   if (before !== after) sentences.push(`says “${after}”, before “${before}”`);
+  return [...sentences, ...handedOver(a.slot, b.slot)];
+}
+
+/** What no line of a slot says: how a mount table has it, and what is written into it. */
+function handedOver(a: Slot, b: Slot): string[] {
+  if (a.kind !== 'partition' || b.kind !== 'partition') return [];
+  const sentences: string[] = [];
+  if (JSON.stringify(a.mounting) !== JSON.stringify(b.mounting)) sentences.push('the mount table has it otherwise');
+  const [before, after] = [a, b].map(({ writes }) => [...(writes ?? [])].sort().join(' and ') || 'nothing');
+  if (before !== after) sentences.push(`${after} written into it, before ${before}`);
   return sentences;
 }
 
@@ -47,6 +58,8 @@ function ofLayouts(a: Placement, b: Placement): string[] {
     sentences.push(`starts from ${y.boots.join(', ') || 'nothing'}, before ${x.boots.join(', ') || 'nothing'}`);
   if (JSON.stringify(x.machine) !== JSON.stringify(y.machine))
     sentences.push('other things are said about the machine');
+  if (JSON.stringify(x.entries) !== JSON.stringify(y.entries)) sentences.push('the boot entries are others');
+  if (JSON.stringify(x.accepted) !== JSON.stringify(y.accepted)) sentences.push('other risks are accepted');
   if (x.name !== y.name) sentences.push(`named “${y.name}”, before “${x.name}”`);
   if (x.date !== y.date) sentences.push(`date inside ${y.date}, before ${x.date}`);
   return sentences;

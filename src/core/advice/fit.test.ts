@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { fatPart, layoutOn, part } from '@tests/samples';
-import type { Layout, MediumSpec } from '../layout/document';
+import type { Layout, MediumSpec, PartitionSlot } from '../layout/document';
 import { mediumOf } from '../layout/medium-spec';
 import { place } from '../placement/place';
 import { differences } from './differences';
@@ -75,7 +75,19 @@ describe('differences', () => {
     ]);
   });
 
-  test('nothing differs from itself', () => {
+  test('nothing differs from itself; how it is handed over is told', () => {
     expect(differences(place(a), place(a))).toEqual([]);
+    const [slot, ...others] = a.slots;
+    const entry = { id: 'e', title: 'E', root: slot!.id, kernel: '/k' };
+    const b: Layout = {
+      ...a,
+      slots: [{ ...slot, writes: ['boot entries'], mounting: { pass: 0 } } as PartitionSlot, ...others],
+      entries: [entry],
+    };
+    expect(differences(place(a), place(b)).flatMap(({ what }) => what)).toEqual([
+      'the boot entries are others',
+      'the mount table has it otherwise',
+      'boot entries written into it, before nothing',
+    ]);
   });
 });

@@ -30,7 +30,8 @@ function partitionOf(slot: PartitionSlot, { table }: Layout, copy: number): Part
 
 /**
  * What stays the same in every copy, in a sentence; undefined where nothing does. Images and files are
- * put in as they are: ids in an image stay, and files that name ids go on naming those of the layout itself.
+ * put in as they are: ids in an image stay, and files that name ids go on naming those of the layout itself, but for
+ * what Loess writes.
  */
 export function sameInEveryCopy({ slots }: Layout): string | undefined {
   const images = slots.filter((slot) => slot.kind === 'partition' && slot.content?.kind === 'image');
@@ -43,7 +44,7 @@ export function sameInEveryCopy({ slots }: Layout): string | undefined {
       : []),
     ...(filled.length > 0
       ? [
-          `Files of ${names(filled)} that name ids (a mount table, boot entries) name those of the layout itself, not of the copy.`,
+          `Files of ${names(filled)} that name ids (a mount table, boot entries) name those of the layout itself, not of the copy${filled.some((slot) => slot.kind === 'partition' && slot.writes) ? '; those that Loess writes name the copy’s' : ''}.`,
         ]
       : []),
   ];

@@ -186,7 +186,10 @@ function FilesLine({ slot, isStudied }: { readonly slot: PartitionSlot; readonly
     <>
       <span className="text-soft">Files</span>
       <p className="flex flex-wrap items-center gap-1.5">
-        <span>{text}</span>
+        <span>
+          {text}
+          {slot.writes && `; ${slot.writes.join(' and ')} written at each build`}
+        </span>
         <Link className={buttonClass()} href={`/layouts/${id}/contents?slot=${slot.id}`}>
           Contents
         </Link>

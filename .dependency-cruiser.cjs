@@ -8,7 +8,7 @@ const LAYERS = [
   ['medium', 'tables', 'filesystems'],
   ['layout'],
   ['placement', 'survey'],
-  ['naming'],
+  ['naming', 'change'],
   ['compose', 'findings'],
   ['advice', 'handover'],
 ];

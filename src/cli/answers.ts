@@ -153,6 +153,19 @@ export const ANSWERS = {
     /** Milliseconds from the first write to the rename. */
     thisRun: z.strictObject({ milliseconds: z.number().min(0) }),
   }),
+  repair: z.strictObject({
+    repairs: z.array(z.strictObject({ id: text, rule: text, label: text, refused: text.optional() })),
+    ranges: z.array(
+      z.strictObject({
+        what: text,
+        offset: count,
+        length: count,
+        changes: z.array(z.strictObject({ sector: count, field: text, before: text, after: text })),
+      }),
+    ),
+    left: z.array(z.strictObject({ rule: text, severity, sentence: text })),
+    image: text.optional(),
+  }),
   series: z.strictObject({
     copies: z.array(
       z.strictObject({

@@ -15,7 +15,7 @@ import { partFile } from './part-files';
 import { printable } from './text';
 import { gather, type Supplies } from './supplies';
 
-async function refuseExisting(image: string, replace: boolean): Promise<void> {
+export async function refuseExisting(image: string, replace: boolean): Promise<void> {
   const found = await stat(image).catch(() => undefined);
   if (!found) return;
   if (!found.isFile())

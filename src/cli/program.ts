@@ -9,6 +9,7 @@ import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import type { AcceptArguments } from './accept';
 import type { HandOverArguments } from './hand-over';
+import type { RepairArguments } from './repair';
 import type { FillInArguments } from './fill-in';
 import type { NewArguments } from './new';
 import type { SeriesArguments } from './series';
@@ -201,6 +202,30 @@ function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) =
     );
 }
 
+/** What mends the table of an image that exists. */
+function repairCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
+  program
+    .command('repair')
+    .summary('show what would mend the table of an image, and make a mended one')
+    .description(
+      'Reads an image, never writes it, and shows what would mend its table: every range with the fields that change, and what is found afterwards. With --into a new image is made, the old one with those ranges, compared byte by byte.',
+    )
+    .argument('<image>', 'image file')
+    .option('--only <repair>', 'this repair alone; may be said again', (one: string, before: string[] = []) => [
+      ...before,
+      one,
+    ])
+    .addOption(new Option('--sector-size <bytes>', 'how to read it; found out if not said').choices(['512', '4096']))
+    .option('--into <file>', 'new image to write')
+    .option('--replace', 'a file of that name gives way')
+    .option(...JSON_OPTION)
+    .action((image: string, options: Omit<RepairArguments, 'sectorSize'> & { sectorSize?: string }) => {
+      const { sectorSize, ...rest } = options;
+      const asked: RepairArguments = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
+      return doing(import('./repair').then((one) => one.repair(io, image, asked)));
+    });
+}
+
 /** What the next person needs: ids, the mount table, and one that exists already. */
 function handOverCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
   withContents(program.command('hand-over'))
@@ -324,6 +349,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
       const asked: SurveyArguments = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
       return doing(import('./survey').then((one) => one.survey(io, image, asked)));
     });
+  repairCommand(program, io, doing);
   handOverCommand(program, io, doing);
   program
     .command('lines')

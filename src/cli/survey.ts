@@ -1,5 +1,6 @@
 /** `survey`: what is in an image, and any sector of it field by field. */
 import { SourceShrank } from '@/core/bytes/blocks';
+import { REPAIRS } from '@/core/change/repair';
 import { checkSurvey } from '@/core/findings/survey/check';
 import type { SurveyFinding } from '@/core/findings/survey/finding';
 import { grouped, inBoth } from '@/core/quantity/units';
@@ -13,10 +14,10 @@ import { type Answer, answerText } from './answering';
 import type { Answers } from './answers';
 import { Ended, EXIT, type Exit } from './exit';
 import { fileTrouble, openToSurvey, type Io } from './io';
-import { columns, printable } from './text';
+import { columns, printable, word } from './text';
 
 /** A survey as a table of partitions, gaps with data, and findings. */
-function surveyText(survey: Survey, findings: readonly SurveyFinding[]): string {
+function surveyText(survey: Survey, findings: readonly SurveyFinding[], image: string): string {
   const { sectors, sectorSize, size, table } = survey;
   const rows = survey.partitions.map((one) => [
     one.number === 0 ? '-' : String(one.number),
@@ -30,7 +31,11 @@ function surveyText(survey: Survey, findings: readonly SurveyFinding[]): string 
   const head = `${inBoth(size)}, ${grouped(sectors)} sectors of ${sectorSize} bytes, table: ${table}; ${inBoth(survey.read)} read\n`;
   const partitions = columns(['no', 'partition', 'first', 'last', 'sectors', 'type', 'inside'], rows, [0, 2, 3, 4]);
   const lines = findings
-    .map((one) => `${one.severity}: ${one.sentence}\n    ${one.why}\n    rule: ${one.rule}\n`)
+    .map((one) => {
+      const repair = REPAIRS.find(({ rule }) => rule === one.rule);
+      const mends = repair ? `    mend it: loess repair ${word(image)} --only ${repair.id}\n` : '';
+      return `${one.severity}: ${one.sentence}\n    ${one.why}\n${mends}    rule: ${one.rule}\n`;
+    })
     .join('');
   return head + partitions + (lines || 'Nothing was found.\n');
 }
@@ -80,7 +85,11 @@ export async function survey(io: Io, image: string, options: SurveyArguments): P
     const found = await (options.sectorSize ? at(options.sectorSize) : surveyFitting(at));
     if (options.sector === undefined) {
       const findings = checkSurvey(found);
-      io.out(options.json ? answerText('survey', surveyData(found, findings)) : printable(surveyText(found, findings)));
+      io.out(
+        options.json
+          ? answerText('survey', surveyData(found, findings))
+          : printable(surveyText(found, findings, image)),
+      );
       return findings.some((one) => one.severity === 'stop') ? EXIT.stop : EXIT.done;
     }
     const { sector } = options;

@@ -5,7 +5,7 @@
  */
 import { crc32 } from '../bytes/crc32';
 import { GUID } from '../bytes/guid';
-import { decode, encode, field, narrow, record, type Values } from '../bytes/record';
+import { decode, encode, field, narrow, record } from '../bytes/record';
 import { encodeMbr, PROTECTIVE, SECTOR_LIMIT } from './mbr';
 
 /** Entries of the usual array. */
@@ -162,9 +162,27 @@ function encodeEntry(entry: GptEntry): Uint8Array {
   });
 }
 
-/** The bytes of a header, with its own checksum computed over the first 92 bytes. */
-function sealHeader(values: Values<typeof HEADER_RECORD>, sectorSize: number): Uint8Array {
-  const bytes = encode(HEADER_RECORD, { ...values, headerCrc: 0 });
+/** What a header says, beside its mark, its own length and the checksum of itself. */
+export type HeaderFacts = Omit<GptHeader, 'revision' | 'headerSize' | 'sound'>;
+
+/** A header as a whole sector, with its own checksum computed over the first 92 bytes. */
+export function encodeHeader(facts: HeaderFacts, sectorSize: number): Uint8Array {
+  const bytes = encode(HEADER_RECORD, {
+    mark: GPT_MARK,
+    revision: REVISION,
+    headerSize: HEADER_LENGTH,
+    headerCrc: 0,
+    reserved: 0,
+    here: BigInt(facts.here),
+    other: BigInt(facts.other),
+    firstUsable: BigInt(facts.firstUsable),
+    lastUsable: BigInt(facts.lastUsable),
+    diskId: facts.diskId,
+    array: BigInt(facts.array),
+    entries: facts.entries,
+    entrySize: facts.entrySize,
+    arrayCrc: facts.arrayCrc,
+  });
   new DataView(bytes.buffer).setUint32(HEADER_RECORD.fields.headerCrc.offset, crc32(bytes), true);
   const sector = new Uint8Array(sectorSize);
   sector.set(bytes);
@@ -188,21 +206,13 @@ export function encodeGpt(gpt: Gpt, sectorSize: 512 | 4096, sectors: number, sha
   const array = new Uint8Array(places.arraySectors * sectorSize);
   const arrayCrc = () => crc32(array.subarray(0, places.entries * GPT_ENTRY_LENGTH));
   for (const entry of gpt.entries) array.set(encodeEntry(entry), entry.index * GPT_ENTRY_LENGTH);
+  const { firstUsable, lastUsable, entries } = places;
+  const { diskId } = gpt;
   const header = (here: number, other: number, arrayAt: number) =>
-    sealHeader(
+    encodeHeader(
       {
-        mark: GPT_MARK,
-        revision: REVISION,
-        headerSize: HEADER_LENGTH,
-        headerCrc: 0,
-        reserved: 0,
-        here: BigInt(here),
-        other: BigInt(other),
-        firstUsable: BigInt(places.firstUsable),
-        lastUsable: BigInt(places.lastUsable),
-        diskId: gpt.diskId,
-        array: BigInt(arrayAt),
-        entries: places.entries,
+        ...{ here, other, firstUsable, lastUsable, diskId, entries },
+        array: arrayAt,
         entrySize: GPT_ENTRY_LENGTH,
         arrayCrc: arrayCrc(),
       },

@@ -58,7 +58,10 @@ test('a damaged header is shown field by field, and the mended image is the one 
   expect(sumOf('tide.img')).toBe(damaged);
   // What was a hole is one.
   expect(statSync(file('new.img')).blocks * 512).toBeLessThan(8 * MIB);
-  // Another image is not written over.
+  // The image itself is never written, and another only where that is said.
+  const itself = await loess(['repair', file('tide.img'), '--into', file('tide.img'), '--replace']);
+  expect(itself).toMatchObject({ exit: EXIT.usage, error: expect.stringContaining('in its place') as string });
+  expect(sumOf('tide.img')).toBe(damaged);
   expect(await loess(['repair', file('tide.img'), '--into', file('new.img')])).toMatchObject({ exit: EXIT.file });
 });
 

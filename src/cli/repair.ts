@@ -1,5 +1,6 @@
 /** `repair`: what is wrong with the table of an image, what would mend it, range by range; with `--into`, a new image that is mended. */
-import { type PlannedRange } from '@/core/change/plan';
+import { stat } from 'node:fs/promises';
+import type { PlannedRange } from '@/core/change/plan';
 import { REPAIRS, repaired, type Tried } from '@/core/change/repair';
 import { fieldChanges } from '@/core/change/told';
 import { checkSurvey } from '@/core/findings/survey/check';
@@ -10,6 +11,7 @@ import { surveyFitting, surveyMedium } from '@/core/survey/survey';
 import { SourceShrank } from '@/core/bytes/blocks';
 import { ChangedReadBackError, ImageChanged, writeChanged } from '@/files/changed-image';
 import { fileSource } from '@/files/file-source';
+import { ifThere } from '@/files/system-errors';
 import { answerText } from './answering';
 import { buildTrouble, refuseExisting } from './build';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
@@ -93,6 +95,15 @@ function proposalData(proposal: Proposal, image: string | undefined) {
   };
 }
 
+/** An image is changed into another file, never in its place; and of a device none is made. */
+async function refuseItself(from: string, into: string): Promise<void> {
+  const [old, made] = [await stat(from), await ifThere(stat(into))];
+  if (!old.isFile())
+    throw new Ended(EXIT.file, 'not-a-file', `“${from}” is no plain file; a new image is made of one.`);
+  if (made?.ino === old.ino && made.dev === old.dev)
+    throw new Ended(EXIT.usage, 'usage-into', 'An image is not changed in its place: say another file with --into.');
+}
+
 async function written(
   io: Io,
   from: string,
@@ -100,6 +111,7 @@ async function written(
   proposal: Proposal,
   options: RepairArguments,
 ): Promise<string> {
+  await refuseItself(from, into);
   await refuseExisting(into, options.replace === true);
   const part = await partFile(into);
   try {

@@ -256,6 +256,17 @@ const anyPartition = fc.record({
     { weight: 4, arbitrary: anyContent.map((content) => ({ content })) },
   ),
   mount: seldom(fc.constantFrom('/', '/boot', '/home', '/etc', '/srv/a,b', '/odd"path', '/x;y')),
+  mounting: seldom(
+    fc
+      .record({
+        by: sometimes(fc.constantFrom(...NAMED_BY)),
+        options: seldom(fc.constantFrom('noatime', 'ro,nodev', 'x=')),
+        pass: sometimes(fc.constantFrom(0, 1, 2)),
+        mayBeAbsent: seldom(fc.boolean()),
+        leftOut: seldom(fc.constant(true as const)),
+      })
+      .map((one) => defined(one)),
+  ),
   writes: seldom(fc.subarray([...WRITABLE], { minLength: 1 })),
 });
 

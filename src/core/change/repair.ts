@@ -105,7 +105,7 @@ async function copyAtEnd(survey: Survey, source: BlockSource): Promise<Result<Ch
   const there = inTheWay(survey, array, header);
   if (there !== undefined) return fail(`${there} reaches into the last ${sectorCount(length + 1)}, where it goes`);
   const lastUsable = array - 1;
-  if (lastUsable < first.firstUsable) return fail('the medium has no room for it');
+  if (lastUsable < first.firstUsable || first.array + length > array) return fail('the medium has no room for it');
   const entries = await arrayOf(first, survey, source);
   return ok([
     ...(old === undefined || old.sector === header ? [] : withoutFormer(old, survey)),

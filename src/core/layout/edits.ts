@@ -52,6 +52,11 @@ function withoutEntries({ entries = [] }: Layout, id: string): Pick<Layout, 'ent
   return entries.some(({ root }) => root === id) ? { entries: entries.filter(({ root }) => root !== id) } : {};
 }
 
+/** A layout in which nothing names a slot as a partition: no table beside the GPT, no boot entry. */
+function unnamed(layout: Layout, id: string): Layout {
+  return { ...layout, table: withoutHybrid(layout.table, id), ...withoutEntries(layout, id) };
+}
+
 /** A slot that says `same as` goes on meaning the same slot when that one gets another name. */
 function followed(layout: Layout, slot: Slot, renamed: string, name: string | undefined): Slot {
   if (name === undefined || slot.kind === 'raw') return slot;
@@ -95,10 +100,8 @@ function applied(layout: Layout, edit: Edit): Layout {
     }
     case 'remove slot':
       return {
-        ...layout,
-        table: withoutHybrid(layout.table, edit.id),
+        ...unnamed(layout, edit.id),
         slots: layout.slots.filter((slot) => slot.id !== edit.id),
-        ...withoutEntries(layout, edit.id),
       };
     case 'move slot': {
       const slot = layout.slots.find((one) => one.id === edit.id);
@@ -113,8 +116,11 @@ function applied(layout: Layout, edit: Edit): Layout {
           slot.id === edit.id ? patched(slot, edit.patch) : followed(layout, slot, edit.id, edit.patch.name),
         ),
       };
-    case 'put slot':
-      return { ...layout, slots: layout.slots.map((slot) => (slot.id === edit.slot.id ? edit.slot : slot)) };
+    case 'put slot': {
+      const slots = layout.slots.map((slot) => (slot.id === edit.slot.id ? edit.slot : slot));
+      // What is no partition any more is named by nothing that names partitions.
+      return edit.slot.kind === 'partition' ? { ...layout, slots } : { ...unnamed(layout, edit.slot.id), slots };
+    }
     case 'change layout': {
       const changed = patched(layout, edit.patch);
       return edit.patch.table ? { ...changed, table: patched(edit.patch.table, {}) } : changed;

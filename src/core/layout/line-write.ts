@@ -9,8 +9,8 @@ export type LineFat = Omit<ContentOf<'fat'>, 'volumeId' | 'files' | 'times' | 'c
 /** Contents that a line can say. */
 export type LineContent = LineFat | LineExt | ContentOf<'left'>;
 
-/** What a line says of a partition: everything but its ids, and contents that it has no words for. */
-export type LinePartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'content'> & {
+/** What a line says of a partition: everything but its ids, contents that it has no words for, and how it is handed over. */
+export type LinePartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'content' | 'mounting' | 'writes'> & {
   readonly content?: LineContent;
 };
 /** What a line says. */

@@ -434,7 +434,9 @@ export function slotOf(clauses: LineSlot, id: string, freshId: FreshId, before?:
     active,
     content: contentMeant(content, old?.content, freshId),
     mount,
-  };
+    mounting: old?.mounting,
+    writes: old?.writes,
+  } satisfies { readonly [Key in keyof Required<PartitionSlot>]: PartitionSlot[Key] | undefined };
   return Object.fromEntries(
     Object.entries(slot).filter(([, value]) => value !== undefined),
   ) as unknown as PartitionSlot;

@@ -133,3 +133,13 @@ describe('in the document', () => {
     expect(applyEdit(kept, { do: 'remove slot', id: 'archive' }).entries).toEqual([ENTRY]);
   });
 });
+
+test('a partition that becomes free space, or goes, starts nothing any more, and the document stays valid', () => {
+  const layout = { ...OFFICE_DISK, entries: [ENTRY, { ...ENTRY, id: 'other', root: 'home' }] };
+  const free = { id: 'system', kind: 'free', name: 'System', size: '8 GiB' } as const;
+  for (const edit of [{ do: 'put slot', slot: free } as const, { do: 'remove slot', id: 'system' } as const]) {
+    const after = applyEdit(layout, edit);
+    expect(after.entries?.map(({ id }) => id)).toEqual(['other']);
+    expect(validateLayout(JSON.parse(JSON.stringify(after)))).toMatchObject({ ok: true });
+  }
+});

@@ -154,7 +154,7 @@ export const ANSWERS = {
     thisRun: z.strictObject({ milliseconds: z.number().min(0) }),
   }),
   repair: z.strictObject({
-    repairs: z.array(z.strictObject({ id: text, rule: text, label: text, refused: text.optional() })),
+    repairs: z.array(z.strictObject({ id: text, rules: z.array(text), label: text, refused: text.optional() })),
     ranges: z.array(
       z.strictObject({
         what: text,

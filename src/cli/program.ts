@@ -206,9 +206,9 @@ function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) =
 function repairCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
   program
     .command('repair')
-    .summary('show what would mend the table of an image, and make a mended one')
+    .summary('show what would mend an image, and make a mended one')
     .description(
-      'Reads an image, never writes it, and shows what would mend its table: every range with the fields that change, and what is found afterwards. With --into a new image is made, the old one with those ranges, compared byte by byte.',
+      'Reads an image, never writes it, and shows what would mend its table and FAT volumes: every range with the fields that change, and what is found afterwards. With --into a new image is made, the old one with those ranges, compared byte by byte.',
     )
     .argument('<image>', 'image file')
     .option('--only <repair>', 'this repair alone; may be said again', (one: string, before: string[] = []) => [

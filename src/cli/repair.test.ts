@@ -31,7 +31,7 @@ test('nothing is to be mended in a sound image, and none is made', async () => {
   await built();
   const { exit, out, error } = await loess(['repair', file('tide.img'), '--into', file('new.img')]);
   expect(exit).toBe(EXIT.done);
-  expect(out).toContain('Nothing of the table is to be mended.');
+  expect(out).toContain('Nothing is to be mended.');
   expect(error).toContain('no image was made');
   expect(statSync(file('new.img'), { throwIfNoEntry: false })).toBeUndefined();
 });
@@ -49,7 +49,7 @@ test('a damaged header is shown field by field, and the mended image is the one 
   const made = await loess(['repair', file('tide.img'), '--into', file('new.img'), '--json']);
   expect(made.exit).toBe(EXIT.done);
   expect(made.json()).toMatchObject({
-    repairs: [{ id: 'first-gpt', rule: 'found-gpt/first-copy-bad' }],
+    repairs: [{ id: 'first-gpt', rules: ['found-gpt/first-copy-bad'] }],
     ranges: [{ what: 'GPT header', offset: 512, length: 512 }],
     left: [],
     image: file('new.img'),

@@ -1,4 +1,4 @@
-/** `repair`: what is wrong with the table of an image, what would mend it, range by range; with `--into`, a new image that is mended. */
+/** `repair`: what is wrong with an image, what would mend it, range by range; with `--into`, a new image that is mended. */
 import { stat } from 'node:fs/promises';
 import type { PlannedRange } from '@/core/change/plan';
 import { REPAIRS, repaired, type Tried } from '@/core/change/repair';
@@ -63,7 +63,7 @@ const changesOf = (range: PlannedRange, { before, after }: Proposal) =>
 
 function proposalText(proposal: Proposal): string {
   const { tried, ranges, after } = proposal;
-  if (tried.length === 0) return 'Nothing of the table is to be mended.\n';
+  if (tried.length === 0) return 'Nothing is to be mended.\n';
   const repairs = tried.map(({ repair, refused }) =>
     refused === undefined
       ? `${repair.id}: ${repair.label}\n    ${repair.why}\n`
@@ -83,7 +83,7 @@ function proposalText(proposal: Proposal): string {
 function proposalData(proposal: Proposal, image: string | undefined) {
   const { tried, ranges, after } = proposal;
   return {
-    repairs: tried.map(({ repair, refused }) => ({ id: repair.id, rule: repair.rule, label: repair.label, refused })),
+    repairs: tried.map(({ repair, refused }) => ({ id: repair.id, rules: repair.rules, label: repair.label, refused })),
     ranges: ranges.map((range) => ({
       what: range.what,
       offset: range.at,

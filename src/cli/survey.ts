@@ -32,7 +32,7 @@ function surveyText(survey: Survey, findings: readonly SurveyFinding[], image: s
   const partitions = columns(['no', 'partition', 'first', 'last', 'sectors', 'type', 'inside'], rows, [0, 2, 3, 4]);
   const lines = findings
     .map((one) => {
-      const repair = REPAIRS.find(({ rule }) => rule === one.rule);
+      const repair = REPAIRS.find(({ rules }) => rules.includes(one.rule));
       const mends = repair ? `    mend it: loess repair ${word(image)} --only ${repair.id}\n` : '';
       return `${one.severity}: ${one.sentence}\n    ${one.why}\n${mends}    rule: ${one.rule}\n`;
     })

@@ -1,7 +1,7 @@
 /** Repairs of tables: every planted damage is gone in the survey of the draft, nothing else changes, and what cannot be mended is said. */
 import fc from 'fast-check';
 import { DAMAGES } from '@tests/found-damages';
-import { gpt, gpt4096, LAST, mbr } from '@tests/found-base';
+import { gpt, gpt4096, LAST, mbr, VOLUME } from '@tests/found-base';
 import { FoundImage } from '@tests/found-image';
 import { MIB } from '../quantity/units';
 import { structuresOf } from '../survey/structures';
@@ -42,25 +42,29 @@ const MENDED: readonly (readonly [string, () => FoundImage, readonly string[]])[
       '4096-byte sectors: the first header',
       '4096-byte sectors: the copy',
       'a medium that grew',
+      'a wrong start in a volume',
+      'a changed copy of the boot sector',
+      'FSInfo without its marks',
+      'a wrong free count',
       'a wrong protective count',
       'no protective record',
     ].includes(name),
   ),
 ].map(([name, make, rules]) => [name, make, rules] as const);
 
-test('there are damages to mend', () => expect(MENDED.length).toBeGreaterThanOrEqual(23));
+test('there are damages to mend', () => expect(MENDED.length).toBeGreaterThanOrEqual(27));
 
 test.each(MENDED)('%s is mended, to what the survey finds nothing about', async (_, make, rules) => {
   const image = make();
   const { draft, tried, after } = await mend(image);
   expect(tried.map(({ refused }) => refused).filter(Boolean)).toEqual([]);
-  expect(tried.map(({ repair }) => repair.rule)).toEqual(expect.arrayContaining([rules[0]]));
+  expect(tried.flatMap(({ repair }) => repair.rules)).toEqual(expect.arrayContaining([rules[0]]));
   expect(rulesOf(after)).toEqual([]);
   const made = await carriedOut(image, draft);
   expect(rulesOf(await surveyMedium(made, { sectorSize: image.sectorSize }))).toEqual([]);
 });
 
-test.each(MENDED.filter(([name]) => !/grew|protective/.test(name)))(
+test.each(MENDED.filter(([name]) => !/grew|protective|volume|FSInfo|free count/.test(name)))(
   '%s is mended to the byte that was there',
   async (_, make) => {
     const image = make();
@@ -139,6 +143,54 @@ describe('what cannot be mended is said, and changes nothing', () => {
   });
 });
 
+describe('FAT volumes', () => {
+  const named = (name: string) => DAMAGES.find((one) => one[0] === name)![1]();
+
+  test('what FSInfo told before is told again, and its reserved bytes stay', async () => {
+    const image = gpt()
+      .number(VOLUME + 512 + 488, 77)
+      .text(VOLUME + 512 + 100, 'kept');
+    const made = await carriedOut(image, (await mend(image)).draft);
+    expect(made.u32(VOLUME + 512 + 488)).toBe(gpt().u32(VOLUME + 512 + 488));
+    expect(made.bytes(VOLUME + 512 + 100, 4)).toEqual(image.bytes(VOLUME + 512 + 100, 4));
+  });
+
+  test('a wrong start is put right in the copy of the boot sector too', async () => {
+    const image = gpt()
+      .number(VOLUME + 28, 63)
+      .number(VOLUME + 6 * 512 + 28, 63);
+    const { draft, after } = await mend(image);
+    expect((await draft.plan()).ranges.map(({ what }) => what)).toEqual([
+      'boot sector of Partition 1, e',
+      'boot sector of Partition 1, e, copy',
+    ]);
+    expect(rulesOf(after)).toEqual([]);
+  });
+
+  test('the clean mark is set where it is asked for, and never otherwise', async () => {
+    const image = named('a volume that was not unmounted');
+    expect((await mend(image)).tried).toEqual([]);
+    const { after, draft } = await mend(image, ['fat-clean-mark']);
+    expect(rulesOf(after)).toEqual([]);
+    expect((await draft.plan()).ranges).toHaveLength(2);
+  });
+
+  test('boot sectors that describe different volumes are left as they are', async () => {
+    const image = gpt().number(VOLUME + 6 * 512 + 13, 2, 1);
+    const { tried, draft } = await mend(image);
+    expect(tried.map(({ refused }) => refused)).toEqual([expect.stringContaining('nobody knows which is right')]);
+    expect((await draft.plan()).ranges).toEqual([]);
+  });
+
+  test('what is longer than its place is not written over', async () => {
+    const image = mbr()
+      .number(446 + 12, 20_000)
+      .number(MIB + 28, 63);
+    const { tried } = await mend(image);
+    expect(tried.map(({ refused }) => refused)).toEqual([expect.stringContaining('longer than its place')]);
+  });
+});
+
 test('one repair alone leaves the others to be made', async () => {
   const { after, tried } = await mend(gpt().resized(100 * MIB), ['protective-entry']);
   expect(tried.map(({ repair }) => repair.id)).toEqual(['protective-entry']);
@@ -208,7 +260,7 @@ test('damages of any bytes of a table either are mended, or leave the medium as 
       // Partitions and what is in them stay.
       expect(isSame(made, image, MIB, MIB / 4)).toBe(true);
       if (tried.every(({ refused }) => refused === undefined) && tried.length > 0)
-        for (const { repair } of tried) expect(rulesOf(after)).not.toContain(repair.rule);
+        for (const { repair } of tried) for (const rule of repair.rules) expect(rulesOf(after)).not.toContain(rule);
     }),
     { numRuns: 100 },
   );

@@ -1,215 +1,19 @@
 /**
- * Repairs of a partition table, each a change of a draft: a copy of a GPT from the other one, its copy brought to the
- * real end of the medium, the entry that protects it, headers of an earlier use taken away. Each says what it will
- * do and why, or why it cannot; a survey of the draft says what is left.
+ * Repairs of what exists, each a change of a draft, which says what it will do and why, or why it cannot; a survey of
+ * the draft says what is left.
  */
 import type { BlockSource } from '../bytes/blocks';
-import { encode } from '../bytes/record';
-import { fail, ok, type Result } from '../quantity/result';
-import { grouped, sectorCount } from '../quantity/units';
-import { type FoundGpt, lastOf, type Survey } from '../survey/found';
-import { decodeEntries, encodeHeader, GPT_ENTRY_LENGTH, type GptHeader } from '../tables/gpt';
-import { chs, ENTRY_RECORD, MBR_LENGTH, PROTECTIVE, SECTOR_LIMIT } from '../tables/mbr';
+import type { Survey } from '../survey/found';
 import { Draft } from './plan';
+import { FAT_REPAIRS } from './repair-fat';
+import { TABLE_REPAIRS } from './repair-table';
+import type { Repair } from './repairs';
 
-/** What is changed in sectors: they are put into the draft when all of them are known. */
-type Change = readonly { readonly what: string; readonly sector: number; readonly bytes: Uint8Array }[];
+/** Every repair, in the order in which they are made together. */
+export const REPAIRS: readonly Repair[] = [...TABLE_REPAIRS, ...FAT_REPAIRS];
 
-export interface Repair {
-  readonly id: string;
-  /** The rule of the survey that it answers. */
-  readonly rule: string;
-  readonly label: string;
-  readonly why: string;
-  /** What it writes on a medium with this survey, or why it cannot. */
-  readonly change: (survey: Survey, source: BlockSource) => Promise<Result<Change, string>>;
-}
-
-/** Whole sectors of an array of entries. */
-const arraySectors = ({ entries, entrySize }: Pick<GptHeader, 'entries' | 'entrySize'>, sectorSize: number) =>
-  Math.ceil((entries * entrySize) / sectorSize);
-
-/** The partition that lies in some sectors; `last` is inclusive. */
-function inTheWay({ partitions }: Survey, first: number, last: number): string | undefined {
-  const one = partitions.find(
-    (found) => found.kind === 'gpt' && found.sectors > 0 && found.start <= last && lastOf(found) >= first,
-  );
-  return one && `partition ${one.number}`;
-}
-
-/** The array of a copy, in whole sectors. */
-function arrayOf(copy: FoundGpt, { sectorSize }: Survey, source: BlockSource): Promise<Uint8Array> {
-  return source.read(copy.array * sectorSize, arraySectors(copy, sectorSize) * sectorSize);
-}
-
-function headerPart(copy: FoundGpt, change: Partial<GptHeader> & { readonly here: number }, { sectorSize }: Survey) {
-  const what = change.here === 1 ? 'GPT header' : 'GPT header, copy';
-  return { what, sector: change.here, bytes: encodeHeader({ ...copy, ...change }, sectorSize) };
-}
-
-const isSound = (copy: FoundGpt | undefined): copy is FoundGpt =>
-  copy?.headerSound === true && copy.arraySound === true;
-
-/** True where the bytes can be given up for an array: zeros, or entries as an array has them. */
-function isOldArray(bytes: Uint8Array, { sectors }: Survey): boolean {
-  if (bytes.every((byte) => byte === 0)) return true;
-  const entries = decodeEntries(bytes, GPT_ENTRY_LENGTH);
-  return entries.length > 0 && entries.every(({ first, last }) => first >= 1 && last >= first && last < sectors);
-}
-
-/** Where the first array goes: where it was, behind the header, or directly ahead of the first sector for partitions. */
-async function firstArrayPlace(survey: Survey, copy: FoundGpt, source: BlockSource): Promise<number | undefined> {
-  const { sectorSize, gpt } = survey;
-  const length = arraySectors(copy, sectorSize);
-  const places = [...(gpt.first?.headerSound ? [gpt.first.array] : []), 2, copy.firstUsable - length];
-  for (const place of places) {
-    if (place < 2 || place + length > copy.firstUsable || place + length > survey.sectors) continue;
-    if (isOldArray(await source.read(place * sectorSize, length * sectorSize), survey)) return place;
-  }
-  return undefined;
-}
-
-async function firstFromCopy(survey: Survey, source: BlockSource): Promise<Result<Change, string>> {
-  const { copy } = survey.gpt;
-  if (!isSound(copy)) return fail('the copy at the end cannot be believed either');
-  const array = await firstArrayPlace(survey, copy, source);
-  if (array === undefined) return fail('where its entries would go lies something else, perhaps a loader');
-  return ok([
-    headerPart(copy, { here: 1, other: copy.sector, array }, survey),
-    { what: 'GPT entries', sector: array, bytes: await arrayOf(copy, survey, source) },
-  ]);
-}
-
-/** Zeros over a copy that is not at the end any more, as far as it lies in no partition; its entries where it vouches for them. */
-function withoutFormer(old: FoundGpt, survey: Survey): Change {
-  const { sectorSize } = survey;
-  const length = arraySectors(old, sectorSize);
-  const isFree = (first: number, count: number) => inTheWay(survey, first, first + count - 1) === undefined;
-  return [
-    ...(isSound(old) && isFree(old.array, length)
-      ? [{ what: 'former copy of the GPT entries', sector: old.array, bytes: new Uint8Array(length * sectorSize) }]
-      : []),
-    ...(isFree(old.sector, 1)
-      ? [{ what: 'former copy of the GPT header', sector: old.sector, bytes: new Uint8Array(sectorSize) }]
-      : []),
-  ];
-}
-
-/** The copy in the last sectors, and the first header that names it. */
-async function copyAtEnd(survey: Survey, source: BlockSource): Promise<Result<Change, string>> {
-  const { gpt, sectors, sectorSize } = survey;
-  const { first, copy: old } = gpt;
-  if (!isSound(first)) return fail('the first GPT cannot be believed: it is mended first');
-  const length = arraySectors(first, sectorSize);
-  const [header, array] = [sectors - 1, sectors - 1 - length];
-  const there = inTheWay(survey, array, header);
-  if (there !== undefined) return fail(`${there} reaches into the last ${sectorCount(length + 1)}, where it goes`);
-  const lastUsable = array - 1;
-  if (lastUsable < first.firstUsable || first.array + length > array) return fail('the medium has no room for it');
-  const entries = await arrayOf(first, survey, source);
-  return ok([
-    ...(old === undefined || old.sector === header ? [] : withoutFormer(old, survey)),
-    headerPart(first, { here: 1, other: header, lastUsable }, survey),
-    { what: 'GPT entries, copy', sector: array, bytes: entries },
-    headerPart(first, { here: header, other: 1, array, lastUsable }, survey),
-  ]);
-}
-
-/** The entry of sector 0 that covers the medium; all else of the sector stays. */
-async function protective(survey: Survey, source: BlockSource): Promise<Result<Change, string>> {
-  const { sectors, sectorSize, partitions } = survey;
-  const bytes = Uint8Array.from(await source.read(0, sectorSize));
-  const entryAt = (i: number) => MBR_LENGTH - 2 - (4 - i) * 16;
-  const typeOf = (i: number) => bytes[entryAt(i) + 4];
-  const isEmpty = (i: number) => bytes.subarray(entryAt(i), entryAt(i) + 16).every((byte) => byte === 0);
-  const places = [0, 1, 2, 3];
-  const place = places.find((i) => typeOf(i) === PROTECTIVE) ?? places.find(isEmpty);
-  if (place === undefined) return fail('all four entries of sector 0 are taken');
-  const beside = partitions.filter(({ key }) => key.startsWith('mbr-')).map(({ start }) => start);
-  const count = Math.min(Math.min(sectors, ...beside) - 1, SECTOR_LIMIT - 1);
-  const isThere = typeOf(place) === PROTECTIVE;
-  const entry = encode(ENTRY_RECORD, {
-    // A mark that somebody put there for an old BIOS stays.
-    status: isThere ? bytes[entryAt(place)]! : 0,
-    chsFirst: chs(1),
-    type: PROTECTIVE,
-    chsLast: chs(count, true),
-    first: 1,
-    count,
-  });
-  bytes.set(entry, entryAt(place));
-  bytes.set([0x55, 0xaa], MBR_LENGTH - 2);
-  return ok([{ what: 'master boot record', sector: 0, bytes }]);
-}
-
-/** Headers of a GPT on a medium that has another table; what lies in a partition may be content, and stays. */
-function staleGpt(survey: Survey, source: BlockSource): Promise<Result<Change, string>> {
-  const { gpt, sectorSize, partitions } = survey;
-  const found = [gpt.first, gpt.copy].filter((copy) => copy !== undefined);
-  const isFree = ({ sector }: FoundGpt) => !partitions.some((one) => one.start <= sector && lastOf(one) >= sector);
-  const taken = found.find((copy) => !isFree(copy));
-  if (taken)
-    return Promise.resolve(
-      fail(`its header in sector ${grouped(taken.sector)} lies in a partition, and may be content`),
-    );
-  const zeros = new Uint8Array(sectorSize);
-  const headers = found.map(({ sector }) => ({ what: 'GPT header of an earlier use', sector, bytes: zeros }));
-  // Entries are taken away where their header vouches for them: they are those of that table.
-  const arrays = found
-    .filter((copy) => isSound(copy))
-    .flatMap((copy) => {
-      const length = arraySectors(copy, sectorSize);
-      const isOver = partitions.some((one) => one.start < copy.array + length && lastOf(one) >= copy.array);
-      return isOver
-        ? []
-        : [{ what: 'GPT entries of an earlier use', sector: copy.array, bytes: new Uint8Array(length * sectorSize) }];
-    });
-  return Promise.resolve(
-    ok([...headers, ...arrays].filter(({ sector, bytes }) => sector * sectorSize + bytes.length <= source.size)),
-  );
-}
-
-/** The repairs, in the order in which they are made together: each makes the next possible. */
-export const REPAIRS: readonly Repair[] = [
-  {
-    id: 'first-gpt',
-    rule: 'found-gpt/first-copy-bad',
-    label: 'Write the first GPT from its copy',
-    why: 'Firmware and systems read the first one; some look no further.',
-    change: firstFromCopy,
-  },
-  {
-    id: 'gpt-copy',
-    rule: 'found-gpt/last-copy-bad',
-    label: 'Write the copy of the GPT from the first',
-    why: 'It stands in for the first where that is lost.',
-    change: copyAtEnd,
-  },
-  {
-    id: 'gpt-to-end',
-    rule: 'found-gpt/copy-not-at-the-end',
-    label: 'Bring the copy of the GPT to the end of the medium',
-    why: 'It is looked for there; what lies behind it could not be used.',
-    change: copyAtEnd,
-  },
-  {
-    id: 'protective-entry',
-    rule: 'found-gpt/protective-entry-wrong',
-    label: 'Protect the GPT in sector 0, over the whole medium',
-    why: 'Tools that know MBR only leave alone what is covered.',
-    change: protective,
-  },
-  {
-    id: 'stale-gpt',
-    rule: 'found-gpt/stale-gpt',
-    label: 'Take the GPT of an earlier use away',
-    why: 'Two tables on one medium confuse installers and firmware.',
-    change: staleGpt,
-  },
-];
-
-/** Whether a survey calls for a repair. */
-export type Calls = (rule: string, survey: Survey) => boolean;
+/** Whether a survey speaks by a rule. */
+type Calls = (rule: string, survey: Survey) => boolean;
 
 /** One repair, as it was tried. */
 export interface Tried {
@@ -220,7 +24,7 @@ export interface Tried {
 
 /**
  * Makes repairs on a draft, one after the other, each on what the ones before left: those of `wanted`, or all that
- * are called for. `survey` surveys a medium.
+ * are called for and not made on request alone. `survey` surveys a medium.
  */
 export async function repaired(
   source: BlockSource,
@@ -233,11 +37,12 @@ export async function repaired(
   let now = await survey(draft);
   for (const repair of REPAIRS) {
     if (wanted && !wanted.includes(repair.id)) continue;
-    if (!calls(repair.rule, now)) continue;
+    if (!wanted && repair.onRequest) continue;
+    if (!repair.rules.some((rule) => calls(rule, now))) continue;
     const change = await repair.change(now, draft);
     tried.push({ repair, refused: change.ok ? undefined : change.error });
     if (!change.ok) continue;
-    for (const { what, sector, bytes } of change.value) draft.put(what, sector * now.sectorSize, bytes);
+    for (const { what, at, bytes } of change.value) draft.put(what, at, bytes);
     now = await survey(draft);
   }
   return { draft, tried, after: now };

@@ -8,14 +8,13 @@ import { counted, grouped, inBoth } from '@/core/quantity/units';
 import type { Survey } from '@/core/survey/found';
 import { structuresOf } from '@/core/survey/structures';
 import { surveyFitting, surveyMedium } from '@/core/survey/survey';
-import { SourceShrank } from '@/core/bytes/blocks';
 import { ChangedReadBackError, ImageChanged, writeChanged } from '@/files/changed-image';
-import { fileSource } from '@/files/file-source';
 import { ifThere } from '@/files/system-errors';
 import { answerText } from './answering';
 import { buildTrouble, refuseExisting } from './build';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
-import { fileTrouble, openToSurvey, type Io } from './io';
+import type { Io } from './io';
+import { withImage } from './open-image';
 import { partFile } from './part-files';
 import { printable } from './text';
 
@@ -36,10 +35,8 @@ interface Proposal {
   readonly size: number;
 }
 
-async function proposed(image: string, options: RepairArguments): Promise<Proposal> {
-  const { handle, size } = await openToSurvey(image);
-  try {
-    const source = fileSource(handle, size);
+function proposed(image: string, options: RepairArguments): Promise<Proposal> {
+  return withImage(image, async (source, size) => {
     const at = (sectorSize: 512 | 4096) => surveyMedium(source, { sectorSize });
     const before = await (options.sectorSize ? at(options.sectorSize) : surveyFitting(at));
     const { draft, tried, after } = await repaired(
@@ -49,13 +46,7 @@ async function proposed(image: string, options: RepairArguments): Promise<Propos
       options.only,
     );
     return { before, after, tried, size, ranges: (await draft.plan()).ranges };
-  } catch (error) {
-    if (error instanceof SourceShrank)
-      throw new Ended(EXIT.file, 'file-shrank', `“${image}” became shorter while it was read.`);
-    throw error instanceof Ended ? error : fileTrouble(image, error);
-  } finally {
-    await handle.close();
-  }
+  });
 }
 
 const changesOf = (range: PlannedRange, { before, after }: Proposal) =>

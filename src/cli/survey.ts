@@ -1,5 +1,4 @@
 /** `survey`: what is in an image, and any sector of it field by field. */
-import { SourceShrank } from '@/core/bytes/blocks';
 import { REPAIRS } from '@/core/change/repair';
 import { checkSurvey } from '@/core/findings/survey/check';
 import type { SurveyFinding } from '@/core/findings/survey/finding';
@@ -9,11 +8,11 @@ import { type Ledger, ledgerOf } from '@/core/survey/ledger';
 import { insideText, named, structureAt, structuresOf } from '@/core/survey/structures';
 import { surveyFitting, surveyMedium } from '@/core/survey/survey';
 import { typeName } from '@/core/tables/types';
-import { fileSource } from '@/files/file-source';
 import { type Answer, answerText } from './answering';
 import type { Answers } from './answers';
 import { Ended, EXIT, type Exit } from './exit';
-import { fileTrouble, openToSurvey, type Io } from './io';
+import type { Io } from './io';
+import { withImage } from './open-image';
 import { columns, printable, word } from './text';
 
 /** A survey as a table of partitions, gaps with data, and findings. */
@@ -77,10 +76,8 @@ function ledgerData({ groups, ...ledger }: Ledger): Answer<Answers['sector']> {
 }
 
 /** `survey`: what is in an image file; with `--sector`, one sector of it field by field. */
-export async function survey(io: Io, image: string, options: SurveyArguments): Promise<Exit> {
-  const { handle, size } = await openToSurvey(image);
-  try {
-    const source = fileSource(handle, size);
+export function survey(io: Io, image: string, options: SurveyArguments): Promise<Exit> {
+  return withImage(image, async (source) => {
     const at = (sectorSize: 512 | 4096) => surveyMedium(source, { sectorSize });
     const found = await (options.sectorSize ? at(options.sectorSize) : surveyFitting(at));
     if (options.sector === undefined) {
@@ -103,11 +100,5 @@ export async function survey(io: Io, image: string, options: SurveyArguments): P
     const ledger = ledgerOf(bytes, sector, structureAt(structuresOf(found), sector));
     io.out(options.json ? answerText('sector', ledgerData(ledger)) : printable(ledgerText(ledger)));
     return EXIT.done;
-  } catch (error) {
-    if (error instanceof SourceShrank)
-      throw new Ended(EXIT.file, 'file-shrank', `“${image}” became shorter while it was read.`);
-    throw error instanceof Ended ? error : fileTrouble(image, error);
-  } finally {
-    await handle.close();
-  }
+  });
 }

@@ -1,10 +1,21 @@
 /** Findings about mount tables in the files of slots: each is checked as one that is pasted. */
-import type { Placement } from '../../placement/placement';
 import { counted } from '../../quantity/units';
 import { checkTable, readAgainst } from '../mounts/check';
 import type { TableFinding } from '../mounts/finding';
-import { atSlot, type Occurrence, rule, type Rule } from './finding';
+import { atSlot, type Occurrence, once, rule, type Rule } from './finding';
 import { insteadOf, startFiles, whereIn } from './start-files';
+
+/** The mount tables in files, read against the layout: asked for by two rules. */
+const tablesOf = once((placement) =>
+  startFiles(placement).flatMap((file) => {
+    if (file.form !== 'mount table' || file.text === undefined) return [];
+    const media = [{ name: placement.layout.name, placement }];
+    const { slot } = file.one;
+    // The system on a slot that is mounted nowhere sees itself as the root.
+    const checked = readAgainst(file.text, media, slot.mount === undefined ? slot.id : undefined);
+    return [{ file, media, checked }];
+  }),
+);
 
 const emptyTable = rule('mounts/nothing', 'note', (placement) =>
   tablesOf(placement)
@@ -16,17 +27,6 @@ const emptyTable = rule('mounts/nothing', 'note', (placement) =>
       ...insteadOf(file, placement),
     })),
 );
-
-function tablesOf(placement: Placement) {
-  return startFiles(placement).flatMap((file) => {
-    if (file.form !== 'mount table' || file.text === undefined) return [];
-    const media = [{ name: placement.layout.name, placement }];
-    const { slot } = file.one;
-    // The system on a slot that is mounted nowhere sees itself as the root.
-    const checked = readAgainst(file.text, media, slot.mount === undefined ? slot.id : undefined);
-    return [{ file, media, checked }];
-  });
-}
 
 /** One finding for each rule about tables that speaks in a file: the first place is told, the others counted. */
 const table = rule('mounts/table', 'risk', (placement) =>

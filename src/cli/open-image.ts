@@ -1,0 +1,19 @@
+/** Images that are read at the terminal. */
+import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
+import { fileSource } from '@/files/file-source';
+import { Ended, EXIT } from './exit';
+import { fileTrouble, openToSurvey } from './io';
+
+/** Works on an image that is opened to be surveyed, and closes it; what is wrong with the file ends the program. */
+export async function withImage<T>(image: string, work: (source: BlockSource, size: number) => Promise<T>): Promise<T> {
+  const { handle, size } = await openToSurvey(image);
+  try {
+    return await work(fileSource(handle, size), size);
+  } catch (error) {
+    if (error instanceof SourceShrank)
+      throw new Ended(EXIT.file, 'file-shrank', `“${image}” became shorter while it was read.`);
+    throw error instanceof Ended ? error : fileTrouble(image, error);
+  } finally {
+    await handle.close();
+  }
+}

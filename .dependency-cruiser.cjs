@@ -8,9 +8,9 @@ const LAYERS = [
   ['medium', 'tables', 'filesystems'],
   ['layout'],
   ['placement', 'survey'],
-  ['naming', 'change'],
+  ['naming'],
   ['compose', 'findings'],
-  ['advice', 'handover'],
+  ['advice', 'change', 'handover'],
 ];
 
 const notAllowed = (name, from, to) => ({

@@ -77,6 +77,9 @@ const survey = z.strictObject({
   read: count,
 });
 
+/** A partition before or after a change. */
+const side = z.strictObject({ number: count, ...extent, name: text, type: text, inside: text });
+
 /** Every answer by its name, without what all of them begin with. */
 export const ANSWERS = {
   check: z.strictObject({ findings: z.array(finding) }),
@@ -163,6 +166,23 @@ export const ANSWERS = {
         changes: z.array(z.strictObject({ sector: count, field: text, before: text, after: text })),
       }),
     ),
+    left: z.array(z.strictObject({ rule: text, severity, sentence: text })),
+    image: text.optional(),
+  }),
+  change: z.strictObject({
+    partitions: z.array(
+      z.strictObject({
+        slot: text.optional(),
+        fates: z.array(text),
+        before: side.optional(),
+        after: side.optional(),
+        /** Bytes that are lost, or may be. */
+        atStake: count,
+        words: z.array(text),
+      }),
+    ),
+    /** What is written, gathered by what it is; `at` is the byte of the first range. */
+    ranges: z.array(z.strictObject({ what: text, slot: text.optional(), at: count, ranges: count, bytes: count })),
     left: z.array(z.strictObject({ rule: text, severity, sentence: text })),
     image: text.optional(),
   }),

@@ -9,7 +9,7 @@ import { type Answer, answerText } from './answering';
 import type { Answers } from './answers';
 import type { DocumentOptions } from './commands';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
-import { refuseBuild } from './findings-end';
+import { refuseBuild, refuseKept } from './findings-end';
 import { documentWritten, folderOf, folderTrouble, type Io } from './io';
 import { partFile } from './part-files';
 import { printable } from './text';
@@ -88,6 +88,7 @@ type Report = Awaited<ReturnType<typeof writeImage>>;
 async function buildFrom(io: Io, supplies: Supplies, options: BuildArguments, temporary: string): Promise<Report> {
   try {
     const { placement, findings } = checkedCopy(supplies.layout, options.copy ?? 0, supplies.contents);
+    refuseKept(placement.layout);
     refuseBuild(findings);
     const same = options.copy ? sameInEveryCopy(supplies.layout) : undefined;
     if (same) io.remark(same);

@@ -6,7 +6,7 @@ import { kindOf } from '@/core/filesystems/kinds';
 import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import { writeImage } from '@/files/image-file';
-import { refuseBuild } from './findings-end';
+import { refuseBuild, refuseKept } from './findings-end';
 import { type Filling, type Gathered, suppliesOf } from './supplies';
 
 /** One copy to make. */
@@ -51,6 +51,7 @@ export function copyMaker(gathered: Gathered, signal: AbortSignal): (order: Copy
     const { contents, fileOf } = await (filling ??= suppliesOf(gathered));
     own ??= check(placeWritten(gathered.layout, contents));
     const { placement, findings } = checkedCopy(gathered.layout, copy, contents, own);
+    refuseKept(placement.layout);
     refuseBuild(findings);
     const onProgress = () => undefined;
     const { size } = await writeImage({ placement, path: image, temporary, isNew: true, fileOf, signal, onProgress });

@@ -1,6 +1,8 @@
 /** How findings end a command, and what keeps a build from beginning. */
 import { openRisks } from '@/core/findings/layout/acceptance';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
+import type { Layout } from '@/core/layout/document';
+import { notFromNothing } from '@/core/layout/kept';
 import { Ended, EXIT, type Exit } from './exit';
 
 /** The number that findings end with. */
@@ -24,4 +26,13 @@ export function refuseBuild(findings: readonly Finding[]): void {
     sentence,
     against.map((one) => `${one.rule}: ${one.sentence}`),
   );
+}
+
+/** A layout that keeps something is not built from nothing. */
+export function refuseKept(layout: Layout): void {
+  const sentence = notFromNothing(layout);
+  if (sentence)
+    throw new Ended(EXIT.stop, 'layout-keeps', sentence, [
+      'Make it of that image: loess change … --on IMAGE --into NEW.',
+    ]);
 }

@@ -9,6 +9,7 @@ import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import type { AcceptArguments } from './accept';
 import type { HandOverArguments } from './hand-over';
+import type { ChangeArguments, KeepArguments } from './keep';
 import type { RepairArguments } from './repair';
 import type { FillInArguments } from './fill-in';
 import type { NewArguments } from './new';
@@ -45,6 +46,8 @@ the document. Files come from folders and archives: named in it, or with --from.
   loess hand-over gauge.json             the mount table; --show ids, --check /etc/fstab
   loess survey card.img                  what an image says of itself
   loess survey card.img --sector 0       one sector, field by field
+  loess keep card.img > kept.json        a document in which all of it stays
+  loess change kept.json --on card.img   before and after; --into new.img makes it
   loess schema > layout.schema.json      for the editor that you write documents in
   loess back-up data --into copy         a backup of what a server keeps
 
@@ -226,6 +229,51 @@ function repairCommand(program: Command, io: Io, doing: (work: Promise<Exit>) =>
     });
 }
 
+const INTO_OPTION = ['--into <file>', 'new image to write'] as const;
+const sectorSizeOption = () =>
+  new Option('--sector-size <bytes>', 'how to read it; found out if not said')
+    .choices(['512', '4096'])
+    .argParser((text) => {
+      if (text !== '512' && text !== '4096') throw new InvalidArgumentError('Allowed choices are 512, 4096.');
+      return Number(text) as 512 | 4096;
+    });
+
+/** What keeps, and changes around it, what an image holds. */
+function keepCommands(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
+  program
+    .command('keep')
+    .summary('make a document that keeps all that an image holds')
+    .description(
+      'Reads an image, never writes it, and makes a document in which every partition stays where and as it is. Slots that are added to it are new; what is taken out goes; --table converts.',
+    )
+    .argument('<image>', 'image file')
+    .option('--name <name>', 'what the layout is called')
+    .addOption(
+      new Option('--table <table>', 'another kind of table, with every byte of content where it is').choices([
+        'mbr',
+        'gpt',
+      ]),
+    )
+    .addOption(sectorSizeOption())
+    .option('--into <file>', 'new file to write it to')
+    .action((image: string, options: KeepArguments) =>
+      doing(import('./keep').then((one) => one.keep(io, image, options))),
+    );
+  withContents(program.command('change'))
+    .summary('show an image before and after a layout, and make a new one')
+    .description(
+      'Shows what becomes of every partition of an image by a document that keeps some of it, what is lost, and every range that is written. With --into a new image is made: the old one with those ranges, compared byte by byte.',
+    )
+    .argument(...DOCUMENT)
+    .requiredOption('--on <image>', 'the image that the document was made from')
+    .option(...INTO_OPTION)
+    .option('--replace', 'a file of that name gives way')
+    .option(...JSON_OPTION)
+    .action((document: string, options: ChangeArguments) =>
+      doing(import('./keep').then((one) => one.change(io, document, options))),
+    );
+}
+
 /** What the next person needs: ids, the mount table, and one that exists already. */
 function handOverCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
   withContents(program.command('hand-over'))
@@ -350,6 +398,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
       return doing(import('./survey').then((one) => one.survey(io, image, asked)));
     });
   repairCommand(program, io, doing);
+  keepCommands(program, io, doing);
   handOverCommand(program, io, doing);
   program
     .command('lines')

@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { closeSync, openSync, readFileSync, statSync, truncateSync, writeFileSync, writeSync } from 'node:fs';
 import { GPT_TABLE, fatPart, layoutOn, part } from '@tests/samples';
 import { folderOfEachTest, loess } from '@tests/terminal';
+import type { Plan, PlannedRange } from '@/core/change/plan';
 import { writeLayout } from '@/core/layout/validate';
 import { MIB } from '@/core/quantity/units';
 import { ImageChanged, writeChanged } from '@/files/changed-image';
@@ -95,20 +96,25 @@ test('a plan is refused where the image is not what it was made of, and nothing 
     signal: new AbortController().signal,
     onProgress: () => undefined,
   };
-  const [before, after] = [new Uint8Array(16).fill(7), new Uint8Array(16).fill(9)];
-  const range = { what: 'a range', at: 100, before, after };
-  await expect(writeChanged({ ...job, plan: { size: 8192, ranges: [range] } })).rejects.toThrow(ImageChanged);
-  const other = { ...range, before: new Uint8Array(16) };
-  await expect(writeChanged({ ...job, plan: { size: 4096, ranges: [other] } })).rejects.toThrow(
-    '“a range” at byte 100',
-  );
+  const after = new Uint8Array(16).fill(9);
+  const sumOf = (byte: number) => createHash('sha256').update(new Uint8Array(16).fill(byte)).digest('hex');
+  const range = {
+    what: 'a range',
+    extent: { offset: 100, bytes: after },
+    head: new Uint8Array(16).fill(7),
+    sum: sumOf(7),
+  };
+  const planOf = (size: number, ...ranges: PlannedRange[]): Plan => ({ size, becomes: size, ranges });
+  await expect(writeChanged({ ...job, plan: planOf(8192, range) })).rejects.toThrow(ImageChanged);
+  const other = { ...range, sum: sumOf(0) };
+  await expect(writeChanged({ ...job, plan: planOf(4096, other) })).rejects.toThrow('“a range” at byte 100');
   expect(statSync(file('b.part'), { throwIfNoEntry: false })).toBeUndefined();
-  const report = await writeChanged({ ...job, plan: { size: 4096, ranges: [range] } });
-  expect(report).toEqual({ size: 4096, changed: 16, equal: 4080, holes: 0 });
+  const report = await writeChanged({ ...job, plan: planOf(4096, range) });
+  expect(report).toMatchObject({ size: 4096, changed: 16, equal: 4080, zeros: 0 });
   expect([...readFileSync(file('b.img')).subarray(99, 117)]).toEqual([7, ...after, 7]);
   const cut = new AbortController();
   cut.abort();
-  const aborted = writeChanged({ ...job, path: file('c.img'), plan: { size: 4096, ranges: [] }, signal: cut.signal });
+  const aborted = writeChanged({ ...job, path: file('c.img'), plan: planOf(4096), signal: cut.signal });
   await expect(aborted).rejects.toThrow();
   expect(statSync(file('b.part'), { throwIfNoEntry: false })).toBeUndefined();
 });

@@ -1,13 +1,19 @@
 /**
- * A changed image: a new file that is the old one with a plan applied. Ranges of zeros stay holes; what is read back is
- * compared with the old file and the plan, byte by byte. The old file is only read, and a plan that was made of other
- * bytes than lie there is refused.
+ * A changed image: a new file that is the old one with a plan applied. It begins as a copy of the old file, with its holes,
+ * and shares the bytes of it where the file system offers that; then the ranges of the plan are written, and what is read
+ * back is compared with the old file and the plan, byte by byte. The old file is only read, and a plan that was made of
+ * other bytes than lie there is refused.
  */
 import { type FileHandle, open, rm, stat } from 'node:fs/promises';
-import { alike, type Plan } from '@/core/change/plan';
+import { crc32 } from 'node:zlib';
+import { changedSource, eachWindow, type Plan, plannedLength, sumOfRange } from '@/core/change/plan';
+import type { BlockSource } from '@/core/bytes/blocks';
+import type { ReadStored } from '@/core/compose/source';
 import { MIB } from '@/core/quantity/units';
+import { copyWithHoles } from './copy-file';
 import { moveFile, moveNewFile, writeWhole } from './durable';
 import { fileSource } from './file-source';
+import { StoredGone } from './stored';
 
 /** The image is not what the plan was made of. */
 export class ImageChanged extends Error {}
@@ -17,6 +23,8 @@ export class ChangedReadBackError extends Error {}
 export interface ChangedImageJob {
   readonly from: string;
   readonly plan: Plan;
+  /** Reads stored content, where the plan copies some. */
+  readonly readStored?: ReadStored | undefined;
   readonly path: string;
   readonly temporary: string;
   readonly isNew: boolean;
@@ -30,46 +38,77 @@ export interface ChangedImageReport {
   readonly changed: number;
   /** Bytes that were compared with the old file, and found equal. */
   readonly equal: number;
-  /** Bytes of windows of zeros, which stayed holes. */
-  readonly holes: number;
+  /** Of those, bytes of windows that are all zero in both. */
+  readonly zeros: number;
+  /** Bytes that the files take on the disk. */
+  readonly allocated: { readonly old: number; readonly made: number };
 }
 
-const WINDOW = MIB;
-const ZEROS = Buffer.alloc(WINDOW);
-
-/** Puts what a plan has for a window into it. */
-function apply({ ranges }: Plan, at: number, window: Buffer): void {
-  for (const range of ranges) {
-    const [from, to] = [Math.max(range.at, at), Math.min(range.at + range.after.length, at + window.length)];
-    if (from < to) window.set(range.after.subarray(from - range.at, to - range.at), from - at);
-  }
-}
+const ZEROS = Buffer.alloc(MIB);
 
 /** Says what has changed since the plan was made; nothing where it still holds. */
 async function refuseOther(handle: FileHandle, { size, ranges }: Plan, image: string): Promise<void> {
   const { size: now } = await handle.stat();
   if (now !== size) throw new ImageChanged(`“${image}” has ${now} bytes now, and had ${size} when it was looked at.`);
   const source = fileSource(handle, size);
-  for (const { what, at, before } of ranges) {
-    const found = await source.read(at, before.length);
-    if (!alike(before, found))
-      throw new ImageChanged(`“${what}” at byte ${at} of “${image}” is not what it was when it was looked at.`);
-  }
+  for (const { what, extent, sum } of ranges)
+    if ((await sumOfRange(source, extent.offset, plannedLength(extent))) !== sum)
+      throw new ImageChanged(
+        `“${what}” at byte ${extent.offset} of “${image}” is not what it was when it was looked at.`,
+      );
 }
 
-/** Goes over a file window by window. */
+/** What is done with an image window by window: tells progress, and stops when it is asked to. */
 async function over(
-  job: ChangedImageJob,
+  { signal, onProgress }: ChangedImageJob,
   phase: string,
-  work: (at: number, length: number) => Promise<void>,
+  total: number,
+  work: (tell: (bytes: number) => void) => Promise<void>,
 ): Promise<void> {
-  const { size } = job.plan;
-  for (let at = 0; at < size; at += WINDOW) {
-    job.signal.throwIfAborted();
-    await work(at, Math.min(WINDOW, size - at));
-    job.onProgress({ phase, done: Math.min(size, at + WINDOW), total: size });
-  }
+  let done = 0;
+  await work((bytes) => {
+    signal.throwIfAborted();
+    done += bytes;
+    onProgress({ phase, done, total });
+  });
 }
+
+/** Writes the ranges of the plan. */
+function writeRanges(job: ChangedImageJob, planned: BlockSource, output: FileHandle): Promise<void> {
+  const total = job.plan.ranges.reduce((sum, { extent }) => sum + plannedLength(extent), 0);
+  return over(job, 'writing', total, async (tell) => {
+    for (const { extent } of job.plan.ranges) {
+      let sum = 0;
+      await eachWindow(extent.offset, plannedLength(extent), async (at, length) => {
+        const bytes = Buffer.from(await planned.read(at, length));
+        if ('copied' in extent && extent.copied.crc32 !== undefined) sum = crc32(bytes, sum);
+        await writeWhole(output, bytes, at);
+        tell(length);
+      });
+      if ('copied' in extent && extent.copied.crc32 !== undefined && extent.copied.crc32 !== sum)
+        throw new StoredGone('The bytes of a stored file are not those that were supplied: their sum is another one.');
+    }
+  });
+}
+
+/** Compares the new file with the old one and the plan; gives the bytes of windows that are zero. */
+async function compare(job: ChangedImageJob, planned: BlockSource, output: FileHandle): Promise<number> {
+  const made = fileSource(output, planned.size);
+  const other = Buffer.allocUnsafeSlow(MIB);
+  let zeros = 0;
+  await over(job, 'comparing', planned.size, (tell) =>
+    eachWindow(0, planned.size, async (at, length) => {
+      const [meant, found] = [await planned.read(at, length), await made.read(at, length, other)];
+      if (Buffer.compare(meant, found) !== 0)
+        throw new ChangedReadBackError(`The new image reads back differently behind byte ${at}.`);
+      if (ZEROS.subarray(0, length).equals(found)) zeros += length;
+      tell(length);
+    }),
+  );
+  return zeros;
+}
+
+const BLOCK = 512;
 
 /** Makes the new image, whole or not at all. Rejects with an ImageChanged, a ChangedReadBackError, or as the system does. */
 export async function writeChanged(job: ChangedImageJob): Promise<ChangedImageReport> {
@@ -77,43 +116,34 @@ export async function writeChanged(job: ChangedImageJob): Promise<ChangedImageRe
   const input = await open(/* turbopackIgnore: true */ from, 'r');
   try {
     await refuseOther(input, plan, from);
-    const before = await stat(/* turbopackIgnore: true */ from);
-    const output = await open(/* turbopackIgnore: true */ temporary, 'wx+');
+    const before = await input.stat();
+    await copyWithHoles({ ...job, to: temporary, size: plan.size });
+    const output = await open(/* turbopackIgnore: true */ temporary, 'r+');
     try {
-      await output.truncate(plan.size);
-      const [old, made] = [fileSource(input, plan.size), fileSource(output, plan.size)];
-      const [window, other] = [Buffer.allocUnsafeSlow(WINDOW), Buffer.allocUnsafeSlow(WINDOW)];
-      let holes = 0;
-      const planned = async (at: number, length: number) => {
-        const bytes = window.subarray(0, length);
-        await old.read(at, length, bytes);
-        apply(plan, at, bytes);
-        return bytes;
-      };
-      await over(job, 'copying', async (at, length) => {
-        const bytes = await planned(at, length);
-        if (bytes.equals(ZEROS.subarray(0, length))) holes += length;
-        else await writeWhole(output, bytes, at);
-      });
+      await output.truncate(plan.becomes);
+      const planned = changedSource(fileSource(input, plan.size), plan, job.readStored);
+      await writeRanges(job, planned, output);
       await output.sync();
-      await over(job, 'comparing', async (at, length) => {
-        const bytes = await planned(at, length);
-        const found = await made.read(at, length, other);
-        if (!bytes.equals(found))
-          throw new ChangedReadBackError(`The new image reads back differently behind byte ${at}.`);
-      });
+      const zeros = await compare(job, planned, output);
       const after = await stat(/* turbopackIgnore: true */ from);
       if (after.mtimeMs !== before.mtimeMs || after.size !== before.size)
         throw new ImageChanged(`“${from}” was written to while it was copied.`);
+      const { blocks } = await output.stat();
       await (job.isNew ? moveNewFile : moveFile)(temporary, path);
-      const changed = plan.ranges.reduce((sum, range) => sum + range.after.length, 0);
-      return { size: plan.size, changed, equal: plan.size - changed, holes };
-    } catch (error) {
-      await rm(temporary, { force: true });
-      throw error;
+      const changed = plan.ranges.reduce((sum, { extent }) => sum + plannedLength(extent), 0);
+      return {
+        size: plan.becomes,
+        changed,
+        equal: plan.becomes - changed,
+        zeros,
+        allocated: { old: before.blocks * BLOCK, made: blocks * BLOCK },
+      };
     } finally {
       await output.close();
     }
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw error;
   } finally {
     await input.close();
   }

@@ -3,6 +3,7 @@ import { BOOT_CASES } from './boot';
 import { CONTENT_CASES } from './contents';
 import { EXT_CASES } from './ext';
 import { FAT_CASES } from './fat';
+import { KEPT_CASES } from './kept';
 import { MACHINE_CASES } from './machine';
 import { PLACE_CASES } from './place';
 import { SHAPE_CASES } from './shape';
@@ -19,4 +20,5 @@ export const CASES = [
   ...CONTENT_CASES,
   ...EXT_CASES,
   ...STARTING_CASES,
+  ...KEPT_CASES,
 ];

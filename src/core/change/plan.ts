@@ -3,21 +3,171 @@
  * carries it out (a new image, a kit, the bench) writes these ranges and nothing else, and only where what lies there
  * is what the plan has seen.
  */
+import { sha256 } from '@noble/hashes/sha2';
+import { bytesToHex } from '@noble/hashes/utils';
 import type { BlockSource } from '../bytes/blocks';
+import { type Copied, endOf, type Extent, lengthOf } from '../bytes/extents';
+import { KIB, MIB } from '../quantity/units';
+import type { ReadStored } from '../compose/source';
 
-/** A range that is written. `before` and `after` have the same length. */
-export interface PlannedRange {
-  readonly what: string;
-  /** Byte of the medium. */
+/** Bytes that a range is given: literal ones, zeros, stored content, or what lies elsewhere on the same medium. */
+export type PlannedExtent = Extent | { readonly offset: number; readonly moved: MovedFrom };
+
+/** Bytes of the medium as it is, from byte `at` on. */
+export interface MovedFrom {
   readonly at: number;
-  readonly before: Uint8Array;
-  readonly after: Uint8Array;
+  readonly length: number;
 }
 
-/** Ranges in ascending order, without overlap, for a medium of so many bytes. */
+/** What is to be written somewhere, and the slot that it belongs to. */
+export interface Put {
+  readonly what: string;
+  readonly owner?: string | undefined;
+  readonly extent: PlannedExtent;
+}
+
+/** A range that is written. */
+export interface PlannedRange extends Put {
+  /** The first bytes that lie there now, at most `HEAD_BYTES` of them. */
+  readonly head: Uint8Array;
+  /** SHA-256 of all that lies there now. */
+  readonly sum: string;
+}
+
+/** Ranges in ascending order, without overlap, for a medium of so many bytes, which has `becomes` bytes afterwards. */
 export interface Plan {
   readonly size: number;
+  readonly becomes: number;
   readonly ranges: readonly PlannedRange[];
+}
+
+/** Bytes of what lies in a range that a plan holds. */
+export const HEAD_BYTES = 64 * KIB;
+/** Bytes that are read at once. */
+const WINDOW = MIB;
+
+/** True where two pieces of bytes are alike. */
+export function alike(a: Uint8Array, b: Uint8Array): boolean {
+  return a.length === b.length && a.every((byte, i) => byte === b[i]);
+}
+
+/** Bytes that an extent covers. */
+export function plannedLength(extent: PlannedExtent): number {
+  return 'moved' in extent ? extent.moved.length : lengthOf(extent);
+}
+
+/** First byte behind an extent. */
+export function plannedEnd(extent: PlannedExtent): number {
+  return 'moved' in extent ? extent.offset + extent.moved.length : endOf(extent);
+}
+
+/** Part of an extent: `length` bytes from its byte `at` on. */
+function partOf(extent: PlannedExtent, at: number, length: number): PlannedExtent {
+  const offset = extent.offset + at;
+  if ('moved' in extent) return { offset, moved: { at: extent.moved.at + at, length } };
+  if ('bytes' in extent) return { offset, bytes: extent.bytes.subarray(at, at + length) };
+  if ('zeros' in extent) return { offset, zeros: length };
+  const { from, at: begins } = extent.copied;
+  return { offset, copied: { from, at: begins + at, length } };
+}
+
+const nothingStored: ReadStored = ({ from }: Copied) => Promise.reject(new Error(`nobody knows the content ${from}`));
+
+/** The bytes of an extent; `source` is the medium as it is. */
+export async function plannedBytes(
+  extent: PlannedExtent,
+  source: BlockSource,
+  readStored: ReadStored = nothingStored,
+): Promise<Uint8Array> {
+  if ('bytes' in extent) return extent.bytes;
+  if ('zeros' in extent) return new Uint8Array(extent.zeros);
+  if ('copied' in extent) return readStored(extent.copied);
+  return source.read(extent.moved.at, extent.moved.length);
+}
+
+/** Goes over a range of a source in windows; `work` gets a view that holds until the next one. */
+export async function eachWindow(
+  at: number,
+  length: number,
+  work: (at: number, length: number) => Promise<void>,
+): Promise<void> {
+  for (let done = 0; done < length; done += WINDOW) await work(at + done, Math.min(WINDOW, length - done));
+}
+
+/** SHA-256 of a range of a source. */
+export async function sumOfRange(source: BlockSource, at: number, length: number): Promise<string> {
+  const sum = sha256.create();
+  await eachWindow(at, length, async (from, size) => {
+    sum.update(await source.read(from, size));
+  });
+  return bytesToHex(sum.digest());
+}
+
+/** True where a range says what lies there already; of stored content that is not looked at. */
+async function changesNothing(extent: PlannedExtent, source: BlockSource): Promise<boolean> {
+  if ('copied' in extent) return false;
+  let isSame = true;
+  await eachWindow(0, plannedLength(extent), async (at, length) => {
+    if (!isSame) return;
+    const part = partOf(extent, at, length);
+    // Literal bytes and zeros are compared with what lies there, a moved range with itself.
+    isSame = alike(await source.read(part.offset, length), await plannedBytes(part, source));
+  });
+  return isSame;
+}
+
+/** The plan that puts these ranges (without overlap) over a medium: what is there already is left out. */
+export async function planOf(source: BlockSource, puts: readonly Put[], becomes = source.size): Promise<Plan> {
+  const ranges: PlannedRange[] = [];
+  for (const put of [...puts].sort((a, b) => a.extent.offset - b.extent.offset)) {
+    const { extent } = put;
+    const length = plannedLength(extent);
+    if (length === 0 || (await changesNothing(extent, source))) continue;
+    const head = Uint8Array.from(await source.read(extent.offset, Math.min(HEAD_BYTES, length)));
+    ranges.push({ ...put, head, sum: await sumOfRange(source, extent.offset, length) });
+  }
+  return { size: source.size, becomes, ranges };
+}
+
+/** The ranges of a plan that touch `length` bytes from `offset` on. */
+function touching(ranges: readonly Put[], offset: number, length: number): readonly Put[] {
+  let [low, high] = [0, ranges.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (plannedEnd(ranges[middle]!.extent) > offset) high = middle;
+    else low = middle + 1;
+  }
+  let end = low;
+  while (end < ranges.length && ranges[end]!.extent.offset < offset + length) end += 1;
+  return ranges.slice(low, end);
+}
+
+/** A medium as it would be with ranges (ascending, without overlap): it reads as changed, and nothing is written. */
+export function changedSource(
+  source: BlockSource,
+  { becomes, ranges }: { readonly becomes: number; readonly ranges: readonly Put[] },
+  readStored?: ReadStored,
+): BlockSource {
+  return {
+    size: becomes,
+    isHole: (offset, length) =>
+      offset + length <= source.size &&
+      source.isHole?.(offset, length) === true &&
+      touching(ranges, offset, length).length === 0,
+    read: async (offset, length) => {
+      if (offset + length > becomes) throw new RangeError(`range ${offset}+${length} leaves ${becomes} bytes`);
+      const bytes = new Uint8Array(length);
+      const there = Math.max(0, Math.min(length, source.size - offset));
+      if (there > 0) bytes.set(await source.read(offset, there));
+      for (const { extent } of touching(ranges, offset, length)) {
+        const from = Math.max(extent.offset, offset);
+        const to = Math.min(plannedEnd(extent), offset + length);
+        const part = partOf(extent, from - extent.offset, to - from);
+        bytes.set(await plannedBytes(part, source, readStored), from - offset);
+      }
+      return bytes;
+    },
+  };
 }
 
 interface Write {
@@ -26,14 +176,9 @@ interface Write {
   readonly bytes: Uint8Array;
 }
 
-const endOf = ({ at, bytes }: Write) => at + bytes.length;
+const endOfWrite = ({ at, bytes }: Write) => at + bytes.length;
 
-/** True where two pieces of bytes are alike. */
-export function alike(a: Uint8Array, b: Uint8Array): boolean {
-  return a.length === b.length && a.every((byte, i) => byte === b[i]);
-}
-
-/** A medium as it would be with changes, which are kept beside it: it reads as changed, and nothing is written. */
+/** A medium as it would be with changes of single bytes, which are kept beside it; later ones go over earlier ones. */
 export class Draft implements BlockSource {
   private readonly writes: Write[] = [];
   readonly size: number;
@@ -48,27 +193,34 @@ export class Draft implements BlockSource {
     this.writes.push({ what, at, bytes });
   }
 
+  isHole(offset: number, length: number): boolean {
+    const isWritten = this.writes.some((one) => one.at < offset + length && endOfWrite(one) > offset);
+    return !isWritten && this.source.isHole?.(offset, length) === true;
+  }
+
   async read(offset: number, length: number): Promise<Uint8Array> {
     const bytes = Uint8Array.from(await this.source.read(offset, length));
     for (const write of this.writes) {
-      const [from, to] = [Math.max(write.at, offset), Math.min(endOf(write), offset + length)];
+      const [from, to] = [Math.max(write.at, offset), Math.min(endOfWrite(write), offset + length)];
       if (from < to) bytes.set(write.bytes.subarray(from - write.at, to - write.at), from - offset);
     }
     return bytes;
   }
 
-  /** What differs from the medium in the end: of each range that was put, where nothing later covers it. */
-  async plan(): Promise<Plan> {
-    const edges = [...new Set(this.writes.flatMap((write) => [write.at, endOf(write)]))].sort((a, b) => a - b);
-    const ranges: PlannedRange[] = [];
-    for (const [i, at] of edges.entries()) {
+  /** What was put in the end: of each range, where nothing later covers it. */
+  puts(): Put[] {
+    const edges = [...new Set(this.writes.flatMap((write) => [write.at, endOfWrite(write)]))].sort((a, b) => a - b);
+    return edges.flatMap((at, i): Put[] => {
       const end = edges[i + 1];
-      const last = end === undefined ? undefined : this.writes.findLast((one) => one.at <= at && endOf(one) >= end);
-      if (!last || end === undefined) continue;
-      const before = Uint8Array.from(await this.source.read(at, end - at));
-      const after = last.bytes.slice(at - last.at, end - last.at);
-      if (!alike(before, after)) ranges.push({ what: last.what, at, before, after });
-    }
-    return { size: this.size, ranges };
+      const last =
+        end === undefined ? undefined : this.writes.findLast((one) => one.at <= at && endOfWrite(one) >= end);
+      if (!last || end === undefined) return [];
+      return [{ what: last.what, extent: { offset: at, bytes: last.bytes.slice(at - last.at, end - last.at) } }];
+    });
+  }
+
+  /** What differs from the medium in the end. */
+  plan(): Promise<Plan> {
+    return planOf(this.source, this.puts());
   }
 }

@@ -1,4 +1,5 @@
 /** Repairs of tables: every planted damage is gone in the survey of the draft, nothing else changes, and what cannot be mended is said. */
+import { createHash } from 'node:crypto';
 import fc from 'fast-check';
 import { DAMAGES } from '@tests/found-damages';
 import { gpt, gpt4096, LAST, mbr, VOLUME } from '@tests/found-base';
@@ -7,10 +8,9 @@ import { MIB } from '../quantity/units';
 import { structuresOf } from '../survey/structures';
 import { surveyMedium } from '../survey/survey';
 import type { Survey } from '../survey/found';
-import { Draft } from './plan';
+import { Draft, plannedBytes, plannedEnd } from './plan';
 import { REPAIRS, repaired } from './repair';
 import { fieldChanges } from './told';
-// What calls for a repair stands with the findings, which know this room.
 import { checkSurvey } from '../findings/survey/check';
 
 const calls = (rule: string, survey: Survey) => checkSurvey(survey).some((one) => one.rule === rule);
@@ -25,7 +25,7 @@ const isSame = (a: FoundImage, b: FoundImage, at: number, length: number) =>
 /** The image with a plan carried out. */
 async function carriedOut(image: FoundImage, draft: Draft): Promise<FoundImage> {
   const made = image.clone();
-  for (const { at, after } of (await draft.plan()).ranges) made.put(at, after);
+  for (const { extent } of (await draft.plan()).ranges) made.put(extent.offset, await plannedBytes(extent, image));
   return made;
 }
 
@@ -233,11 +233,17 @@ test('a draft reads as it would be, and its plan holds what is last, once', asyn
       const { ranges } = await draft.plan();
       const made = bytes.slice();
       let end = 0;
-      for (const { at, before, after } of ranges) {
+      for (const { extent, head, sum } of ranges) {
+        const at = extent.offset;
         expect(at).toBeGreaterThanOrEqual(end);
-        expect(before).toEqual(bytes.slice(at, at + before.length));
-        made.set(after, at);
-        end = at + after.length;
+        expect(head).toEqual(bytes.slice(at, at + head.length));
+        expect(sum).toBe(
+          createHash('sha256')
+            .update(bytes.slice(at, plannedEnd(extent)))
+            .digest('hex'),
+        );
+        made.set(await plannedBytes(extent, image), at);
+        end = plannedEnd(extent);
       }
       expect(made).toEqual(meant);
     }),

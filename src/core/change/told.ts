@@ -1,7 +1,7 @@
 /** What a planned range changes, field by field as the ledger reads them. */
 import { ledgerOf } from '../survey/ledger';
 import { type Structure, structureAt } from '../survey/structures';
-import { alike, type PlannedRange } from './plan';
+import { alike, HEAD_BYTES, type PlannedRange } from './plan';
 
 /** A field that will say something else. */
 export interface FieldChange {
@@ -16,13 +16,16 @@ const TOLD = 24;
 
 /**
  * The fields of a range that change, the first of them; `structures` say what stands in which sector, those that hold
- * afterwards first.
+ * afterwards first. Of ranges that bring no bytes of their own, and of what lies far behind, none are told.
  */
 export function fieldChanges(
-  { at, before, after }: PlannedRange,
+  { extent, head: before }: PlannedRange,
   sectorSize: number,
   structures: readonly (readonly Structure[])[],
 ): FieldChange[] {
+  if (!('bytes' in extent)) return [];
+  const { offset: at, bytes } = extent;
+  const after = bytes.subarray(0, HEAD_BYTES);
   const changes: FieldChange[] = [];
   const first = Math.floor(at / sectorSize);
   for (let done = 0; done < after.length && changes.length < TOLD; done += sectorSize) {

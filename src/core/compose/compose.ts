@@ -10,8 +10,9 @@
 import { MIB } from '../quantity/units';
 import { type Copied, endOf, type Span, without } from '../bytes/extents';
 import type { Table } from '../layout/document';
+import { isKeptRaw, keepsInside } from '../layout/kept';
 import { hybridType } from '../placement/entries';
-import { type Entered, isEntered, isPartition, isRaw, lastSector, type Placement } from '../placement/placement';
+import { type Entered, isEntered, isRaw, lastSector, type Placed, type Placement } from '../placement/placement';
 import { codeTaken, hasOwnCode } from '../placement/supplied';
 import { attributeBits, encodeGpt } from '../tables/gpt';
 import { GPT_CODE } from '../tables/gpt-code';
@@ -91,7 +92,7 @@ function gptRanges(placement: Placement, table: Extract<Table, { kind: 'gpt' }>)
 }
 
 /** Boot code of sector 0: our own, or supplied and copied, so that its sum is checked like that of every content. */
-function codeRange(placement: Placement): DefinedRange[] {
+export function codeRange(placement: Placement): DefinedRange[] {
   const { table } = placement.layout;
   if (hasOwnCode(placement)) {
     const bytes = table.kind === 'gpt' ? GPT_CODE : MBR_CODE;
@@ -114,8 +115,8 @@ function around(range: DefinedRange, others: readonly Span[]): DefinedRange[] {
   }));
 }
 
-/** The table; in sector 0 it leaves room for boot code and for raw ranges that lie beside its own bytes. */
-function tableRanges(placement: Placement): DefinedRange[] {
+/** The table, whole; in sector 0 it leaves room for boot code and for raw ranges that lie beside its own bytes. */
+export function tableRanges(placement: Placement): DefinedRange[] {
   const { table } = placement.layout;
   if (table.kind === 'none') return [];
   const code = codeRange(placement);
@@ -137,27 +138,25 @@ function bothEnds({ start, end }: Span): Span[] {
       ];
 }
 
-function clearings(placement: Placement): { owner: string | undefined; what: string; span: Span }[] {
-  const whole = { start: 0, end: placement.sectors * placement.sectorSize };
-  const slots = placement.placed.flatMap((placed) => {
-    const owner = placed.slot.id;
-    if (isRaw(placed)) return [{ owner, what: 'reserved range, zeros', span: placed.span }];
-    if (!isPartition(placed)) return [];
-    return bothEnds(placed.span).map((span) => ({ owner, what: 'old signatures cleared', span }));
-  });
-  const ends = bothEnds(whole).map((span) => ({ owner: undefined, what: 'old tables cleared', span }));
-  return [...slots, ...ends];
+interface Clearing {
+  readonly owner: string | undefined;
+  readonly what: string;
+  readonly span: Span;
 }
 
-/**
- * Every range that a build of this placement defines, ascending and without overlap. The
- * placement must have no stop finding: overlapping slots or a fifth primary make no sense here.
- */
-export function compose(placement: Placement): DefinedRange[] {
-  const ranges = [...tableRanges(placement), ...contentRanges(placement)];
+/** Where a slot is cleared: a raw range whole, a partition at both ends; nothing of what stays. */
+function clearingsOf(placed: Placed): Clearing[] {
+  const { slot, span } = placed;
+  if (keepsInside(slot) || isKeptRaw(slot)) return [];
+  if (slot.kind === 'raw') return [{ owner: slot.id, what: 'reserved range, zeros', span }];
+  if (slot.kind === 'free') return [];
+  return bothEnds(span).map((one) => ({ owner: slot.id, what: 'old signatures cleared', span: one }));
+}
+
+/** Ranges with zeros where they are wanted and nothing else is defined. */
+function withClearings(ranges: DefinedRange[], wanted: readonly Clearing[]): DefinedRange[] {
   const cleared: DefinedRange[] = [];
   const taken: Span[] = [];
-  const wanted = clearings(placement);
   // Clearing concerns few places: of a volume with many files most ranges touch none of them.
   for (const { extent } of ranges) {
     const [start, end] = [extent.offset, endOf(extent)];
@@ -171,4 +170,22 @@ export function compose(placement: Placement): DefinedRange[] {
   }
   ranges.push(...cleared);
   return ranges.sort((a, b) => a.extent.offset - b.extent.offset);
+}
+
+/**
+ * Every range that a build of this placement defines, ascending and without overlap. The
+ * placement must have no stop finding: overlapping slots or a fifth primary make no sense here.
+ */
+export function compose(placement: Placement): DefinedRange[] {
+  const whole = { start: 0, end: placement.sectors * placement.sectorSize };
+  const ends = bothEnds(whole).map((span) => ({ owner: undefined, what: 'old tables cleared', span }));
+  return withClearings(
+    [...tableRanges(placement), ...contentRanges(placement)],
+    [...placement.placed.flatMap(clearingsOf), ...ends],
+  );
+}
+
+/** The ranges that slots define on a medium that has other things too: no table, and nothing of what is kept. */
+export function composeSlots(placement: Placement): DefinedRange[] {
+  return withClearings(contentRanges(placement), placement.placed.flatMap(clearingsOf));
 }

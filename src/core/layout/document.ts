@@ -10,6 +10,7 @@ import { pageSize } from '../filesystems/swap/shape';
 import { BOARD_FAMILIES, FIRST_RULES } from '../medium/boards';
 import { MEDIUM_KINDS } from '../medium/medium';
 import { ATTRIBUTES } from '../tables/gpt';
+import { foundShape, partitionNumber } from './found-shape';
 import {
   BIOS_LIMIT_NAMES,
   BOOTS,
@@ -151,6 +152,8 @@ const partition = z.strictObject({
   content: contentShape.optional(),
   mount: z.string().max(200).regex(MOUNT_POINT, 'must be a path that begins with /').optional(),
   mounting: mounting.optional(),
+  /** The partition that was found and is kept, by its number: what is inside stays, unless the slot has content of its own. */
+  keeps: partitionNumber.optional(),
   /** What is written into its files, from the layout, each time it is built. */
   writes: z.array(z.enum(WRITABLE)).min(1).max(WRITABLE.length).optional(),
 });
@@ -162,6 +165,8 @@ const raw = z.strictObject({
   at: place,
   length: sizeText('exact-size'),
   blob: storedPart.optional(),
+  /** What lies there stays. */
+  keeps: z.literal(true).optional(),
 });
 
 const free = z.strictObject({
@@ -246,6 +251,8 @@ export const layoutShape = z.strictObject({
   machine: machine.optional(),
   table,
   grain: z.union([sizeText('exact-size'), z.literal(CYLINDERS)]).optional(),
+  /** What the medium looked like that the layout was made from, and is for. */
+  found: foundShape.optional(),
   slots: z.array(z.discriminatedUnion('kind', [partition, raw, free])).max(SLOT_LIMIT),
   /** Ways to start, the first of them without being asked. */
   entries: z.array(entry).max(ENTRY_LIMIT).optional(),
@@ -261,6 +268,9 @@ export type MediumSpec = Layout['medium'];
 export type Table = Layout['table'];
 export type Machine = NonNullable<Layout['machine']>;
 export type Board = NonNullable<Machine['board']>;
+/** What a medium looked like, and a partition of it. */
+export type FoundMedium = NonNullable<Layout['found']>;
+export type FoundEntry = FoundMedium['partitions'][number];
 /** A way to start. */
 export type BootEntry = NonNullable<Layout['entries']>[number];
 export type Accepted = NonNullable<Layout['accepted']>[number];

@@ -27,7 +27,17 @@ export type Edit =
       readonly patch: Partial<
         Pick<
           Layout,
-          'name' | 'story' | 'medium' | 'boots' | 'machine' | 'table' | 'grain' | 'date' | 'accepted' | 'entries'
+          | 'name'
+          | 'story'
+          | 'medium'
+          | 'boots'
+          | 'machine'
+          | 'table'
+          | 'grain'
+          | 'date'
+          | 'accepted'
+          | 'entries'
+          | 'found'
         >
       >;
     }
@@ -84,7 +94,7 @@ function settledSlot(slot: Slot, layout: Layout): Slot {
 }
 
 function isBareSwap(slot: Slot): slot is PartitionSlot {
-  return slot.kind === 'partition' && slot.role === 'swap' && slot.content === undefined;
+  return slot.kind === 'partition' && slot.role === 'swap' && slot.content === undefined && slot.keeps === undefined;
 }
 
 /** Applies an edit. Naming a slot that is not there changes nothing. */

@@ -10,11 +10,11 @@ export type LineFat = Omit<ContentOf<'fat'>, 'volumeId' | 'files' | 'times' | 'c
 export type LineContent = LineFat | LineExt | ContentOf<'left'>;
 
 /** What a line says of a partition: everything but its ids, contents that it has no words for, and how it is handed over. */
-export type LinePartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'content' | 'mounting' | 'writes'> & {
+export type LinePartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'content' | 'mounting' | 'writes' | 'keeps'> & {
   readonly content?: LineContent;
 };
 /** What a line says. */
-export type LineSlot = LinePartition | Omit<RawSlot, 'id' | 'blob'> | Omit<FreeSlot, 'id'>;
+export type LineSlot = LinePartition | Omit<RawSlot, 'id' | 'blob' | 'keeps'> | Omit<FreeSlot, 'id'>;
 
 /** How roles are said. */
 export const ROLE_WORDS: Readonly<Record<Role, string>> = {

@@ -21,6 +21,8 @@ import { type Expected, EXPECTED } from '../filesystems/left/expected';
 import { VARIANTS } from '../filesystems/fat/variants';
 import type { Content, ContentOf } from '../filesystems/shapes';
 import type { PartitionSlot, Slot } from './document';
+import { patched } from './edits';
+import { isLocked } from './kept';
 import { EXT_CLAUSES, EXT_FIELD_NAMES, type ExtClauses, type ExtField } from './line-ext';
 import type { LineSlot, LineContent } from './line-write';
 import { MOUNT_POINT, type Role, ROLES, SLOT_NAME_LIMIT, type TableKind } from './vocabulary';
@@ -413,6 +415,7 @@ function contentMeant(
  * replaced and its ids left alone. `freshId` gives one to a file system that has none yet.
  */
 export function slotOf(clauses: LineSlot, id: string, freshId: FreshId, before?: Slot): Slot {
+  if (before && isLocked(before)) return lockedSlotOf(clauses, freshId, before);
   if (clauses.kind === 'raw')
     return { id, ...clauses, ...(before?.kind === 'raw' && before.blob && { blob: before.blob }) };
   if (clauses.kind === 'free') return { id, ...clauses };
@@ -435,9 +438,19 @@ export function slotOf(clauses: LineSlot, id: string, freshId: FreshId, before?:
     content: contentMeant(content, old?.content, freshId),
     mount,
     mounting: old?.mounting,
+    keeps: old?.keeps,
     writes: old?.writes,
   } satisfies { readonly [Key in keyof Required<PartitionSlot>]: PartitionSlot[Key] | undefined };
   return Object.fromEntries(
     Object.entries(slot).filter(([, value]) => value !== undefined),
   ) as unknown as PartitionSlot;
+}
+
+/** A locked slot stays what it is and where it is, whatever a line says: it is moved by acts of their own. */
+function lockedSlotOf(clauses: LineSlot, freshId: FreshId, before: Slot): Slot {
+  if (before.kind !== 'partition' || clauses.kind !== 'partition') return { ...before, name: clauses.name };
+  const { size, at, grain, endsOnGrain, logical, content } = before;
+  const place = { size, at, grain, endsOnGrain, logical };
+  const said = slotOf({ ...clauses, kind: 'partition' }, before.id, freshId, { ...before, keeps: undefined });
+  return patched(said as PartitionSlot, { ...place, content, keeps: before.keeps });
 }

@@ -8,6 +8,7 @@ import { PRIMARY_ENTRIES } from '../tables/mbr';
 import { fitsTable, twinType, typeName } from '../tables/types';
 import type { Layout, PartitionSlot, Table } from './document';
 import { type Edit, machineEdit, newSlotId, seedOf, type SlotPatch } from './edits';
+import { foundOf } from './kept';
 import { TABLE_NAMES, type TableKind } from './vocabulary';
 
 /** A change of table: the edit, and what people should know about it. */
@@ -37,9 +38,13 @@ interface Carried {
   readonly remarks: readonly string[];
 }
 
-function typeCarried(slot: PartitionSlot, kind: TableKind): Carried {
+function holdsFat(layout: Layout, slot: PartitionSlot): boolean {
+  return slot.content?.kind === 'fat' || (foundOf(layout, slot)?.inside?.kind.startsWith('FAT') ?? false);
+}
+
+function typeCarried(layout: Layout, slot: PartitionSlot, kind: TableKind): Carried {
   if (slot.type === undefined || kind === 'none' || fitsTable(slot.type, kind)) return { patch: {}, remarks: [] };
-  const twin = twinType(slot.type, kind, slot.content?.kind === 'fat');
+  const twin = twinType(slot.type, kind, holdsFat(layout, slot));
   const text = twin
     ? `${slot.name}: type ${typeName(slot.type)} becomes ${typeName(twin)}.`
     : `${slot.name}: type ${typeName(slot.type)} has no one counterpart; role and content decide now.`;
@@ -151,7 +156,7 @@ export function translation(layout: Layout, kind: TableKind): Translation {
   const carried = partitions.map((slot) => {
     const marks = carriedAttributes(slot, kind, mayMark && !logical.has(slot.id));
     if (marks.patch.active) mayMark = false;
-    const parts = [logicalCarried(slot, kind, logical), typeCarried(slot, kind), marks, idCarried(slot, kind)];
+    const parts = [logicalCarried(slot, kind, logical), typeCarried(layout, slot, kind), marks, idCarried(slot, kind)];
     const patch: SlotPatch = Object.assign({}, ...parts.map((one) => one.patch)) as SlotPatch;
     return { id: slot.id, patch, said: parts.flatMap((one) => one.remarks) };
   });

@@ -150,6 +150,31 @@ function contentErrors(slot: Slot, i: number, sectorSize: number): DocumentError
     : [{ path: `slots[${i}].content.${field}`, message: `must be ${text}` }];
 }
 
+/** What slots keep, against what was found. */
+function keepingErrors({ found, slots }: Layout): DocumentError[] {
+  const numbers = new Set(found?.partitions.map(({ number }) => number));
+  const seen = new Map<number, number>();
+  const errors: DocumentError[] = [];
+  found?.partitions.forEach(({ number }, i, all) => {
+    if (all.findIndex((one) => one.number === number) !== i)
+      errors.push({ path: `found.partitions[${i}].number`, message: `${number} is the number of another partition` });
+  });
+  slots.forEach((slot, i) => {
+    const path = `slots[${i}].keeps`;
+    if (slot.kind === 'raw' && slot.keeps && slot.blob)
+      errors.push({ path, message: 'says that what lies there stays, and a file is named for it' });
+    if (slot.kind !== 'partition' || slot.keeps === undefined) return;
+    const { keeps } = slot;
+    const first = seen.get(keeps);
+    if (!numbers.has(keeps)) errors.push({ path, message: `${keeps} is no partition of what was found` });
+    else if (first !== undefined) errors.push({ path, message: `${keeps} is kept by slots[${first}] already` });
+    else if (slot.at === undefined) errors.push({ path, message: `wants its place: “at” is missing` });
+    else if (!parseExact(slot.size).ok) errors.push({ path, message: `wants an exact size, not “${slot.size}”` });
+    seen.set(keeps, i);
+  });
+  return errors;
+}
+
 /** Rules that go across fields. */
 /** How a document may name what it is filled with. */
 export interface Naming {
@@ -177,6 +202,7 @@ function wholeDocument(layout: Layout, naming: Naming): DocumentError[] {
     else errors.push({ path: `slots[${i}].id`, message: `"${slot.id}" is already the id of slots[${first}]` });
     errors.push(...contentErrors(slot, i, layout.medium.logicalSector));
   });
+  errors.push(...keepingErrors(layout));
   if (new Set(layout.boots).size !== layout.boots.length)
     errors.push({ path: 'boots', message: 'names the same thing twice' });
   if (layout.medium.physicalSector < layout.medium.logicalSector)

@@ -2,6 +2,7 @@
 import type { Contents } from '../filesystems/supplied';
 import { preparedBytes } from '../layout/contents';
 import type { Layout, Slot } from '../layout/document';
+import { foundOf, isLocked } from '../layout/kept';
 import { type Figures, flowFigures, type FlowSlot, rawFigures } from '../layout/figures';
 import { amountInSectors, memoryBytes, shareOf, type SizeRule } from '../quantity/size-language';
 import type { Grain } from '../medium/grain';
@@ -106,6 +107,14 @@ function wants(slot: FlowSlot, rule: SizeRule, ground: Ground, got: ReadonlyMap<
   return { weight: bounds.weight, least, most, root: root.id };
 }
 
+/** Sectors from the record of a kept logical partition to its start. */
+function foundLead(slot: FlowSlot, pinned: number | undefined, { layout }: Ground): number | undefined {
+  const entry = foundOf(layout, slot);
+  if (!entry) return undefined;
+  // One that comes into a chain needs the sector before it, and has no more than that for certain.
+  return entry.recordAt !== undefined && entry.at === pinned ? entry.at - entry.recordAt : 1;
+}
+
 /** What a slot asks. `got` holds sizes of slots of other runs that are known already. */
 export function askOf(slot: FlowSlot, ground: Ground, got: ReadonlyMap<string, number>): Ask {
   const { layout, sectorSize, grain } = ground;
@@ -115,15 +124,17 @@ export function askOf(slot: FlowSlot, ground: Ground, got: ReadonlyMap<string, n
   const isLogical = slot.kind === 'partition' && slot.logical === true && table.kind === 'mbr';
   const packed = isLogical && table.packed === true;
   const size = own ?? grain.sectors;
+  const pinned = at === undefined ? undefined : Math.ceil(at / sectorSize);
+  const lead = packed ? 1 : own === undefined ? (grain.first ?? size) : size;
   return {
     slot,
     rule,
     grain: size,
     firstAt: own === undefined ? grain.first : undefined,
-    endsOnGrain: slot.endsOnGrain === true || (own === undefined && grain.rule === 'cylinders'),
-    lead: !isLogical ? 0 : packed ? 1 : own === undefined ? (grain.first ?? size) : size,
+    endsOnGrain: !isLocked(slot) && (slot.endsOnGrain === true || (own === undefined && grain.rule === 'cylinders')),
+    lead: isLogical ? (foundLead(slot, pinned, ground) ?? lead) : 0,
     packed,
-    pinned: at === undefined ? undefined : Math.ceil(at / sectorSize),
+    pinned,
     wants: wants(slot, rule, ground, got),
   };
 }

@@ -1,8 +1,9 @@
 /** Why a boundary is where it is, in one sentence each. */
 import type { RawSlot } from '../layout/document';
 import { canonicalSize } from '../quantity/size-language';
-import { inBinary, sectorCount } from '../quantity/units';
+import { grouped, inBinary, sectorCount } from '../quantity/units';
 import type { FlowSlot } from '../layout/figures';
+import { foundOf, isLocked } from '../layout/kept';
 import type { Ask, Ground } from './asks';
 import type { Spot } from './flow';
 import type { Placed, Reason } from './placement';
@@ -44,6 +45,12 @@ export function startReason(
 ): Reason {
   const { layout, sectorSize } = ground;
   const { grain } = ask;
+  if (isLocked(ask.slot))
+    return new EndReason('pinned', grain, 0, () =>
+      foundOf(layout, ask.slot)?.at === spot.start
+        ? `Kept at sector ${grouped(spot.start)}, where it was found; no grain applies.`
+        : `Moved to sector ${grouped(spot.start)}; no grain applies.`,
+    );
   if (ask.pinned !== undefined && ask.slot.at !== undefined)
     return new EndReason(
       'pinned',
@@ -82,9 +89,10 @@ function endRule({ rule }: Ask, { bound }: Spot): Reason['rule'] {
   }
 }
 
-function endText(ask: Ask, spot: Spot, { sectorSize, figures: { memory } }: Ground): string {
+function endText(ask: Ask, spot: Spot, { layout, sectorSize, figures: { memory } }: Ground): string {
   const { rule, slot, wants } = ask;
   const size = inBinary(spot.sectors * sectorSize);
+  if (isLocked(slot) && foundOf(layout, slot)?.sectors === spot.sectors) return `${size}, as it was found.`;
   const isRounded = typeof wants === 'number' && spot.sectors > wants;
   const rounded = isRounded ? `, its end rounded up to the grain: ${sectorCount(spot.sectors - wants)} more` : '';
   switch (rule.kind) {

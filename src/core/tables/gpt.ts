@@ -151,7 +151,8 @@ export function storedName(name: string): string {
   return units;
 }
 
-function encodeEntry(entry: GptEntry): Uint8Array {
+/** An entry of the array, 128 bytes. */
+export function encodeEntry(entry: GptEntry): Uint8Array {
   return encode(GPT_ENTRY_RECORD, {
     type: entry.type,
     id: entry.id,

@@ -60,6 +60,8 @@ export interface MbrEntry {
 /** A logical partition; sectors count from the start of the medium. */
 export interface Logical {
   readonly type: number;
+  /** Marked, which means nothing in a chain; a mark that was found stays. */
+  readonly active?: boolean;
   /** Sector of the record that describes it. */
   readonly recordAt: number;
   readonly first: number;
@@ -89,22 +91,27 @@ export function encodable(first: number, count: number): boolean {
   return first < SECTOR_LIMIT && count < SECTOR_LIMIT;
 }
 
+/** Byte of a boot record at which its entry `index` begins; the one behind the last is where the mark stands. */
+export const entryOffset = (index: number): number => MBR_RECORD.fields.entries.offset + index * ENTRY_RECORD.length;
+
+/** The sixteen bytes of an entry. Throws a RangeError where start or count have no place in it. */
+export function mbrEntry({ active, type, first, count }: Omit<MbrEntry, 'index'>): Uint8Array {
+  return encode(ENTRY_RECORD, {
+    status: active ? ACTIVE : 0,
+    chsFirst: chs(first),
+    type,
+    chsLast: chs(first + count - 1, type === PROTECTIVE),
+    first,
+    count,
+  });
+}
+
 /**
  * The bytes of sector 0 (`sectorSize` of them), its code area zeros. Throws a RangeError for an entry that is out of range: placement refuses those before.
  */
 export function encodeMbr(mbr: Mbr, sectorSize: number): Uint8Array {
   const entries = new Uint8Array(64);
-  for (const { index, active, type, first, count } of mbr.entries) {
-    const entry = encode(ENTRY_RECORD, {
-      status: active ? ACTIVE : 0,
-      chsFirst: chs(first),
-      type,
-      chsLast: chs(first + count - 1, type === PROTECTIVE),
-      first,
-      count,
-    });
-    entries.set(entry, index * 16);
-  }
+  for (const { index, ...entry } of mbr.entries) entries.set(mbrEntry(entry), index * 16);
   const code = new Uint8Array(CODE_LENGTH);
   const sector = new Uint8Array(sectorSize);
   sector.set(encode(MBR_RECORD, { code, signature: mbr.signature, copyProtected: 0, entries, mark: 0xaa55 }));
@@ -114,9 +121,9 @@ export function encodeMbr(mbr: Mbr, sectorSize: number): Uint8Array {
 /** Type of the link from one record of a chain to the next, whatever the type of the container. */
 const LINK = 0x05;
 
-function entryBytes(type: number, first: number, count: number, base: number): Uint8Array {
+function entryBytes(type: number, first: number, count: number, base: number, active = false): Uint8Array {
   return encode(ENTRY_RECORD, {
-    status: 0,
+    status: active ? ACTIVE : 0,
     chsFirst: chs(first),
     type,
     chsLast: chs(first + count - 1),
@@ -136,7 +143,7 @@ export function encodeChain(chain: readonly Logical[], sectorSize: number): { se
   return chain.map((one, i) => {
     const next = chain[i + 1];
     const entries = new Uint8Array(64);
-    entries.set(entryBytes(one.type, one.first, one.count, one.recordAt));
+    entries.set(entryBytes(one.type, one.first, one.count, one.recordAt, one.active));
     if (next) entries.set(entryBytes(LINK, next.recordAt, next.first + next.count - next.recordAt, base), 16);
     const bytes = new Uint8Array(sectorSize);
     const code = new Uint8Array(CODE_LENGTH);

@@ -8,6 +8,8 @@ import { BOOT_RULES } from './boot';
 import { ESP_RULES } from './esp';
 import { FAT_RULES } from './fat';
 import { GPT_RULES } from './gpt';
+import { beyondFound } from './as-found';
+import { KEPT_RULES } from './kept';
 import { LOGICAL_RULES } from './logical';
 import { MACHINE_RULES } from './machine';
 import { BOARD_RULES } from './board';
@@ -22,6 +24,7 @@ import { TYPE_RULES } from './type';
 import { SWAP_RULES } from './swap';
 
 const BEFORE: readonly Rule[] = [
+  ...KEPT_RULES,
   ...MEDIUM_RULES,
   ...TABLE_RULES,
   ...LOGICAL_RULES,
@@ -57,6 +60,7 @@ function withinLimit(findings: Finding[], layout: Layout): Finding[] {
  * about what is inside: all of them, or none where the layout says nothing about that.
  */
 export function checkWith(inside: readonly Rule[], placement: Placement): Finding[] {
-  const found = [...BEFORE, ...inside, ...AFTER].flatMap((rule) => rule(placement));
+  const all = [...BEFORE, ...inside, ...AFTER].flatMap((rule) => rule(placement));
+  const found = beyondFound(all, placement.layout);
   return byGravity(withinLimit(withAcceptance(found, placement.layout), placement.layout));
 }

@@ -1,0 +1,63 @@
+/** New images that are made of old ones, with a plan: what the commands have in common that make some. */
+import { stat } from 'node:fs/promises';
+import type { Plan } from '@/core/change/plan';
+import type { ReadStored } from '@/core/compose/source';
+import { counted, grouped, inBoth } from '@/core/quantity/units';
+import { ChangedReadBackError, ImageChanged, writeChanged } from '@/files/changed-image';
+import { ifThere } from '@/files/system-errors';
+import { buildTrouble, refuseExisting } from './build';
+import { Ended, EXIT, interrupted } from './exit';
+import type { Io } from './io';
+import { partFile } from './part-files';
+
+/** What every command takes that makes an image of another one. */
+export interface IntoArguments {
+  readonly into?: string;
+  readonly replace?: boolean;
+  readonly json?: boolean;
+}
+
+/** An image is changed into another file, never in its place; and of a device none is made. */
+async function refuseItself(from: string, into: string): Promise<void> {
+  const [old, made] = [await stat(from), await ifThere(stat(into))];
+  if (!old.isFile())
+    throw new Ended(EXIT.file, 'not-a-file', `“${from}” is no plain file; a new image is made of one.`);
+  if (made?.ino === old.ino && made.dev === old.dev)
+    throw new Ended(EXIT.usage, 'usage-into', 'An image is not changed in its place: say another file with --into.');
+}
+
+/** Makes the new image, and says what was written and compared. */
+export async function imageChanged(
+  io: Io,
+  from: string,
+  into: string,
+  plan: Plan,
+  { replace, json }: IntoArguments,
+  readStored?: ReadStored,
+): Promise<string> {
+  await refuseItself(from, into);
+  await refuseExisting(into, replace === true);
+  const part = await partFile(into);
+  try {
+    const { changed, equal, zeros } = await io.whole(async () =>
+      writeChanged({
+        from,
+        plan,
+        readStored,
+        path: into,
+        temporary: part.file,
+        isNew: replace !== true,
+        signal: io.signal,
+        onProgress: ({ phase, done, total }) =>
+          io.isTerminal && !json && io.error(`\r${phase}: ${inBoth(done)} of ${inBoth(total)}   `),
+      }),
+    );
+    if (io.isTerminal && !json) io.error('\r\u001b[K');
+    return `${into}: ${counted(changed, 'byte')} changed, ${grouped(equal)} equal to those of ${from}, compared one by one (${inBoth(zeros)} are zeros in both).\n`;
+  } catch (error) {
+    if (io.signal.aborted) throw interrupted(io.signal, 'Interrupted; nothing of the image was left.');
+    if (error instanceof ImageChanged) throw new Ended(EXIT.file, 'image-changed', error.message);
+    if (error instanceof ChangedReadBackError) throw new Ended(EXIT.readBack, 'read-back-differs', error.message);
+    throw await buildTrouble(into, error);
+  }
+}

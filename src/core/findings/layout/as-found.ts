@@ -1,0 +1,80 @@
+/**
+ * Findings of a layout that keeps something. What was found is not for this layout to judge: rules about how a partition
+ * should lie, be typed or be filled are silent where it stays as it was; and no remedy moves what is kept.
+ */
+import type { Layout } from '../../layout/document';
+import { changesOf, foundOf, isKept, isKeptRaw, isLocked } from '../../layout/kept';
+import type { Edit } from '../../layout/edits';
+import type { Finding } from './finding';
+
+/** Areas of rules about a partition itself; others speak of the table, of numbers and of what a layout lacks. */
+const OF_THE_PARTITION = new Set([
+  'place',
+  'esp',
+  'type',
+  'fat',
+  'swap',
+  'files',
+  'board',
+  'content',
+  'image',
+  'machine',
+]);
+
+/** Rules about a table or medium that speak of how it was found, as long as it stays so. */
+const OF_THE_TABLE = new Set([
+  'table/zero-signature',
+  'table/raw-range-in-code-area',
+  'gpt/zero-disk-id',
+  'gpt/array-under-16-kib',
+  'gpt/array-moved',
+  'gpt/hybrid',
+  'gpt/mark-on-protective-entry',
+  'medium/image-not-whole-mebibytes',
+  'medium/not-whole-sectors',
+]);
+
+function isAsFound({ rule, place }: Finding, layout: Layout): boolean {
+  if (OF_THE_TABLE.has(rule)) return layout.found?.table === layout.table.kind;
+  if (place.kind !== 'slot' || !OF_THE_PARTITION.has(rule.replace(/\/.*/, ''))) return false;
+  const slot = layout.slots.find(({ id }) => id === place.id);
+  if (!slot || !isLocked(slot)) return false;
+  const entry = foundOf(layout, slot);
+  if (isKeptRaw(slot)) return true;
+  return entry !== undefined && isKept(slot) && !changesOf(slot, entry, layout).some((one) => ALTERS.has(one));
+}
+
+/** Changes after which a partition is this layout's to judge. */
+const ALTERS: ReadonlySet<string> = new Set(['moved', 'formatted', 'retyped']);
+
+const GEOMETRY = ['at', 'size', 'length', 'grain', 'endsOnGrain', 'logical', 'content'];
+
+/** True for an edit that would move, resize, empty or remove something that is kept. */
+function touchesKept(edit: Edit, layout: Layout): boolean {
+  const locked = (id: string) => layout.slots.some((slot) => slot.id === id && isLocked(slot));
+  switch (edit.do) {
+    case 'several':
+      return edit.edits.some((one) => touchesKept(one, layout));
+    case 'remove slot':
+    case 'move slot':
+      return locked(edit.id);
+    case 'put slot':
+      return locked(edit.slot.id);
+    case 'change slot':
+      return locked(edit.id) && Object.keys(edit.patch).some((key) => GEOMETRY.includes(key));
+    default:
+      return false;
+  }
+}
+
+/** Findings of a layout that was made from a medium, without those about what stays as it was found. */
+export function beyondFound(findings: readonly Finding[], layout: Layout): readonly Finding[] {
+  if (!layout.found) return findings;
+  return findings
+    .filter((finding) => !isAsFound(finding, layout))
+    .map((finding) => {
+      if (finding.rule.startsWith('kept/')) return finding;
+      const remedies = finding.remedies.filter(({ edit }) => !touchesKept(edit, layout));
+      return remedies.length === finding.remedies.length ? finding : { ...finding, remedies };
+    });
+}

@@ -1,0 +1,196 @@
+/** Findings about what a medium holds already: what is lost or at risk of it, and what of it has another number. */
+import type { FoundEntry } from '../../layout/document';
+import { asFound, keepingAgain, saysAnew, saysGone, saysLarger, saysMoved, saysSmaller } from '../../layout/acts';
+import { changesOf, foundOf, goneFrom, isKept, keepsInside, type KeptChange, type KeptSlot } from '../../layout/kept';
+import { TABLE_NAMES } from '../../layout/vocabulary';
+import { isEntered, isPartition, type PlacedPartition, type Placement } from '../../placement/placement';
+import { inBoth } from '../../quantity/units';
+import { partitionId } from '../../tables/mbr';
+import { atSlot, type Occurrence, type Remedy, type Rule, rule } from './finding';
+
+/** A kept slot with its partition and its place. */
+interface Kept {
+  readonly one: PlacedPartition;
+  readonly slot: KeptSlot;
+  readonly entry: FoundEntry;
+  readonly changes: readonly KeptChange[];
+}
+
+function keptOf({ placed, layout }: Placement): Kept[] {
+  return placed.filter(isPartition).flatMap((one) => {
+    const entry = foundOf(layout, one.slot);
+    return isKept(one.slot) && entry
+      ? [{ one, slot: one.slot, entry, changes: changesOf(one.slot, entry, layout) }]
+      : [];
+  });
+}
+
+function backAsFound({ layout }: Placement, { slot }: Kept): Remedy[] {
+  const edit = asFound(layout, slot.id);
+  return edit ? [{ label: `Leave ${slot.name} as it was found`, edit }] : [];
+}
+
+/** What is found of kept slots that change in one way. */
+function ofChanged(
+  change: KeptChange,
+  why: string,
+  say: (kept: Kept, placement: Placement) => string | undefined,
+): (placement: Placement) => Occurrence[] {
+  return (placement) =>
+    keptOf(placement)
+      .filter(({ changes }) => changes.includes(change))
+      .flatMap((kept): Occurrence[] => {
+        const said = say(kept, placement);
+        if (said === undefined) return [];
+        const remedies = backAsFound(placement, kept);
+        return [{ place: atSlot(kept.slot.id), sentence: `${kept.slot.name}: ${said}`, why, remedies }];
+      });
+}
+
+const anotherMedium = rule('kept/another-medium', 'stop', ({ layout, medium }) => {
+  const { found } = layout;
+  if (!found || found.size === medium.capacity) return [];
+  return [
+    {
+      place: { kind: 'medium' },
+      sentence: `The layout keeps partitions of a medium of ${inBoth(found.size)}; the medium has ${inBoth(medium.capacity)}.`,
+      why: 'What is kept lies on that medium and on no other one.',
+      remedies: [
+        {
+          label: 'Use the medium that was found',
+          edit: {
+            do: 'change layout',
+            patch: { medium: { ...layout.medium, capacity: { exact: `${found.size} B` } } },
+          },
+        },
+      ],
+    },
+  ];
+});
+
+const lost = rule('kept/lost', 'risk', ({ layout, sectorSize }) =>
+  goneFrom(layout).map((entry) => ({
+    place: { kind: 'table' },
+    sentence: `Partition ${entry.number} goes: ${saysGone(entry, sectorSize).sentence}`,
+    why: 'No slot keeps it. Its bytes stay where they are until something is written there, and no table leads to them.',
+    remedies: [{ label: `Keep partition ${entry.number}`, edit: keepingAgain(layout, entry) }],
+  })),
+);
+
+const madeAnew = rule(
+  'kept/made-anew',
+  'risk',
+  ofChanged(
+    'formatted',
+    'Its entry and its id stay; what was inside does not.',
+    ({ entry }, { sectorSize }) => saysAnew(entry, sectorSize).sentence,
+  ),
+);
+
+const cutOff = rule(
+  'kept/cut-off',
+  'risk',
+  ofChanged(
+    'made smaller',
+    'A file system that is cut loses what lay behind the cut, and most refuse to be mounted at all.',
+    ({ entry, one, slot }, { sectorSize }) => {
+      if (!keepsInside(slot)) return undefined;
+      const said = saysSmaller(entry, one.sectors, sectorSize);
+      return said.cost === 'none' ? undefined : said.sentence;
+    },
+  ),
+);
+
+const endsWithin = rule(
+  'kept/ends-within',
+  'note',
+  ofChanged(
+    'made smaller',
+    'Its own system has made it smaller there, and the room behind it is free.',
+    ({ entry, one, slot }, { sectorSize }) => {
+      if (!keepsInside(slot)) return undefined;
+      const said = saysSmaller(entry, one.sectors, sectorSize);
+      return said.cost === 'none' ? said.sentence : undefined;
+    },
+  ),
+);
+
+const roomBehind = rule(
+  'kept/room-behind',
+  'note',
+  ofChanged('made larger', 'Only the entry of the table grows.', ({ entry, one, slot }, { sectorSize }) =>
+    keepsInside(slot) ? saysLarger(entry, one.sectors, sectorSize).sentence : undefined,
+  ),
+);
+
+const moved = rule(
+  'kept/moved',
+  'risk',
+  ofChanged(
+    'moved',
+    'Moving is the one act in which everything that is kept is written.',
+    ({ entry, one, slot }, { sectorSize }) =>
+      keepsInside(slot) ? saysMoved(entry, one.start, sectorSize).sentence : undefined,
+  ),
+);
+
+/** The id that an MBR gives to a number, in words of a mount table. */
+function idWords({ layout }: Placement, number: number): string {
+  return layout.table.kind === 'mbr'
+    ? ` and PARTUUID=${partitionId(parseInt(layout.table.signature, 16), number)}`
+    : '';
+}
+
+const otherNumber = rule('kept/other-number', 'risk', (placement) =>
+  keptOf(placement)
+    .filter(({ one, slot }) => isEntered(one) && slot.keeps > 0 && one.entry.number !== slot.keeps)
+    .map(({ one, slot }) => ({
+      place: atSlot(slot.id),
+      sentence: `${slot.name} was partition ${slot.keeps} and becomes partition ${one.entry!.number}.`,
+      why: `Lines of mount tables and boot entries that name number ${slot.keeps}${idWords(placement, slot.keeps)} lead to another partition, or to none; those that name its label or the id of its file system hold.`,
+      remedies: [],
+    })),
+);
+
+const notLetGo = rule('kept/not-let-go', 'risk', (placement) => {
+  if (!placement.placed.some((one) => isPartition(one) && !isKept(one.slot))) return [];
+  return keptOf(placement)
+    .filter(({ slot, entry }) => keepsInside(slot) && entry.inside?.state !== undefined)
+    .map(({ slot, entry }) => ({
+      place: atSlot(slot.id),
+      sentence: `${slot.name} holds ${entry.inside!.kind} that was ${entry.inside!.state}.`,
+      why: 'A system that sleeps, or was cut off, goes on with what it remembers of the medium. Let it end properly first, then survey again.',
+      remedies: [],
+    }));
+});
+
+const anotherTable = rule('kept/another-table', 'risk', ({ layout }) => {
+  const { found, table } = layout;
+  if (!found || found.table === table.kind || found.partitions.length === 0) return [];
+  const from = TABLE_NAMES[found.table];
+  const to = TABLE_NAMES[table.kind];
+  return [
+    {
+      place: { kind: 'table' },
+      sentence: `The table becomes ${to}, and was ${from}: all ${found.partitions.length} partitions get other ids, and types that mean the same.`,
+      why:
+        table.kind === 'gpt'
+          ? 'Nothing of what is inside moves. A BIOS loader that was put into the gap behind sector 0 does not start until it is put back into a BIOS boot partition; UEFI starts from an ESP. Mount lines that name PARTUUIDs are to be written anew.'
+          : 'Nothing of what is inside moves. Names, attributes and partition ids go; UEFI may not start from an MBR on a fixed disk; a BIOS needs its loader and an active mark. Mount lines that name PARTUUIDs or PARTLABELs are to be written anew.',
+      remedies: [],
+    },
+  ];
+});
+
+export const KEPT_RULES: readonly Rule[] = [
+  anotherMedium,
+  lost,
+  madeAnew,
+  cutOff,
+  endsWithin,
+  roomBehind,
+  moved,
+  otherNumber,
+  notLetGo,
+  anotherTable,
+];

@@ -5,6 +5,7 @@ import path from 'node:path';
 import { benchAnswering } from './answering';
 import { benchArchives } from './archives';
 import { benchBuilding } from './building';
+import { benchChanging } from './changing';
 import { benchDesigning } from './designing';
 import { benchExt } from './ext';
 import { benchFilling } from './filling';
@@ -37,6 +38,7 @@ const SECTIONS: Record<string, () => Row[] | Promise<Row[]>> = {
   filling: () => benchFilling(RESULTS),
   ext: () => benchExt(RESULTS),
   surveying: () => benchSurveying(RESULTS),
+  changing: () => benchChanging(RESULTS),
   terminal: () => benchTerminal(RESULTS),
   serving: () => benchServing(RESULTS),
   archives: () => benchArchives(RESULTS),

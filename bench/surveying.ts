@@ -12,7 +12,7 @@ import { median, type Row } from './row';
 
 const RUNS = 5;
 
-function hundredPartitions(): Layout {
+export function hundredPartitions(): Layout {
   const slots = Array.from({ length: 100 }, (_, i): Slot => {
     const content = { kind: 'fat', label: `GAUGE ${i}`, volumeId: `7A1D-1${String(i).padStart(3, '0')}` } as const;
     const size = ['10 MiB', '200 MiB', '20 GiB', 'rest'][i % 4]!;

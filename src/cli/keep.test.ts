@@ -62,7 +62,7 @@ test('a partition that goes is named with what is lost, and what is new comes in
   const before = sumOf('old.img');
   const refused = await loess(['change', file('new.json'), '--on', file('old.img')]);
   expect(refused).toMatchObject({ exit: EXIT.risk });
-  expect(refused.error).toContain('Partition 2 goes: 20 MiB ≈ 20.97 MB in which nothing was recognised, will be lost.');
+  expect(refused.error).toContain('Partition 2 goes: 20 MiB ≈ 20.97 MB in which nothing was recognised will be lost.');
   await accept('new.json');
   const shown = await loess(['change', file('new.json'), '--on', file('old.img'), '--into', file('new.img')]);
   expect(shown).toMatchObject({ exit: EXIT.done });

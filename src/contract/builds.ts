@@ -2,6 +2,7 @@
 import type { Comparison } from '@/core/compose/compare';
 import type { Finding } from '@/core/findings/layout/finding';
 import type { Accepted } from '@/core/layout/document';
+import type { ChangedReport } from './changes';
 
 /** A range as it was read back. */
 export interface ReadBackRange {
@@ -25,6 +26,8 @@ export interface BuildReport {
   readonly accepted?: readonly Accepted[];
   /** Partitions of the image whose files can be browsed, as a survey names them. Missing in reports of older versions. */
   readonly volumes?: readonly { readonly partition: string; readonly name: string }[];
+  /** Of an image that was made from another one. */
+  readonly change?: ChangedReport;
   /** Milliseconds from the first write to the rename. */
   readonly milliseconds: number;
 }

@@ -9,6 +9,8 @@ export interface ImageFile {
   readonly size: number;
   /** ISO 8601, UTC. */
   readonly changedAt: string;
+  /** What it is and where it comes from, where somebody wrote it beside it. */
+  readonly story?: string;
 }
 
 /** A survey of an image: `of` says which, as `file:NAME` or `build:ID`. */

@@ -6,13 +6,15 @@
  */
 import { type FileHandle, open, rm, stat } from 'node:fs/promises';
 import { crc32 } from 'node:zlib';
-import { changedSource, eachWindow, type Plan, plannedLength, sumOfRange } from '@/core/change/plan';
+import { changedSource, eachWindow, type Plan, plannedEnd, plannedLength, sumOfRange } from '@/core/change/plan';
 import type { BlockSource } from '@/core/bytes/blocks';
+import type { Span } from '@/core/bytes/extents';
 import type { ReadStored } from '@/core/compose/source';
 import { MIB } from '@/core/quantity/units';
 import { copyWithHoles } from './copy-file';
 import { moveFile, moveNewFile, writeWhole } from './durable';
 import { fileSource } from './file-source';
+import { dataOf } from './holes';
 import { StoredGone } from './stored';
 
 /** The image is not what the plan was made of. */
@@ -91,20 +93,40 @@ function writeRanges(job: ChangedImageJob, planned: BlockSource, output: FileHan
   });
 }
 
-/** Compares the new file with the old one and the plan; gives the bytes of windows that are zero. */
+/** Spans in which a byte may be no zero: data of both files, and the ranges of the plan; the whole where that is not known. */
+async function spansToCompare({ from, temporary, plan }: ChangedImageJob): Promise<Span[]> {
+  const [old, made] = [await dataOf(from), await dataOf(temporary)];
+  if (!old || !made) return [{ start: 0, end: plan.becomes }];
+  const spans = [
+    ...[...old, ...made].map(([at, length]) => ({ start: at, end: Math.min(at + length, plan.becomes) })),
+    ...plan.ranges.map(({ extent }) => ({ start: extent.offset, end: plannedEnd(extent) })),
+  ].sort((a, b) => a.start - b.start);
+  const merged: { start: number; end: number }[] = [];
+  for (const span of spans) {
+    const last = merged.at(-1);
+    if (last && span.start <= last.end) last.end = Math.max(last.end, span.end);
+    else if (span.start < span.end) merged.push({ ...span });
+  }
+  return merged;
+}
+
+/** Compares the new file with the old one and the plan, holes with holes; gives the bytes that are zero in both. */
 async function compare(job: ChangedImageJob, planned: BlockSource, output: FileHandle): Promise<number> {
   const made = fileSource(output, planned.size);
   const other = Buffer.allocUnsafeSlow(MIB);
-  let zeros = 0;
-  await over(job, 'comparing', planned.size, (tell) =>
-    eachWindow(0, planned.size, async (at, length) => {
-      const [meant, found] = [await planned.read(at, length), await made.read(at, length, other)];
-      if (Buffer.compare(meant, found) !== 0)
-        throw new ChangedReadBackError(`The new image reads back differently behind byte ${at}.`);
-      if (ZEROS.subarray(0, length).equals(found)) zeros += length;
-      tell(length);
-    }),
-  );
+  const spans = await spansToCompare(job);
+  const total = spans.reduce((sum, { start, end }) => sum + end - start, 0);
+  let zeros = planned.size - total;
+  await over(job, 'comparing', total, async (tell) => {
+    for (const { start, end } of spans)
+      await eachWindow(start, end - start, async (at, length) => {
+        const [meant, found] = [await planned.read(at, length), await made.read(at, length, other)];
+        if (Buffer.compare(meant, found) !== 0)
+          throw new ChangedReadBackError(`The new image reads back differently behind byte ${at}.`);
+        if (ZEROS.subarray(0, length).equals(found)) zeros += length;
+        tell(length);
+      });
+  });
   return zeros;
 }
 

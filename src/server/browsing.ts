@@ -31,7 +31,7 @@ function withVolume<T>(
   { of, partition }: VolumeAsked,
   work: (opened: Opened) => Promise<T>,
 ): Promise<T> {
-  return withSurvey(context, of, async ({ survey, source, name }) => {
+  return withSurvey(context, { of }, async ({ survey, source, name }) => {
     const found = survey.partitions.find((one) => one.key === partition);
     if (!found)
       throw new Refusal(
@@ -145,7 +145,7 @@ export async function listSources(context: Context): Promise<FileSource[]> {
   for (const { of, name } of [...files, ...builds].slice(0, IMAGES_LOOKED_AT))
     try {
       found.push(
-        ...(await withSurvey(context, of, ({ survey }) =>
+        ...(await withSurvey(context, { of }, ({ survey }) =>
           Promise.resolve(
             survey.partitions.filter(isBrowsable).map((one) => ({
               of,

@@ -11,11 +11,13 @@ import { checkedCopy } from '@/core/findings/layout/copies';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
 import type { Placement } from '@/core/placement/placement';
 import type { Layout } from '@/core/layout/document';
+import { notFromNothing } from '@/core/layout/kept';
 import type { Context } from './context';
 import { imagePath, removeUnfinished } from '../files/data-folder';
 import { ifThere, systemTrouble } from '../files/system-errors';
 import { roomForBuilds } from '../keeping/limits';
 import { builds } from '../keeping/schema';
+import { ChangedReadBackError, ImageChanged } from '../files/changed-image';
 import { plannedBytes, ReadBackError, writeImage } from '../files/image-file';
 import { getDocument, slugOf } from './layouts';
 import { Refusal } from './refusal';
@@ -116,7 +118,9 @@ function describeError(error: unknown): Failure {
       code: 'content-gone',
       sentence: `${message} Add it again among the contents, then build; nothing partial was left.`,
     };
-  if (error instanceof ReadBackError)
+  if (error instanceof ImageChanged)
+    return { code: 'image-changed', sentence: `${message} Look at before and after again; nothing was left.` };
+  if (error instanceof ReadBackError || error instanceof ChangedReadBackError)
     return {
       code: 'read-back-differs',
       sentence: `${message} The layout is not at fault: this is a fault of the program, or of the disk that was written to. Nothing was left.`,
@@ -129,24 +133,20 @@ function describeError(error: unknown): Failure {
   );
 }
 
+/** Makes the image of a build, and says what came of it. */
+type Make = (signal: AbortSignal, report: (phase: string, done: number, total: number) => void) => Promise<BuildReport>;
+
 async function runBuild(
   context: Context,
   id: string,
-  placement: Placement,
+  make: Make,
   signal: AbortSignal,
   report: (phase: string, done: number, total: number) => void,
 ) {
   try {
     signal.throwIfAborted();
     await update(context, id, { state: 'running' });
-    const result = await writeImage({
-      placement,
-      path: imagePath(context.folder, id),
-      signal,
-      onProgress: ({ phase, done, total }) => report(phase, done, total),
-      writeRate: context.writeRate,
-      fileOf: (sha256) => storedPath(context.folder.store, sha256),
-    });
+    const result = await make(signal, report);
     await update(context, id, { state: 'done', report: JSON.stringify(result), endedAt: context.now() });
   } catch (error) {
     const end = signal.aborted
@@ -158,10 +158,10 @@ async function runBuild(
 }
 
 /** Refuses an image that would lie over the limit of built images. */
-async function refuseOverLimit(context: Context, placement: Placement): Promise<void> {
+async function refuseOverLimit(context: Context, takes: () => number): Promise<void> {
   const room = await roomForBuilds(context);
   if (room === undefined) return;
-  const bytes = plannedBytes(compose(placement));
+  const bytes = takes();
   if (bytes > room)
     throw new Refusal(
       409,
@@ -171,26 +171,54 @@ async function refuseOverLimit(context: Context, placement: Placement): Promise<
     );
 }
 
+/** A build that is ordered: what its image is called, how large it is, and what it takes on the disk. */
+interface Ordered {
+  readonly layoutId: string;
+  readonly revision: number;
+  readonly name: string;
+  readonly size: number;
+  readonly takes: () => number;
+}
+
+/** Puts an image into the queue; `make` makes it, for the build of this id. */
+export async function orderImage(
+  context: Context,
+  { takes, ...ordered }: Ordered,
+  make: (id: string) => Make,
+): Promise<BuildView> {
+  await refuseOverLimit(context, takes);
+  const id = randomUUID();
+  const row = { id, ...ordered, state: 'waiting' as const, startedAt: context.now() };
+  await context.db.write((tx) => tx.insert(builds).values(row));
+  context.buildQueue.add(id, (signal, report) => runBuild(context, id, make(id), signal, report));
+  return getBuild(context, id);
+}
+
 /** Starts a build of one revision. Refuses when the layout has stops. */
 export async function startBuild(
   context: Context,
   { copy = 0, ...order }: { layoutId: string; revision: number; copy?: number | undefined },
 ): Promise<BuildView> {
   const document = await getDocument(context, order.layoutId, order.revision);
+  const kept = notFromNothing(document);
+  if (kept) throw new Refusal(409, 'layout-keeps', `${kept} Look at before and after.`, 'layoutId');
   const placement = await placeForBuild(context, document, copy);
-  await refuseOverLimit(context, placement);
-  const id = randomUUID();
-  const row = {
-    id,
+  const ordered: Ordered = {
     ...order,
     name: `${slugOf(document.name)}-r${order.revision}${copy > 0 ? `-copy-${copy}` : ''}.img`,
     size: placement.medium.capacity,
-    state: 'waiting' as const,
-    startedAt: context.now(),
+    takes: () => plannedBytes(compose(placement)),
   };
-  await context.db.write((tx) => tx.insert(builds).values(row));
-  context.buildQueue.add(id, (signal, report) => runBuild(context, id, placement, signal, report));
-  return getBuild(context, id);
+  return orderImage(context, ordered, (id) => (signal, report) => {
+    return writeImage({
+      placement,
+      path: imagePath(context.folder, id),
+      signal,
+      onProgress: ({ phase, done, total }) => report(phase, done, total),
+      writeRate: context.writeRate,
+      fileOf: (sha256) => storedPath(context.folder.store, sha256),
+    });
+  });
 }
 
 /** Asks a running or waiting build to stop. */

@@ -4,6 +4,7 @@ import { readdir, readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { count } from 'drizzle-orm';
 import type { Context } from './context';
+import { addDemoImages } from './demo-images';
 import { layouts } from '../keeping/schema';
 import { uploading } from './uploading';
 import { createLayout } from './layouts';
@@ -17,7 +18,7 @@ async function addContents(context: Context, folder: string): Promise<void> {
   });
 }
 
-/** Adds every document of `folder` when there has never been a layout. */
+/** Adds every document and image of `folder` when there has never been a layout. */
 export async function addDemoLayouts(context: Context, folder: string): Promise<void> {
   const [found] = await context.db.read.select({ n: count() }).from(layouts);
   if (found!.n > 0) return;
@@ -27,4 +28,5 @@ export async function addDemoLayouts(context: Context, folder: string): Promise<
     .sort()
     .reverse();
   for (const file of files) await createLayout(context, await readFile(path.join(folder, file), 'utf8'), 'Demo layout');
+  await addDemoImages(context, path.join(folder, 'images'));
 }

@@ -4,7 +4,7 @@
  */
 import { MIB } from '@/core/quantity/units';
 import { randomUUID } from 'node:crypto';
-import { open, readdir, rm, rmdir, stat, statfs } from 'node:fs/promises';
+import { open, readdir, readFile, rm, rmdir, stat, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import type { ImageFile } from '@/contract/surveys';
 import type { Context } from './context';
@@ -18,6 +18,19 @@ const LEAVE_FREE = 256 * MIB;
 const NAME = /^[^/\\\p{Cc}.][^/\\\p{Cc}]{0,199}$/u;
 const BLOCK = 64 * 1024;
 const ZEROS = Buffer.alloc(BLOCK);
+
+/** Ending of a file that tells the story of an image, in one line. */
+export const STORY = '.story';
+const STORY_LIMIT = 400;
+
+/** The story of an image, where somebody wrote one. */
+async function storyOf(file: string): Promise<string | undefined> {
+  const text = await readFile(/* turbopackIgnore: true */ file + STORY, 'utf8').catch(() => undefined);
+  return text
+    ?.slice(0, STORY_LIMIT)
+    .replace(/[\p{Cc}\p{Cs}]+/gu, ' ')
+    .trim();
+}
 
 /** Where a file of the folder lies; refuses names that lead elsewhere. */
 export function imageFilePath(context: Context, name: string): string {
@@ -42,13 +55,14 @@ export async function imageFile(context: Context, name: string): Promise<ImageFi
 /** The files of the folder, by name. What is no plain file is left out. */
 export async function listImageFiles(context: Context): Promise<ImageFile[]> {
   const entries = await readdir(/* turbopackIgnore: true */ context.folder.images, { withFileTypes: true });
-  const names = entries.filter((one) => one.isFile() && NAME.test(one.name));
+  const names = entries.filter((one) => one.isFile() && NAME.test(one.name) && !one.name.endsWith(STORY));
   const files = await Promise.all(
     names.map(async ({ name }): Promise<ImageFile[]> => {
-      const found = await stat(path.join(/* turbopackIgnore: true */ context.folder.images, name)).catch(
-        () => undefined,
-      );
-      return found ? [{ name, size: found.size, changedAt: found.mtime.toISOString() }] : [];
+      const file = path.join(/* turbopackIgnore: true */ context.folder.images, name);
+      const found = await stat(/* turbopackIgnore: true */ file).catch(() => undefined);
+      if (!found) return [];
+      const story = await storyOf(file);
+      return [{ name, size: found.size, changedAt: found.mtime.toISOString(), ...(story && { story }) }];
     }),
   );
   return files.flat().sort((a, b) => a.name.localeCompare(b.name));
@@ -143,4 +157,5 @@ export async function removeImageFile(context: Context, name: string): Promise<v
   const file = imageFilePath(context, name);
   if (!(await exists(file))) throw new Refusal(404, 'file-unknown', `There is no file “${name}”.`, 'name');
   await rm(file);
+  await rm(file + STORY, { force: true });
 }

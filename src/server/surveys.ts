@@ -22,7 +22,8 @@ export interface SurveyAsked {
   readonly sectorSize?: SectorSize | undefined;
 }
 
-async function pathOf(context: Context, of: string): Promise<{ path: string; name: string }> {
+/** Where an image lies, and what it is called; `of` names it as surveys do. */
+export async function placeOfImage(context: Context, of: string): Promise<{ path: string; name: string }> {
   const at = of.indexOf(':');
   const [kind, name] = [of.slice(0, at), of.slice(at + 1)];
   if (kind === 'file') return { path: imageFilePath(context, name), name };
@@ -51,7 +52,7 @@ async function refuseCompressed(handle: FileHandle, name: string): Promise<void>
 
 /** Opens an image for reading, and closes it whatever happens. */
 async function withImage<T>(context: Context, of: string, work: (opened: Opened) => Promise<T>): Promise<T> {
-  const { path, name } = await pathOf(context, of);
+  const { path, name } = await placeOfImage(context, of);
   const handle = await open(/* turbopackIgnore: true */ path, 'r').catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT') throw new Refusal(404, 'file-unknown', `There is no file “${name}”.`, 'of');
     throw error;
@@ -98,11 +99,11 @@ async function surveyOf(context: Context, { source, key }: Opened, asked: Sector
 /** A survey with the image still open. */
 export function withSurvey<T>(
   context: Context,
-  of: string,
+  { of, sectorSize }: SurveyAsked,
   work: (opened: { readonly survey: Survey; readonly source: BlockSource; readonly name: string }) => Promise<T>,
 ): Promise<T> {
   return withImage(context, of, async (opened) =>
-    work({ survey: await surveyOf(context, opened, undefined), source: opened.source, name: opened.name }),
+    work({ survey: await surveyOf(context, opened, sectorSize), source: opened.source, name: opened.name }),
   );
 }
 

@@ -48,6 +48,10 @@ export const moveHead = (id: string, move: { base: number; direction: 'undo' | '
 export const putAway = (id: string, away: boolean) => call<object>(away ? 'DELETE' : 'PUT', layout(id));
 export const startBuild = (layoutId: string, revision: number, copy = 0) =>
   call<BuildView>('POST', '/api/builds', { layoutId, revision, ...(copy > 0 && { copy }) });
+export const keepInLayout = (of: string, sectorSize: number) =>
+  call<LayoutView>('POST', '/api/surveys/keep', { of, sectorSize });
+export const startChange = (order: { layoutId: string; revision: number; of: string; mark: string }) =>
+  call<BuildView>('POST', '/api/changes', order);
 export const getBuild = (id: string) => call<BuildView>('GET', build(id));
 export const removeBuild = (id: string) => call<object>('DELETE', build(id));
 export const cancelBuild = (id: string) => call<object>('POST', `${build(id)}/cancel`);

@@ -8,8 +8,9 @@ import { FOUND_LIMIT, FOUND_TEXT_LIMIT } from '../layout/found-shape';
 import { keptSlot } from '../layout/kept';
 import { CONTAINER_TYPES, LAYOUT_NAME_LIMIT, LAYOUT_VERSION, SLOT_LIMIT } from '../layout/vocabulary';
 import { fail, ok, type Result } from '../quantity/result';
+import { exactBytes } from '../quantity/size-language';
 import { exactText, grouped, MIB } from '../quantity/units';
-import { authority, type FoundGap, type FoundPartition, lastOf, type Survey } from '../survey/found';
+import { authority, type ChainTrouble, type FoundGap, type FoundPartition, lastOf, type Survey } from '../survey/found';
 import { GPT_ENTRIES, isGuid } from '../tables/gpt';
 
 /** Text of a medium, on one line: what cannot be shown, or is half a character, becomes a question mark. */
@@ -129,6 +130,31 @@ function loaderSlot({ gaps, sectorSize, partitions, table }: Survey): RawSlot[] 
   ];
 }
 
+/** Troubles of a chain behind which more partitions may lie than were found. */
+const BREAKS: readonly ChainTrouble['kind'][] = [
+  'loops',
+  'leaves the container',
+  'has no boot record mark',
+  'is longer than is followed',
+];
+
+/** What lies in a container behind a place at which its chain breaks: nobody knows what it is, and it stays. */
+function unreachedSlots({ chain, gaps, partitions, sectorSize }: Survey): RawSlot[] {
+  if (!chain.some(({ kind }) => BREAKS.includes(kind))) return [];
+  const box = partitions.find(({ kind }) => kind === 'container');
+  const last = Math.max(box?.start ?? 0, ...partitions.flatMap((one) => (one.kind === 'logical' ? [lastOf(one)] : [])));
+  return gaps
+    .filter(({ start }) => box !== undefined && start > last && start <= lastOf(box))
+    .map(({ start, sectors }) => ({
+      id: `kept-at-${start}`,
+      kind: 'raw',
+      name: 'Behind a broken chain',
+      at: exactText(start * sectorSize, sectorSize),
+      length: exactText(sectors * sectorSize, sectorSize),
+      keeps: true,
+    }));
+}
+
 /** Why no layout can be made of a survey; undefined where one can. */
 function hindrance(survey: Survey): string | undefined {
   const entries = entriesOf(survey);
@@ -181,5 +207,9 @@ export function layoutKeeping(survey: Survey, { name, date }: KeepOptions): Resu
     slots: [...of],
   });
   const inOrder = [...found.partitions].sort((a, b) => a.at - b.at || a.number - b.number);
-  return ok(layout([...slots, ...inOrder.map((entry) => keptSlot(entry, sectorSize, table))]));
+  const kept = inOrder.map((entry) => keptSlot(entry, sectorSize, table));
+  const unreached = unreachedSlots(survey);
+  const startOf = ({ at = '0' }: { at?: string | undefined }) => exactBytes(at, sectorSize);
+  // A sort keeps the order of what begins at one place.
+  return ok(layout([...slots, ...[...kept, ...unreached].sort((a, b) => startOf(a) - startOf(b))]));
 }

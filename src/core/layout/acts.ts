@@ -79,14 +79,20 @@ export function saysMoved({ inside, sectors, at }: FoundEntry, to: number, secto
   };
 }
 
+/** What is lost, as the beginning of a sentence. */
+function lost(entry: FoundEntry, sectorSize: number): string {
+  const words = lossWords(entry, sectorSize);
+  return words.includes(', ') ? `${words},` : words;
+}
+
 /** What deleting a partition means. */
 export function saysGone(entry: FoundEntry, sectorSize: number): Said {
-  return { cost: 'loss', sentence: `${lossWords(entry, sectorSize)}, will be lost.` };
+  return { cost: 'loss', sentence: `${lost(entry, sectorSize)} will be lost.` };
 }
 
 /** What making the inside of a partition anew means. */
 export function saysAnew(entry: FoundEntry, sectorSize: number): Said {
-  return { cost: 'loss', sentence: `${lossWords(entry, sectorSize)}, will be lost: it is made anew.` };
+  return { cost: 'loss', sentence: `${lost(entry, sectorSize)} will be lost: it is made anew.` };
 }
 
 const text = (sectors: number, sectorSize: number) =>

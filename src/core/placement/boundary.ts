@@ -1,5 +1,6 @@
 /** Moving a boundary: from a sector that a person points at to the edit that puts it there. */
 import type { Edit } from '../layout/edits';
+import { isLocked } from '../layout/kept';
 import { alignDown, alignUp } from '../quantity/integers';
 import { exactText } from '../quantity/units';
 import type { Placed, Placement } from './placement';
@@ -45,7 +46,7 @@ function lastStart(lower: Placed, grain: number): number {
 export function boundaryBelow(placement: Placement, id: string): Boundary | undefined {
   const index = placement.placed.findIndex((one) => one.slot.id === id);
   const upper = placement.placed[index];
-  if (!upper || upper.slot.kind === 'raw') return undefined;
+  if (!upper || upper.slot.kind === 'raw' || isLocked(upper.slot)) return undefined;
   const next = placement.placed[index + 1];
   const lower = next && !isFixed(next) ? next : undefined;
   const runEnd = next && !lower ? next.start - leadOf(next) : placement.usable.end;

@@ -60,7 +60,9 @@ interface Open {
 function containerEnd(start: number, last: number, placed: readonly Placed[], { layout: { found } }: Ground): number {
   const was = found?.container;
   const end = was && was.at === start ? was.at + was.sectors : 0;
-  const isTaken = placed.some((one) => one.recordAt === undefined && one.start < end && one.start + one.sectors > last);
+  const isTaken = placed.some(
+    (one) => isPartition(one) && one.recordAt === undefined && one.start < end && one.start + one.sectors > last,
+  );
   return isTaken ? last : Math.max(last, end);
 }
 

@@ -1,4 +1,5 @@
 /** The strata of a placement: the whole medium from the first sector to the last, in disk order. */
+import { isLocked } from '../layout/kept';
 import type { TableKind } from '../layout/vocabulary';
 import type { GptPlaces } from '../tables/gpt';
 import { isRaw, type Placed, type Stratum } from './placement';
@@ -18,7 +19,9 @@ function gap(start: number, end: number, next: Placed | undefined, grain: number
     return {
       ...at,
       cause: 'before pinned slot',
-      text: `Free, because ${next.slot.name} is pinned to a place behind it.`,
+      text: isLocked(next.slot)
+        ? `Free: ${next.slot.name}, behind it, is kept.`
+        : `Free, because ${next.slot.name} is pinned to a place behind it.`,
     };
   if (next)
     return {

@@ -85,6 +85,35 @@ export class NameRevisionBody {
   name!: string;
 }
 
+/** Which image is to be kept in a new layout; without a sector size it is found out. */
+export class KeepBody {
+  @IsString()
+  @Length(6, 250)
+  of!: string;
+
+  @IfGiven()
+  @IsIn([512, 4096])
+  sectorSize?: 512 | 4096;
+}
+
+/** An order for a changed image: the revision, the image, and the mark of the plan that was seen. */
+export class StartChangeBody {
+  @IsString()
+  @Matches(ID)
+  layoutId!: string;
+
+  @IsInt()
+  @Min(1)
+  revision!: number;
+
+  @IsString()
+  @Length(6, 250)
+  of!: string;
+
+  @Matches(SHA256)
+  mark!: string;
+}
+
 /** An order for a build of one revision. */
 export class StartBuildBody {
   @IsString()

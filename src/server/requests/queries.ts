@@ -83,6 +83,14 @@ export class FolderPageQuery extends VolumeQuery {
   override path = '';
 }
 
+/** The page of before and after: the image, where it is chosen already. */
+export class ChangePageQuery {
+  @IfGiven()
+  @IsString()
+  @Length(6, 250)
+  of?: string;
+}
+
 /** Where Start begins: with a kind of medium, a medium of the bench, or an image file. */
 export class StartPageQuery {
   @IfGiven()

@@ -1,28 +1,23 @@
 'use client';
 
 import Link from 'next/link';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { BuildPlan, BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
-import { acceptingAll, openRisks } from '@/core/findings/layout/acceptance';
-import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
-import { describeEdit } from '@/core/layout/describe';
-import { applyEdit } from '@/core/layout/edits';
+import { openRisks } from '@/core/findings/layout/acceptance';
+import { stopsAmong } from '@/core/findings/layout/finding';
 import { sameInEveryCopy } from '@/core/layout/series';
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import { place } from '@/core/placement/place';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
-import { saveRevision, startBuild } from '../api';
+import { startBuild } from '../api';
 import { MiniColumn } from '../column/MiniColumn';
 import { Patterns } from '../column/Patterns';
-import { type Accept, useAskReason } from '../kit/AskReason';
 import { Button, buttonClass } from '../kit/Button';
-import { FindingLine } from '../kit/FindingList';
 import { FactTable } from '../kit/Table';
 import { TopBar } from '../kit/TopBar';
-import { tellOthers } from '../designer/state/windows';
 import { BuildCard } from './BuildCard';
+import { Objections, obstacleText } from './Objections';
 import { useBuilds } from './useBuilds';
 
 function Plan({ portions }: { portions: BuildPlan['portions'] }) {
@@ -40,71 +35,6 @@ function Plan({ portions }: { portions: BuildPlan['portions'] }) {
       }))}
     />
   );
-}
-
-/** A stop or a risk; a risk can be accepted where it stands. */
-function Objection({ finding, open, accept }: { finding: Finding; open: number; accept: Accept }) {
-  const { button, question } = useAskReason(finding, open, accept);
-  return (
-    <FindingLine finding={finding} below={question}>
-      {button}
-    </FindingLine>
-  );
-}
-
-function Objections({ view, findings }: { view: LayoutView; findings: readonly Finding[] }) {
-  const router = useRouter();
-  const [refused, setRefused] = useState<string>();
-  const objections = findings.filter((one) => one.severity !== 'note');
-  const open = openRisks(findings);
-  const accept = (accepted: readonly Finding[], reason: string) => {
-    const edit = acceptingAll(view.document, accepted, reason);
-    const change = {
-      base: view.revision,
-      document: applyEdit(view.document, edit),
-      note: describeEdit(view.document, edit),
-      step: crypto.randomUUID(),
-    };
-    void saveRevision(view.id, change).then((answer) => {
-      setRefused(answer.ok ? undefined : answer.error.sentence);
-      if (answer.ok) tellOthers(answer.value);
-      router.refresh();
-    });
-  };
-  if (objections.length === 0) return <p className="mt-2 text-soft">No stop and no risk stands against a build.</p>;
-  return (
-    <ul className="mt-2" aria-live="polite">
-      {objections.map((finding) => (
-        <Objection
-          key={finding.rule + JSON.stringify(finding.place)}
-          finding={finding}
-          open={open.length}
-          accept={(reason, all) => accept(all ? open : [finding], reason)}
-        />
-      ))}
-      {refused && (
-        <li role="alert" className="py-1 text-stop">
-          {refused}
-        </li>
-      )}
-      {stopsAmong(findings).length + open.length > 0 && (
-        <li className="border-t border-hair py-1">
-          Stops and open risks prevent a build.{' '}
-          <Link className="underline" href={`/layouts/${view.id}`}>
-            Back to the designer
-          </Link>
-          , where most have a remedy.
-        </li>
-      )}
-    </ul>
-  );
-}
-
-/** What prevents a build, said at the button. */
-function obstacleText(stops: number, risks: number): string | undefined {
-  if (stops > 0) return `${stops === 1 ? 'A stop prevents' : `${stops} stops prevent`} it; see the left.`;
-  if (risks === 0) return undefined;
-  return `${risks === 1 ? 'A risk waits' : `${risks} risks wait`} to be mended, or accepted with a reason; see the left.`;
 }
 
 /** The screen where a layout becomes an image. */

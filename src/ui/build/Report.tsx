@@ -1,10 +1,22 @@
 import type { BuildReport, ReadBackRange } from '@/contract/builds';
+import type { ChangedReport } from '@/contract/changes';
 import type { Slot } from '@/core/layout/document';
 import { counted, grouped, inBinary } from '@/core/quantity/units';
 import { FactTable } from '../kit/Table';
 
 /** Ranges of files that a person supplied: those were compared while they were written. */
 const COPIED = ['supplied file', 'image'];
+
+/** Of an image that was made from another one: what was written, and what was compared. */
+function ChangedText({ from, changed, equal, zeros, allocated, milliseconds }: ChangedReport & { milliseconds: number }) {
+  return (
+    <p className="mt-3 border-t border-hair pt-2">
+      <b className="font-semibold">Read back:</b> {counted(changed, 'byte')} written, {grouped(equal)} equal to those of “{from}”,
+      compared one by one; {inBinary(zeros)} of them are zeros in both. The old file takes {inBinary(allocated.old)} on the disk, the
+      new one {inBinary(allocated.made)}. {Math.ceil(milliseconds)} ms in all.
+    </p>
+  );
+}
 
 /** The read-back report: every fact compared, every range with its checksum. */
 export function Report({ report, slots }: { report: BuildReport; slots: readonly Slot[] }) {
@@ -13,6 +25,7 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
   const files = report.ranges.reduce((sum, range) => sum + (range.files ?? 0), 0);
   const isHole = (range: ReadBackRange) => range.sha256 === undefined && range.files === undefined && !COPIED.includes(range.what);
   const holes = report.ranges.filter(isHole).length;
+  if (report.change) return <ChangedText {...report.change} milliseconds={report.milliseconds} />;
   return (
     <div className="mt-3 border-t border-hair pt-2">
       <p>

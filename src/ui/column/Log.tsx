@@ -3,6 +3,7 @@
 import { type KeyboardEvent, useEffect, useRef } from 'react';
 import type { Finding } from '@/core/findings/layout/finding';
 import type { Edit } from '@/core/layout/edits';
+import { foundOf } from '@/core/layout/kept';
 import type { Placement, Stratum } from '@/core/placement/placement';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import {
@@ -154,6 +155,7 @@ export function Log(props: Props) {
               selected={i === selected || (stratum.kind === 'slot' && marked.includes(stratum.placed.slot.id))}
               drag={order(stratum)}
               findings={findingsOf(findings, stratum)}
+              kept={stratum.kind === 'slot' ? foundOf(placement.layout, stratum.placed.slot) : undefined}
               hint={placement.placed.length === 0 && stratum.kind === 'gap' ? EMPTY_HINT : undefined}
               onSelect={(adds) => onSelect(stratum, adds)}
             />

@@ -1,6 +1,6 @@
 /** Fills of the strata: dots, dashes and bricks as on a geological log, told apart without colour. */
 
-export type Fill = 'table' | 'loader' | 'boot' | 'system' | 'data' | 'swap' | 'free' | 'gap';
+export type Fill = 'table' | 'loader' | 'boot' | 'system' | 'data' | 'swap' | 'kept' | 'free' | 'gap';
 
 /** The paint of a fill; `Patterns` must be on the page. */
 export function paint(fill: Fill): string {
@@ -35,6 +35,10 @@ export function Patterns() {
         <pattern id="stratum-swap" width="12" height="8" patternUnits="userSpaceOnUse">
           <rect width="12" height="8" fill="var(--s-swap-a)" />
           <path d="M0 6q3-5 6 0t6 0" fill="none" stroke="var(--s-swap-b)" strokeWidth="1.200" />
+        </pattern>
+        <pattern id="stratum-kept" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
+          <rect width="5" height="5" fill="var(--s-kept-a)" />
+          <rect width="1.500" height="5" fill="var(--s-kept-b)" />
         </pattern>
         <pattern id="stratum-free" width="10" height="10" patternUnits="userSpaceOnUse">
           <rect width="10" height="10" fill="var(--s-free-a)" />

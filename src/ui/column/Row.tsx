@@ -1,8 +1,11 @@
 import type { Finding } from '@/core/findings/layout/finding';
+import type { FoundEntry } from '@/core/layout/document';
+import { isLocked } from '@/core/layout/kept';
 import type { Placed, Stratum } from '@/core/placement/placement';
 import { grouped, inBinary, inDecimal } from '@/core/quantity/units';
 import { typeName } from '@/core/tables/types';
 import { kindOf } from '@/core/filesystems/kinds';
+import { Lock } from '../kit/Lock';
 import { Mark } from '../kit/Mark';
 import type { Band } from './geometry';
 import type { OrderDrag } from './useOrderDrag';
@@ -20,12 +23,13 @@ function SlotName({ placed }: { placed: Placed }) {
     <span className="min-w-0">
       <span className="block truncate">
         <b className="font-semibold">
+          {isLocked(slot) && <Lock />}
           {entry ? `${entry.number} ` : ''}
           {slot.name}
         </b>{' '}
         {marked && <span className="text-soft">active</span>}
         {placed.recordAt !== undefined && <span className="text-soft"> logical</span>}
-        {placed.startReason.rule === 'pinned' && <span className="text-soft"> pinned</span>}
+        {placed.startReason.rule === 'pinned' && !isLocked(slot) && <span className="text-soft"> pinned</span>}
       </span>
       <span className="block truncate font-mono text-sm text-soft">{kindText(placed)}</span>
     </span>
@@ -36,14 +40,29 @@ function SlotName({ placed }: { placed: Placed }) {
 function kindText({ slot, entry }: Placed): string {
   if (entry) return typeName(entry.type);
   if (slot.kind === 'partition') return 'without a table';
-  return slot.kind === 'raw' ? 'raw range' : 'free on purpose';
+  if (slot.kind === 'raw') return slot.keeps ? 'raw range, kept' : 'raw range';
+  return 'free on purpose';
+}
+
+/** What stays in a kept partition. */
+function Kept({ entry: { inside } }: { entry: FoundEntry }) {
+  if (!inside) return <span className="text-soft">kept, not recognised</span>;
+  return (
+    <span className="min-w-0">
+      <span className="block truncate">
+        <b className="font-semibold">{inside.kind}</b> <span className="text-soft">kept</span>
+      </span>
+      {inside.label && <span className="block truncate font-mono text-sm text-soft">{inside.label}</span>}
+    </span>
+  );
 }
 
 /** What is in a partition: its kind, clusters where it has some, and what it is called. */
-function Content({ placed: { slot, made } }: { placed: Placed }) {
+function Content({ placed: { slot, made }, kept }: { placed: Placed; kept: FoundEntry | undefined }) {
   if (slot.kind === 'raw' && slot.blob) return <span className="truncate font-mono text-sm">{slot.blob.name}</span>;
   if (slot.kind !== 'partition') return <span className="text-soft">–</span>;
   const { content } = slot;
+  if (!content && kept) return <Kept entry={kept} />;
   if (!content) return <span className="text-soft">left to its system</span>;
   const kind = kindOf(content);
   const { clusters } = kind;
@@ -95,7 +114,7 @@ function Findings({ findings }: { findings: readonly Finding[] }) {
 const GAP_NAMES: Readonly<Record<Extract<Stratum, { kind: 'gap' }>['cause'], string>> = {
   grain: 'lost to the grain',
   'before raw range': 'free, ahead of a raw range',
-  'before pinned slot': 'free, ahead of a pinned slot',
+  'before pinned slot': 'free, ahead of a fixed slot',
   closed: 'closed to partitions',
   unclaimed: 'free, claimed by nobody',
 };
@@ -131,6 +150,8 @@ interface Props {
   readonly sectorSize: number;
   readonly selected: boolean;
   readonly findings: readonly Finding[];
+  /** The partition that the slot keeps, as it was found. */
+  readonly kept?: FoundEntry | undefined;
   /** What could be done with a free stratum. */
   readonly hint?: string | undefined;
   /** `adds`: to what is selected already. */
@@ -140,7 +161,7 @@ interface Props {
 }
 
 /** One line of the log: the lanes of a stratum. */
-export function Row({ id, stratum, band, sectorSize, selected, findings, hint, onSelect, drag }: Props) {
+export function Row({ id, stratum, band, sectorSize, selected, findings, kept, hint, onSelect, drag }: Props) {
   const placed = stratum.kind === 'slot' ? stratum.placed : undefined;
   const mount = placed?.slot.kind === 'partition' ? placed.slot.mount : undefined;
   return (
@@ -159,7 +180,7 @@ export function Row({ id, stratum, band, sectorSize, selected, findings, hint, o
         <>
           <SlotName placed={placed} />
           <span className={`min-w-0 ${WIDE_LANE}`}>
-            <Content placed={placed} />
+            <Content placed={placed} kept={kept} />
           </span>
           <Size placed={placed} sectorSize={sectorSize} />
           <span className={`truncate font-mono text-sm ${WIDE_LANE}`}>{mount ?? ''}</span>

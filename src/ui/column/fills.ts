@@ -1,4 +1,5 @@
 import type { Slot } from '@/core/layout/document';
+import { isKeptRaw, keepsInside } from '@/core/layout/kept';
 import type { Stratum } from '@/core/placement/placement';
 import type { Fill } from './Patterns';
 
@@ -11,6 +12,7 @@ const BY_ROLE: Readonly<Record<string, Fill>> = {
 };
 
 function fillOfSlot(slot: Slot): Fill {
+  if (keepsInside(slot) || isKeptRaw(slot)) return 'kept';
   if (slot.kind === 'raw') return 'loader';
   if (slot.kind === 'free') return 'free';
   return BY_ROLE[slot.role] ?? 'data';

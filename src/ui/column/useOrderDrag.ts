@@ -1,6 +1,7 @@
 'use client';
 
 import { type DragEvent, useState } from 'react';
+import { isLocked } from '@/core/layout/kept';
 import type { Placement, Stratum } from '@/core/placement/placement';
 
 /** Dragging one row: its handlers, and where what is dragged would go. */
@@ -38,7 +39,7 @@ export function useOrderDrag(
     return {
       mark: aim?.id === id && dragged !== id ? (aim.below ? 'below' : 'above') : undefined,
       handlers: {
-        draggable: true,
+        draggable: !isLocked(stratum.placed.slot),
         onDragStart: (event) => {
           event.dataTransfer.effectAllowed = 'move';
           event.dataTransfer.setData('text/plain', stratum.placed.slot.name);

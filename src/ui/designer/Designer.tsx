@@ -81,6 +81,7 @@ function SaveText() {
 function TopActions() {
   const id = useDesigner((state) => state.view.id);
   const slot = useDesigner((state) => slotQuery(state.selection));
+  const keeps = useDesigner((state) => state.document.found !== undefined);
   return (
     <>
       <UndoRedo />
@@ -96,8 +97,8 @@ function TopActions() {
       <a className={buttonClass()} href={`/api/layouts/${id}/document`} download>
         Export
       </a>
-      <Link className={buttonClass('primary')} href={`/layouts/${id}/build`}>
-        Build image
+      <Link className={buttonClass('primary')} href={`/layouts/${id}/${keeps ? 'change' : 'build'}`}>
+        {keeps ? 'Before and after' : 'Build image'}
       </Link>
     </>
   );

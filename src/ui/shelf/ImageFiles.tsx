@@ -21,7 +21,10 @@ function Line({ file, onRefused }: { file: ImageFile; onRefused: (sentence: stri
   return (
     <li className="flex items-center gap-3 border-b border-hair py-1.5">
       <span className="font-mono text-sm font-semibold">{file.name}</span>
-      <span className="flex-1 text-soft">{inBoth(file.size)}</span>
+      <span className="min-w-0 flex-1 text-soft">
+        {inBoth(file.size)}
+        {file.story && <span className="block">{file.story}</span>}
+      </span>
       <DeleteForGood name={file.name} question="Delete it from the disk?" onSure={() => void remove()} />
       <Link
         className="hover:underline"

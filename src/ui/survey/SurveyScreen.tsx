@@ -6,9 +6,9 @@ import { useEffect, useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
 import type { LedgerView, SurveyView } from '@/contract/surveys';
 import { grouped, inBoth } from '@/core/quantity/units';
-import { getSector, surveyUrl } from '../api';
+import { getSector, keepInLayout, surveyUrl } from '../api';
 import { Patterns } from '../column/Patterns';
-import { buttonClass } from '../kit/Button';
+import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
 import { TopBar } from '../kit/TopBar';
 import { LedgerTable } from '../ledger/Ledger';
@@ -123,6 +123,13 @@ export function SurveyScreen({
 }) {
   const [selection, setSelection] = useState<Selection>({ kind: 'sector', sector: 0 });
   const [beside, setBeside] = useState(layoutId ?? '');
+  const router = useRouter();
+  const [refused, setRefused] = useState<string>();
+  const keep = async () => {
+    const answer = await keepInLayout(view.of, view.survey.sectorSize);
+    if (answer.ok) router.push(`/layouts/${answer.value.id}`);
+    else setRefused(answer.error.sentence);
+  };
   const layers = layersOf(view.survey);
   const layout = layouts.find((one) => one.id === beside);
   const select = ({ key }: FoundLayer) => setSelection({ kind: 'layer', key });
@@ -138,6 +145,14 @@ export function SurveyScreen({
     <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <Patterns />
       <TopBar title={view.name} detail="survey: read, never written">
+        {refused && (
+          <span role="alert" className="text-stop">
+            {refused}
+          </span>
+        )}
+        <Button look="primary" onClick={() => void keep()} disabled={view.survey.sectors === 0}>
+          Keep it in a layout
+        </Button>
         <Link className={buttonClass()} href="/">
           Back to the shelf
         </Link>

@@ -4,7 +4,7 @@
  */
 import type { Layout } from '../../layout/document';
 import { changesOf, foundOf, isKept, isKeptRaw, isLocked } from '../../layout/kept';
-import type { Edit } from '../../layout/edits';
+import { deletedKept, disturbed } from '../../layout/locked';
 import type { Finding } from './finding';
 
 /** Areas of rules about a partition itself; others speak of the table, of numbers and of what a layout lacks. */
@@ -47,26 +47,6 @@ function isAsFound({ rule, place }: Finding, layout: Layout): boolean {
 /** Changes after which a partition is this layout's to judge. */
 const ALTERS: ReadonlySet<string> = new Set(['moved', 'formatted', 'retyped']);
 
-const GEOMETRY = ['at', 'size', 'length', 'grain', 'endsOnGrain', 'logical', 'content'];
-
-/** True for an edit that would move, resize, empty or remove something that is kept. */
-function touchesKept(edit: Edit, layout: Layout): boolean {
-  const locked = (id: string) => layout.slots.some((slot) => slot.id === id && isLocked(slot));
-  switch (edit.do) {
-    case 'several':
-      return edit.edits.some((one) => touchesKept(one, layout));
-    case 'remove slot':
-    case 'move slot':
-      return locked(edit.id);
-    case 'put slot':
-      return locked(edit.slot.id);
-    case 'change slot':
-      return locked(edit.id) && Object.keys(edit.patch).some((key) => GEOMETRY.includes(key));
-    default:
-      return false;
-  }
-}
-
 /** Findings of a layout that was made from a medium, without those about what stays as it was found. */
 export function beyondFound(findings: readonly Finding[], layout: Layout): readonly Finding[] {
   if (!layout.found) return findings;
@@ -74,7 +54,9 @@ export function beyondFound(findings: readonly Finding[], layout: Layout): reado
     .filter((finding) => !isAsFound(finding, layout))
     .map((finding) => {
       if (finding.rule.startsWith('kept/')) return finding;
-      const remedies = finding.remedies.filter(({ edit }) => !touchesKept(edit, layout));
+      const remedies = finding.remedies.filter(
+        ({ edit }) => !disturbed(edit, layout) && deletedKept(edit, layout).length === 0,
+      );
       return remedies.length === finding.remedies.length ? finding : { ...finding, remedies };
     });
 }

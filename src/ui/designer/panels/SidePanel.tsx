@@ -4,13 +4,14 @@ import dynamic from 'next/dynamic';
 import type { DesignerState } from '../state/designer';
 import { addSlot } from '../state/actions';
 import type { FreeSlot, PartitionSlot, RawSlot } from '@/core/layout/document';
+import { isKept, isKeptRaw, type KeptSlot } from '@/core/layout/kept';
 import { isRaw, type Placed, type Stratum } from '@/core/placement/placement';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { Button } from '../../kit/Button';
 import { useDesigner, useDesignerNow } from '../state/context';
 import { DraftPlace } from '../../kit/drafts';
 import { LayoutPanel } from './LayoutPanel';
-import { FreePanel, PartitionPanel, RawPanel } from './SlotPanel';
+import { FreePanel, KeptPanel, KeptRawPanel, PartitionPanel, RawPanel } from './SlotPanel';
 import { PanelHead } from './panel';
 
 /** What is not on the screen at first comes with its first use. */
@@ -53,6 +54,8 @@ function GapPanel({ stratum }: { stratum: Extract<Stratum, { kind: 'gap' }> }) {
 
 function slotPanel(placed: Placed) {
   const { slot } = placed;
+  if (isKept(slot)) return <KeptPanel key={slot.id} placed={placed as Placed & { slot: KeptSlot }} />;
+  if (isKeptRaw(slot)) return <KeptRawPanel key={slot.id} placed={placed as Placed & { slot: RawSlot }} />;
   if (isRaw(placed)) return <RawPanel key={slot.id} placed={placed as Placed & { slot: RawSlot }} />;
   return slot.kind === 'free' ? (
     <FreePanel key={slot.id} placed={placed as Placed & { slot: FreeSlot }} />

@@ -1,5 +1,6 @@
 'use client';
 
+import { isLocked } from '@/core/layout/kept';
 import { Button } from '../../kit/Button';
 import { Key } from '../../kit/Key';
 import { useDesigner } from '../state/context';
@@ -10,17 +11,18 @@ export function SlotActions({ id, name, start }: { id: string; name: string; sta
   const select = useDesigner((state) => state.select);
   const slots = useDesigner((state) => state.document.slots);
   const index = slots.findIndex((slot) => slot.id === id);
+  const isKeptHere = slots[index] !== undefined && isLocked(slots[index]);
   return (
     <div className="mt-2 flex flex-wrap gap-1.5 border-t border-hair pt-2">
       <Button
-        disabled={index <= 0}
+        disabled={index <= 0 || isKeptHere}
         onClick={() => commit({ do: 'move slot', id, index: index - 1 })}
         aria-label={`Move ${name} up`}
       >
         Up <Key>Alt ↑</Key>
       </Button>
       <Button
-        disabled={index >= slots.length - 1}
+        disabled={index >= slots.length - 1 || isKeptHere}
         onClick={() => commit({ do: 'move slot', id, index: index + 1 })}
         aria-label={`Move ${name} down`}
       >

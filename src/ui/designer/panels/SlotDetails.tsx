@@ -56,18 +56,25 @@ export function PartitionFields({ placed }: { placed: Placed & { slot: Partition
   );
 }
 
-/** What is inside a partition, and where its bytes go. */
-export function PartitionContent({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
+/** What is inside a partition. */
+export function InsideFields({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
   const { slot } = placed;
   const { content } = slot;
   return (
+    <Fields>
+      <ContentChoice slot={slot} />
+      {content?.kind === 'ext' && <ExtFields placed={placed} content={content} />}
+      {content?.kind === 'fat' && <FatFields placed={placed} content={content} />}
+      <ContentFields placed={placed} />
+    </Fields>
+  );
+}
+
+/** What is inside a partition, and where its bytes go. */
+export function PartitionContent({ placed }: { placed: Placed & { slot: PartitionSlot } }) {
+  return (
     <>
-      <Fields>
-        <ContentChoice slot={slot} />
-        {content?.kind === 'ext' && <ExtFields placed={placed} content={content} />}
-        {content?.kind === 'fat' && <FatFields placed={placed} content={content} />}
-        <ContentFields placed={placed} />
-      </Fields>
+      <InsideFields placed={placed} />
       <PlaceFields placed={placed} />
       <Breakdown placed={placed} />
     </>

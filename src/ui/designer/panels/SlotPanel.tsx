@@ -5,10 +5,12 @@ import Link from 'next/link';
 import { sizeExamples } from '@/core/findings/layout/size-examples';
 import { preparedBytes } from '@/core/layout/contents';
 import type { FreeSlot, PartitionSlot, RawSlot, Slot } from '@/core/layout/document';
+import type { KeptSlot } from '@/core/layout/kept';
 import { SLOT_NAME_LIMIT } from '@/core/layout/vocabulary';
 import { lastSector, type Placed } from '@/core/placement/placement';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { buttonClass } from '../../kit/Button';
+import { Lock } from '../../kit/Lock';
 import { exactEcho, sizeEcho } from '../../kit/size-echo';
 import { TextField } from '../../kit/TextField';
 import { useDesigner } from '../state/context';
@@ -24,6 +26,8 @@ const PartitionContent = dynamic(() => import('./SlotDetails').then((file) => fi
   loading: () => null,
 });
 const SlotFoot = dynamic(() => import('./SlotDetails').then((file) => file.SlotFoot), { loading: () => null });
+const InsideFields = dynamic(() => import('./SlotDetails').then((file) => file.InsideFields), { loading: () => null });
+const KeptActs = dynamic(() => import('./KeptPanel').then((file) => file.KeptActs), { loading: () => null });
 const SizeCard = dynamic(() => import('./SizeCard').then((file) => file.SizeCard), { loading: () => null });
 const PlaceFields = dynamic(() => import('./PlaceFields').then((file) => file.PlaceFields), { loading: () => null });
 
@@ -84,6 +88,55 @@ export function PartitionPanel({ placed }: { placed: Placed & { slot: PartitionS
         <PartitionFields placed={placed} />
       </Fields>
       <PartitionContent placed={placed} />
+      <SlotFoot placed={placed} />
+    </>
+  );
+}
+
+/** Properties of a kept partition: what it is called and is to its system; the rest are acts. */
+export function KeptPanel({ placed }: { placed: Placed & { slot: KeptSlot } }) {
+  const { slot } = placed;
+  return (
+    <>
+      <PanelHead
+        title={slot.name}
+        detail={
+          <>
+            <Lock />
+            kept, {whereText(placed)}
+          </>
+        }
+      />
+      <Fields>
+        <NameField slot={slot} />
+        <PartitionFields placed={placed} />
+      </Fields>
+      {slot.content && <InsideFields placed={placed} />}
+      <KeptActs placed={placed} />
+    </>
+  );
+}
+
+/** What lies ahead of the first partition and stays. */
+export function KeptRawPanel({ placed }: { placed: Placed & { slot: RawSlot } }) {
+  const { slot, span } = placed;
+  return (
+    <>
+      <PanelHead
+        title={slot.name}
+        detail={
+          <>
+            <Lock />
+            kept, bytes {grouped(span.start)} – {grouped(span.end - 1)}
+          </>
+        }
+      />
+      <Fields>
+        <NameField slot={slot} />
+      </Fields>
+      <p className="mt-2 text-soft">
+        Data was seen here, perhaps a loader: nothing is written over it. Delete the slot if it is of no use any more.
+      </p>
       <SlotFoot placed={placed} />
     </>
   );

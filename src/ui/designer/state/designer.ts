@@ -42,8 +42,10 @@ export interface DesignerState {
   readonly fold: (isFolded: boolean) => void;
   /** Shows an unfinished gesture, or ends showing it. */
   readonly preview: (edit: Edit | undefined) => void;
-  /** A finished gesture. */
+  /** A finished gesture; what is kept is moved, resized and emptied by no such one. */
   readonly commit: (edit: Edit) => void;
+  /** An act on what is kept, after it was said what it costs. */
+  readonly act: (edit: Edit) => void;
   readonly undo: () => void;
   readonly redo: () => void;
   readonly dismiss: () => void;

@@ -2,6 +2,9 @@
  * State of one designer, and its queue to the server. An edit shows at once; one finished
  * gesture becomes one revision; undo and redo move through the revisions.
  */
+import { saysGone } from '@/core/layout/acts';
+import { foundOf } from '@/core/layout/kept';
+import { deletedKept, disturbed } from '@/core/layout/locked';
 import type { DesignerState, DesignerStore } from './designer';
 import { computed, shown, tryEdit } from './shown';
 import { Home, type Later, StepQueue } from './queue';
@@ -60,8 +63,25 @@ export function createDesigner(view: LayoutView, later = afterAWhile, home = her
       if (next) set(next);
     },
     commit: (edit) => {
+      const before = documentOf(get());
+      const kept = disturbed(edit, before);
+      if (kept)
+        return set({
+          notice: `${kept.name} is kept: it is moved, resized or made anew by the acts in its properties.`,
+          ...computed(before),
+        });
+      get().act(edit);
+      const lost = deletedKept(edit, before).flatMap((slot) => foundOf(before, slot) ?? []);
+      if (lost.length > 0)
+        set({
+          notice: lost
+            .map((one) => `${saysGone(one, before.medium.logicalSector).sentence} Undo keeps it again.`)
+            .join(' '),
+        });
+    },
+    act: (edit) => {
       const heir = queue.heir();
-      if (heir) return heir.getState().commit(edit);
+      if (heir) return heir.getState().act(edit);
       const before = documentOf(get());
       if (edit.do === 'several' && edit.edits.length === 0) return;
       const note = describeEdit(before, edit) || 'Changed';

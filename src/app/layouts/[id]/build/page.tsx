@@ -1,4 +1,5 @@
 import type { Metadata } from 'next';
+import { redirect } from 'next/navigation';
 import { listBuilds } from '@/server/builds';
 import { currentContext } from '@/server/context';
 import { planBuild } from '@/server/plan';
@@ -16,6 +17,8 @@ export async function generateMetadata({ params }: Params): Promise<Metadata> {
 
 export default async function BuildPage({ params }: Params) {
   const view = await loadLayout(params);
+  // What keeps something is shown before and after, and not built from nothing.
+  if (view.document.found) redirect(`/layouts/${view.id}/change`);
   const context = currentContext();
   const plan = await planBuild(context, view.document);
   return <BuildScreen view={view} plan={plan} first={await listBuilds(context, view.id)} />;

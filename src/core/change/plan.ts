@@ -95,7 +95,7 @@ export async function eachWindow(
 }
 
 /** SHA-256 of a range of a source. */
-export async function sumOfRange(source: BlockSource, at: number, length: number): Promise<string> {
+async function sumOfRange(source: BlockSource, at: number, length: number): Promise<string> {
   const sum = sha256.create();
   await eachWindow(at, length, async (from, size) => {
     sum.update(await source.read(from, size));
@@ -156,10 +156,15 @@ export function changedSource(
       touching(ranges, offset, length).length === 0,
     read: async (offset, length) => {
       if (offset + length > becomes) throw new RangeError(`range ${offset}+${length} leaves ${becomes} bytes`);
+      const touched = touching(ranges, offset, length);
+      const [only] = touched;
+      // What one range covers wholly need not be read from the medium.
+      if (only && only.extent.offset <= offset && plannedEnd(only.extent) >= offset + length)
+        return plannedBytes(partOf(only.extent, offset - only.extent.offset, length), source, readStored);
       const bytes = new Uint8Array(length);
       const there = Math.max(0, Math.min(length, source.size - offset));
       if (there > 0) bytes.set(await source.read(offset, there));
-      for (const { extent } of touching(ranges, offset, length)) {
+      for (const { extent } of touched) {
         const from = Math.max(extent.offset, offset);
         const to = Math.min(plannedEnd(extent), offset + length);
         const part = partOf(extent, from - extent.offset, to - from);

@@ -4,7 +4,7 @@
  */
 import { exactBytes } from '../quantity/size-language';
 import { exactText, inBoth } from '../quantity/units';
-import type { FoundEntry, Layout, PartitionSlot, RawSlot, Slot } from './document';
+import type { FoundEntry, FoundMedium, Layout, PartitionSlot, RawSlot, Slot } from './document';
 import { ROLE_NAMES, type Role, SLOT_NAME_LIMIT } from './vocabulary';
 import { promiseOf, type TypeQuestion } from '../tables/types';
 
@@ -31,9 +31,20 @@ export function keepsInside(slot: Slot): slot is KeptSlot {
   return isKept(slot) && slot.content === undefined;
 }
 
+/** What was found, by number: made once, because documents are never changed. */
+const numbered = new WeakMap<FoundMedium, ReadonlyMap<number, FoundEntry>>();
+
+function byNumber(found: FoundMedium): ReadonlyMap<number, FoundEntry> {
+  const known = numbered.get(found);
+  if (known) return known;
+  const made = new Map(found.partitions.map((one) => [one.number, one]));
+  numbered.set(found, made);
+  return made;
+}
+
 /** The partition that a slot keeps, as it was found. */
 export function foundOf({ found }: Pick<Layout, 'found'>, slot: Slot): FoundEntry | undefined {
-  return isKept(slot) ? found?.partitions.find(({ number }) => number === slot.keeps) : undefined;
+  return found && isKept(slot) ? byNumber(found).get(slot.keeps) : undefined;
 }
 
 /** Partitions that were found and that no slot keeps: they go. */

@@ -6,7 +6,7 @@ import { TABLE_NAMES } from '../../layout/vocabulary';
 import { isEntered, isPartition, type PlacedPartition, type Placement } from '../../placement/placement';
 import { inBoth } from '../../quantity/units';
 import { partitionId } from '../../tables/mbr';
-import { atSlot, type Occurrence, type Remedy, type Rule, rule } from './finding';
+import { atSlot, type Occurrence, once, type Remedy, type Rule, rule } from './finding';
 
 /** A kept slot with its partition and its place. */
 interface Kept {
@@ -16,14 +16,15 @@ interface Kept {
   readonly changes: readonly KeptChange[];
 }
 
-function keptOf({ placed, layout }: Placement): Kept[] {
+const keptOf = once(({ placed, layout }: Placement): Kept[] => {
+  if (!layout.found) return [];
   return placed.filter(isPartition).flatMap((one) => {
     const entry = foundOf(layout, one.slot);
     return isKept(one.slot) && entry
       ? [{ one, slot: one.slot, entry, changes: changesOf(one.slot, entry, layout) }]
       : [];
   });
-}
+});
 
 function backAsFound({ layout }: Placement, { slot }: Kept): Remedy[] {
   const edit = asFound(layout, slot.id);

@@ -91,3 +91,26 @@ test('by keys: a kept slot is not moved by itself, and acts say what they cost b
   await page.getByLabel('On the image').focus();
   await expect(page.getByLabel('On the image')).toContainText('survey-laptop.img');
 });
+
+test('an image is mended, cut and cleared from its survey: each is shown first, and makes a new image', async ({
+  page,
+}) => {
+  await page.goto('/surveys?of=file:gauge-card-grown.img');
+  await page.getByRole('link', { name: 'Bring the copy of the GPT to the end of the medium' }).click();
+  await expect(page.getByRole('row', { name: /former copy of the GPT entries/ })).toContainText('268,418,560');
+  await page.getByRole('link', { name: 'Back to the survey' }).click();
+  await page.getByRole('link', { name: 'Mend it' }).click();
+  await expect(page.getByText('A survey of the new image would find nothing.')).toBeVisible();
+  await page.getByRole('button', { name: 'Make the new image' }).click();
+  await expect(page.getByText(/equal to those of “gauge-card-grown.img”/)).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('link', { name: 'Survey it' }).click();
+  await expect(page.getByText('0 stops, 0 risks, 0 notes')).toBeVisible();
+
+  await page.goto('/surveys?of=file:gauge-card-grown.img');
+  await page.getByRole('link', { name: 'Cut its end' }).click();
+  await expect(page.getByText(/The new image has 256 MiB ≈ 268.4 MB, 268,435,456 bytes/)).toBeVisible();
+  await page.goto('/surveys?of=file:chart-plotter.img');
+  await page.getByRole('link', { name: 'Clear it' }).click();
+  await expect(page.getByText('Partition 5: FAT32, CHARTS.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Make the new image' })).toBeEnabled();
+});

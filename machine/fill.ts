@@ -56,7 +56,7 @@ const OLD_MARKS: readonly (readonly [at: number, text: string])[] = [
   [512, 'EFI PART'],
   [1080, '\x53\xef'],
   [4086, 'SWAPSPACE2'],
-  [32_769, 'CD001'],
+  [32_768, '\u0001CD001'],
   [65_600, '_BHRfS_M'],
 ];
 

@@ -92,7 +92,7 @@ export const installer = () =>
     .entry(0, 0, { type: 0x17, first: 0, count: 8192, status: 0x80 })
     .entry(0, 1, { type: 0x83, first: 2048, count: 1024 })
     .put(32_768, [1])
-    .text(32_769, 'CD001')
+    .text(32_768, '\u0001CD001')
     .text(32_808, 'MARRAM INSTALLER'.padEnd(32))
     .number(32_848, 2048)
     .number(32_896, 2048, 2)

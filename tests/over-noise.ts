@@ -27,7 +27,7 @@ const MARKS: readonly (readonly [at: number, mark: readonly number[] | string])[
   [1080, [0x53, 0xef]],
   [4086, 'SWAPSPACE2'],
   [4096, 'EFI PART'],
-  [32_769, 'CD001'],
+  [32_768, '\u0001CD001'],
   [65_600, '_BHRfS_M'],
 ];
 

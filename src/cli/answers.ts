@@ -80,6 +80,15 @@ const survey = z.strictObject({
 /** A partition before or after a change. */
 const side = z.strictObject({ number: count, ...extent, name: text, type: text, inside: text });
 
+/** What would be written into an image, what that means, and what is found afterwards; `image` is the one that was made. */
+const proposal = z.strictObject({
+  words: z.array(text),
+  becomes: count,
+  ranges: z.array(z.strictObject({ what: text, at: count, ranges: count, bytes: count })),
+  left: z.array(z.strictObject({ rule: text, severity, sentence: text })),
+  image: text.optional(),
+});
+
 /** Every answer by its name, without what all of them begin with. */
 export const ANSWERS = {
   check: z.strictObject({ findings: z.array(finding) }),
@@ -186,6 +195,8 @@ export const ANSWERS = {
     left: z.array(z.strictObject({ rule: text, severity, sentence: text })),
     image: text.optional(),
   }),
+  cut: proposal,
+  clear: proposal,
   series: z.strictObject({
     copies: z.array(
       z.strictObject({

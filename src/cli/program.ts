@@ -8,6 +8,7 @@ import { BOARD_FAMILIES } from '@/core/medium/boards';
 import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import type { AcceptArguments } from './accept';
+import type { ClearArguments, CutArguments } from './cut';
 import type { HandOverArguments } from './hand-over';
 import type { ChangeArguments, KeepArguments } from './keep';
 import type { RepairArguments } from './repair';
@@ -48,6 +49,7 @@ the document. Files come from folders and archives: named in it, or with --from.
   loess survey card.img --sector 0       one sector, field by field
   loess keep card.img > kept.json        a document in which all of it stays
   loess change kept.json --on card.img   before and after; --into new.img makes it
+  loess cut card.img --into short.img    without what lies behind its last partition
   loess schema > layout.schema.json      for the editor that you write documents in
   loess back-up data --into copy         a backup of what a server keeps
 
@@ -258,6 +260,39 @@ function keepCommands(program: Command, io: Io, doing: (work: Promise<Exit>) => 
     .option('--into <file>', 'new file to write it to')
     .action((image: string, options: KeepArguments) =>
       doing(import('./keep').then((one) => one.keep(io, image, options))),
+    );
+  program
+    .command('cut')
+    .summary('show an image cut behind its last partition, and make it')
+    .description(
+      'Reads an image, never writes it, and shows what of it would go and what would be written: with a GPT its copy goes to the new end. With --into the shorter image is made, compared byte by byte.',
+    )
+    .argument('<image>', 'image file')
+    .addOption(
+      new Option('--to <end>', 'its end: directly behind the last sector, or whole MiB')
+        .choices(['sector', 'MiB'])
+        .default('MiB'),
+    )
+    .addOption(sectorSizeOption())
+    .option(...INTO_OPTION)
+    .option('--replace', 'a file of that name gives way')
+    .option(...JSON_OPTION)
+    .action((image: string, options: CutArguments) =>
+      doing(import('./cut').then((one) => one.cut(io, image, options))),
+    );
+  program
+    .command('clear')
+    .summary('show an image without anything that is recognised, and make it')
+    .description(
+      'Reads an image, never writes it, and shows what would be zeroed: its table, both copies of a GPT, and every mark of a file system, in every partition and at former places. With --into the cleared image is made, compared byte by byte.',
+    )
+    .argument('<image>', 'image file')
+    .addOption(sectorSizeOption())
+    .option(...INTO_OPTION)
+    .option('--replace', 'a file of that name gives way')
+    .option(...JSON_OPTION)
+    .action((image: string, options: ClearArguments) =>
+      doing(import('./cut').then((one) => one.clear(io, image, options))),
     );
   withContents(program.command('change'))
     .summary('show an image before and after a layout, and make a new one')

@@ -1,4 +1,4 @@
-/** What server and interface tell each other about changes of images: before, after, and what is written. Types only. */
+/** What server and interface tell each other about changes of images: before, after, and what is written. */
 import type { Becoming, Gathered } from '@/core/change/before-after';
 import type { Finding } from '@/core/findings/layout/finding';
 import type { SurveyFinding } from '@/core/findings/survey/finding';
@@ -33,6 +33,29 @@ export interface ChangeView {
   /** What a survey would find afterwards. */
   readonly left: readonly SurveyFinding[];
   /** What tells this plan from every other: who orders the image says that it was seen. */
+  readonly mark: string;
+}
+
+export const DOES = ['repair', 'cut', 'clear'] as const;
+/** What is done to an image by itself. */
+export type Does = (typeof DOES)[number];
+
+/** What would mend, cut or clear an image. */
+export interface ProposalView {
+  readonly of: string;
+  readonly name: string;
+  readonly does: Does;
+  /** One repair alone. */
+  readonly only: string | null;
+  readonly sectorSize: 512 | 4096;
+  readonly size: number;
+  readonly becomes: number;
+  /** What it means. */
+  readonly words: readonly string[];
+  /** What cannot be done, and why. */
+  readonly refused: readonly string[];
+  readonly ranges: readonly WrittenRange[];
+  readonly left: readonly SurveyFinding[];
   readonly mark: string;
 }
 

@@ -15,6 +15,7 @@ import { beforeAndAfter, candidatesFor, keepInLayout, startChange } from './chan
 import { addDemoImages } from './demo-images';
 import { imageFilePath, listImageFiles } from './image-folder';
 import { saveRevision } from './layouts';
+import { proposal, startProposal } from './proposals';
 import { surveyImage } from './surveys';
 
 const own = ownContext();
@@ -134,4 +135,32 @@ test('the demo images are as their stories say', async () => {
     ['raw', 'Behind a broken chain'],
   ]);
   expect(document.found?.partitions.map(({ inside }) => inside?.kind)).toEqual(['FAT32', undefined, 'NTFS', 'NTFS']);
+});
+
+test('an image is mended, cut or cleared as it was shown', async () => {
+  await addDemoImages(own.context(), 'demo/images');
+  const of = 'file:gauge-card-grown.img';
+  const mend = await proposal(own.context(), { of, does: 'repair' });
+  expect(mend).toMatchObject({ refused: [], left: [], size: 512 * MIB, becomes: 512 * MIB });
+  const cut = await proposal(own.context(), { of, does: 'cut' });
+  expect(cut.becomes).toBe(256 * MIB);
+  const clear = await proposal(own.context(), { of, does: 'clear' });
+  expect(clear.words).toContain('Partition 2, Log: ext4, GAUGELOG.');
+  await expect(startProposal(own.context(), { of, does: 'cut', mark: clear.mark })).rejects.toThrow(
+    'not what was shown',
+  );
+  for (const { does, mark, becomes } of [mend, cut, clear]) {
+    const build = await startProposal(own.context(), { of, does, mark });
+    expect(await ended(build.id)).toMatchObject({ state: 'done', size: becomes });
+    const { survey, findings } = await surveyImage(own.context(), { of: `build:${build.id}` });
+    if (does === 'clear') expect(survey.table).toBe('none');
+    else expect(findings.filter(({ severity }) => severity !== 'note')).toEqual([]);
+  }
+  const sound = 'file:survey-laptop.img';
+  const nothing = await proposal(own.context(), { of: sound, does: 'repair' });
+  expect(nothing.refused).toEqual(['Nothing is to be mended.']);
+  await expect(startProposal(own.context(), { of: sound, does: 'repair', mark: nothing.mark })).rejects.toThrow(
+    'Nothing of',
+  );
+  await expect(proposal(own.context(), { of, does: 'repair', only: 'everything' })).rejects.toThrow('no repair');
 });

@@ -1,15 +1,13 @@
 /** Use cases of changes: a layout that keeps what an image holds, that image before and after, and the new image. */
-import { createHash } from 'node:crypto';
-import { stat } from 'node:fs/promises';
 import { desc, eq } from 'drizzle-orm';
-import type { BuildReport, BuildView } from '@/contract/builds';
-import type { Candidate, ChangeView, WrittenRange } from '@/contract/changes';
+import type { BuildView } from '@/contract/builds';
+import type { Candidate, ChangeView } from '@/contract/changes';
 import type { LayoutView } from '@/contract/layouts';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { alteration } from '@/core/change/alter';
-import { becomings, gathered } from '@/core/change/before-after';
+import { becomings } from '@/core/change/before-after';
 import { layoutKeeping } from '@/core/change/keep';
-import { changedSource, type Plan, plannedLength } from '@/core/change/plan';
+import { changedSource } from '@/core/change/plan';
 import { check } from '@/core/findings/layout/check';
 import { openRisks } from '@/core/findings/layout/acceptance';
 import { stopsAmong } from '@/core/findings/layout/finding';
@@ -18,20 +16,17 @@ import type { Layout } from '@/core/layout/document';
 import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import type { Survey } from '@/core/survey/found';
-import { structureAt, structuresOf } from '@/core/survey/structures';
 import { surveyMedium } from '@/core/survey/survey';
-import { writeChanged } from '@/files/changed-image';
-import { imagePath, UNFINISHED } from '@/files/data-folder';
 import { contentsFor, storedPath } from '@/files/stored';
 import { StoredReader } from '@/files/stored-reader';
 import { builds } from '../keeping/schema';
 import { listBench } from './bench';
+import { markOf, orderChanged, refuseUnseen, writtenRanges } from './changed-images';
 import type { Context } from './context';
 import { listImageFiles } from './image-folder';
-import { orderImage } from './builds';
 import { createLayout, getDocument, getLayout, slugOf } from './layouts';
 import { Refusal } from './refusal';
-import { placeOfImage, type SurveyAsked, withSurvey } from './surveys';
+import { type SurveyAsked, withSurvey } from './surveys';
 
 /** Makes a layout that keeps everything that an image holds. */
 export function keepInLayout(context: Context, asked: SurveyAsked): Promise<LayoutView> {
@@ -61,32 +56,6 @@ export async function candidatesFor(context: Context, { found }: Layout): Promis
     ...built.filter(({ size }) => size === found.size).map(({ id, name }) => ({ of: `build:${id}`, name })),
     ...bench,
   ];
-}
-
-/** What tells a plan from every other one. */
-function markOf({ size, becomes, ranges }: Plan, { revision }: { revision: number }): string {
-  const facts = ranges.map(({ what, extent, sum }) => [what, extent.offset, plannedLength(extent), sum]);
-  return createHash('sha256')
-    .update(JSON.stringify([revision, size, becomes, facts]))
-    .digest('hex');
-}
-
-const SHOWN = 16;
-const BLOCK = 512;
-
-function writtenRanges(plan: Plan, survey: Survey): WrittenRange[] {
-  const structures = structuresOf(survey);
-  return gathered(plan).map((one) => {
-    const range = plan.ranges.find(({ extent }) => extent.offset === one.at);
-    const sector = Math.floor(one.at / survey.sectorSize);
-    const isEmpty = range?.head.every((byte) => byte === 0) === true;
-    const what = structureAt(structures, sector)?.what ?? 'nothing that is known';
-    return {
-      ...one,
-      there: isEmpty ? `${what}, zeros` : what,
-      bytesThere: Buffer.from(range?.head.subarray(0, SHOWN) ?? []).toString('hex'),
-    };
-  });
 }
 
 /** Everything that a change needs, while its image is open. */
@@ -152,44 +121,9 @@ export function beforeAndAfter(context: Context, asked: ChangeAsked): Promise<Ch
       refused: [],
       ranges: writtenRanges(plan.value, survey),
       left: checkSurvey(after),
-      mark: markOf(plan.value, { revision }),
+      mark: markOf(plan.value, String(revision)),
     };
   });
-}
-
-/** Makes the changed image of a build. */
-async function written(
-  context: Context,
-  id: string,
-  { path, name, plan }: { readonly path: string; readonly name: string; readonly plan: Plan },
-  signal: AbortSignal,
-  report: (phase: string, done: number, total: number) => void,
-): Promise<BuildReport> {
-  const started = performance.now();
-  const stored = new StoredReader((sha256) => storedPath(context.folder.store, sha256));
-  try {
-    const into = imagePath(context.folder, id);
-    const { size, changed, equal, zeros, allocated } = await writeChanged({
-      from: path,
-      plan,
-      readStored: stored.read,
-      path: into,
-      temporary: into + UNFINISHED,
-      isNew: false,
-      signal,
-      onProgress: ({ phase, done, total }) => report(phase, done, total),
-    });
-    return {
-      size,
-      writtenBytes: changed,
-      ranges: [],
-      comparisons: [],
-      change: { from: name, changed, equal, zeros, allocated },
-      milliseconds: performance.now() - started,
-    };
-  } finally {
-    await stored.close();
-  }
 }
 
 /** Orders the changed image; refused where what would be written is not what was seen. */
@@ -215,27 +149,15 @@ export async function startChange(
         `“${name}” is not what the layout was made from: ${plan.error.join('; ')}.`,
         'of',
       );
-    if (markOf(plan.value, { revision }) !== asked.mark)
-      throw new Refusal(
-        409,
-        'change-not-seen',
-        'What would be written is not what was shown: the image or the layout has changed since. Look at before and after again.',
-        'mark',
-      );
-    const { path } = await placeOfImage(context, asked.of);
-    const { blocks } = await stat(/* turbopackIgnore: true */ path);
-    const planned = plan.value.ranges.reduce((sum, { extent }) => sum + plannedLength(extent), 0);
-    const ordered = {
+    refuseUnseen(plan.value, String(revision), asked.mark);
+    const called = `${slugOf(placement.layout.name)}-r${revision}-changed.img`;
+    return orderChanged(context, {
       layoutId: asked.layoutId,
       revision,
-      name: `${slugOf(placement.layout.name)}-r${revision}-changed.img`,
-      size: plan.value.becomes,
-      takes: () => blocks * BLOCK + planned,
-    };
-    return orderImage(
-      context,
-      ordered,
-      (id) => (signal, report) => written(context, id, { path, name, plan: plan.value }, signal, report),
-    );
+      called,
+      of: asked.of,
+      from: name,
+      plan: plan.value,
+    });
   });
 }

@@ -1,4 +1,5 @@
 /** Calls to the server. A refusal comes back as a value with its sentence. */
+import type { Does } from '@/contract/changes';
 import type { BuildView } from '@/contract/builds';
 import type { BlobView, FileSource, FolderView, TreeChange, TreeView } from '@/contract/contents';
 import type { FolderOrder, Holdings } from '@/contract/keeping';
@@ -50,6 +51,8 @@ export const startBuild = (layoutId: string, revision: number, copy = 0) =>
   call<BuildView>('POST', '/api/builds', { layoutId, revision, ...(copy > 0 && { copy }) });
 export const keepInLayout = (of: string, sectorSize: number) =>
   call<LayoutView>('POST', '/api/surveys/keep', { of, sectorSize });
+export const startProposal = (order: { of: string; does: string; only?: string; sectorSize: number; mark: string }) =>
+  call<BuildView>('POST', '/api/surveys/changes', order);
 export const startChange = (order: { layoutId: string; revision: number; of: string; mark: string }) =>
   call<BuildView>('POST', '/api/changes', order);
 export const getBuild = (id: string) => call<BuildView>('GET', build(id));
@@ -78,6 +81,12 @@ export const removeFile = (name: string) => call<object>('DELETE', fileUrl(name)
 /** Where a file is sent to, and deleted. */
 export function fileUrl(name: string): string {
   return `/api/files/${encodeURIComponent(name)}`;
+}
+
+/** The page of what would be done to an image by itself. */
+export function proposalUrl(asked: { of: string; sectorSize: number; does: Does; only?: string }): string {
+  const { sectorSize, ...rest } = asked;
+  return `/surveys/change?${query({ ...rest, sectorSize: String(sectorSize) })}`;
 }
 
 /** The page of a survey. */

@@ -113,7 +113,7 @@ function ntfsOf(size: number, sectorSize: 512 | 4096): FoundImage {
 function isoOf(size: number): FoundImage {
   return new FoundImage(size)
     .put(32_768, [1])
-    .text(32_769, 'CD001')
+    .text(32_768, '\u0001CD001')
     .text(32_808, 'GAUGE INSTALLER'.padEnd(32))
     .number(32_848, size / 2048)
     .number(32_896, 2048, 2)

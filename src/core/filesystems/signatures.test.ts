@@ -72,7 +72,7 @@ describe('marks of what is not made here', () => {
     ['F2FS', (i) => i.number(at + 1024, 0xf2f52010), {}],
     ['squashfs', (i) => i.text(at, 'hsqs').number(at + 40, 12_345, 8), { size: 12_345 }],
     ['EROFS', (i) => i.number(at + 1024, 0xe0f5e1e2), {}],
-    ['ISO 9660', (i) => i.text(at + 32_769, 'CD001').text(at + 32_808, 'TIDES'), { label: 'TIDES' }],
+    ['ISO 9660', (i) => i.text(at + 32_768, '\u0001CD001').text(at + 32_808, 'TIDES'), { label: 'TIDES' }],
     // Labels are UTF-8 everywhere but in FAT and NTFS; the id of an ISO 9660 is a date.
     [
       'ext2',
@@ -83,7 +83,7 @@ describe('marks of what is not made here', () => {
       'ISO 9660',
       (i) =>
         i
-          .text(at + 32_769, 'CD001')
+          .text(at + 32_768, '\u0001CD001')
           .number(at + 32_896, 2048, 2)
           .text(at + 32_768 + 813, '2025123123595999')
           .text(at + 32_768 + 830, '0000000000000000'),
@@ -93,7 +93,7 @@ describe('marks of what is not made here', () => {
       'ISO 9660',
       (i) =>
         i
-          .text(at + 32_769, 'CD001')
+          .text(at + 32_768, '\u0001CD001')
           .text(at + 32_768 + 813, '2025123123595999')
           .text(at + 32_768 + 830, '2026030112345678'),
       { id: '2026-03-01-12-34-56-78' },

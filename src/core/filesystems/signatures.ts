@@ -225,7 +225,8 @@ export const OTHERS: readonly Recogniser[] = [
   marked(1024, [0xe2, 0xe1, 0xf5, 0xe0], (head) =>
     content('EROFS', { id: uuid(head.slice(1024 + 48, 16)), label: utf8(head.slice(1024 + 64, 16)) }),
   ),
-  marked(32_769, 'CD001', iso9660),
+  // The primary descriptor, and none of those behind it: those say nothing of where the volume begins.
+  marked(32_768, '\u0001CD001', iso9660),
   marked(66_908, [0x19, 0x01, 0x54, 0x19], named('UFS2')),
   marked(1024, 'H+', named('HFS+')),
   marked(32, 'NXSB', named('APFS')),

@@ -27,7 +27,7 @@ import {
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import { IfGiven } from './check';
 import { ID } from './paths';
-import { VolumeQuery } from './queries';
+import { ProposalQuery, VolumeQuery } from './queries';
 
 /** The id that a browser gave a step of work, so that it is not taken twice. */
 function IsStep() {
@@ -94,6 +94,12 @@ export class KeepBody {
   @IfGiven()
   @IsIn([512, 4096])
   sectorSize?: 512 | 4096;
+}
+
+/** An order for an image that is mended, cut or cleared, with the mark of the plan that was seen. */
+export class StartProposalBody extends ProposalQuery {
+  @Matches(SHA256)
+  mark!: string;
 }
 
 /** An order for a changed image: the revision, the image, and the mark of the plan that was seen. */

@@ -1,4 +1,5 @@
 /** Queries of requests and of pages. */
+import { DOES, type Does } from '@/contract/changes';
 import 'reflect-metadata';
 import { IsIn, IsInt, IsString, Length, Matches, Max, MaxLength, Min } from 'class-validator';
 import { PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';
@@ -89,6 +90,17 @@ export class ChangePageQuery {
   @IsString()
   @Length(6, 250)
   of?: string;
+}
+
+/** What would be done to an image by itself. */
+export class ProposalQuery extends SurveyQuery {
+  @IsIn(DOES)
+  does!: Does;
+
+  @IfGiven()
+  @IsString()
+  @MaxLength(40)
+  only?: string;
 }
 
 /** Where Start begins: with a kind of medium, a medium of the bench, or an image file. */

@@ -78,7 +78,8 @@ export function BuildCard({ build, slots, onChange }: Props) {
           {STATE_TEXTS[build.state]}
         </span>
         <span className="flex-1 text-soft">
-          {inBoth(build.size)} · revision {build.revision} · <When at={build.startedAt} />
+          {inBoth(build.size)} · {build.layoutId && `revision ${build.revision} · `}
+          <When at={build.startedAt} />
         </span>
         {isOpen ? (
           <Button onClick={() => act(cancelBuild(build.id))}>Cancel</Button>
@@ -106,7 +107,7 @@ export function BuildCard({ build, slots, onChange }: Props) {
             <a className={buttonClass()} href={imageUrl(build.id, 'gzip')} download>
               Download gzip
             </a>
-            <Link className={buttonClass()} href={`${surveyUrl(`build:${build.id}`)}&layout=${build.layoutId}`}>
+            <Link className={buttonClass()} href={`${surveyUrl(`build:${build.id}`)}${build.layoutId && `&layout=${build.layoutId}`}`}>
               Survey it
             </Link>
           </div>

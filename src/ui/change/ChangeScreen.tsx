@@ -19,11 +19,11 @@ import { useBuilds } from '../build/useBuilds';
 import { Patterns } from '../column/Patterns';
 import { useHeight } from '../column/useHeight';
 import { Button, buttonClass } from '../kit/Button';
-import { Mark } from '../kit/Mark';
 import { FactTable } from '../kit/Table';
 import { TopBar } from '../kit/TopBar';
 import { layersOf } from '../survey/layers';
 import { ChangedColumns } from './ChangedColumns';
+import { Left, Written } from './Written';
 
 interface Props {
   readonly view: LayoutView;
@@ -104,58 +104,6 @@ function Fates({ rows, sectorSize }: { rows: readonly Becoming[]; sectorSize: nu
   );
 }
 
-function Written({ change, names }: { change: ChangeView; names: ReadonlyMap<string, string> }) {
-  const total = change.ranges.reduce((sum, { bytes }) => sum + bytes, 0);
-  if (change.ranges.length === 0)
-    return <p className="text-soft">Nothing would be written: all is as the layout says.</p>;
-  return (
-    <>
-      <p className="text-soft">
-        {inBoth(total)} in all; every other byte of the image stays. What lies there now is compared before it is
-        written.
-      </p>
-      <FactTable
-        columns={[
-          { title: 'whose' },
-          { title: 'what' },
-          { title: 'from byte', figures: true },
-          { title: 'ranges', figures: true },
-          { title: 'bytes', figures: true },
-          { title: 'there now' },
-          { title: 'first bytes there', mono: true },
-        ]}
-        rows={change.ranges.map((one) => ({
-          key: `${one.slot ?? ''}/${one.what}`,
-          cells: [
-            one.slot === undefined ? 'table' : (names.get(one.slot) ?? one.slot),
-            one.what,
-            grouped(one.at),
-            grouped(one.ranges),
-            inBinary(one.bytes),
-            one.there,
-            one.bytesThere.replace(/(..)(?=.)/g, '$1 '),
-          ],
-        }))}
-      />
-    </>
-  );
-}
-
-/** What a survey would find in the new image. */
-function Left({ left }: Pick<ChangeView, 'left'>) {
-  if (left.length === 0) return <p className="text-soft">A survey of the new image would find nothing.</p>;
-  return (
-    <ul>
-      {left.map((one, i) => (
-        <li key={i} className="grid grid-cols-[14px_1fr] items-baseline gap-2 py-0.5">
-          <Mark severity={one.severity} />
-          <span>{one.sentence}</span>
-        </li>
-      ))}
-    </ul>
-  );
-}
-
 function Shown({ view, change, first }: { view: LayoutView; change: ChangeView; first: readonly BuildView[] }) {
   const { builds, add, refresh } = useBuilds(first);
   const [refused, setRefused] = useState<string>();
@@ -212,7 +160,7 @@ function Shown({ view, change, first }: { view: LayoutView; change: ChangeView; 
           </ul>
         )}
         <h2 className="mt-4 text-base font-semibold">What will be written</h2>
-        <Written change={change} names={names} />
+        <Written ranges={change.ranges} names={names} />
         <h2 className="mt-4 text-base font-semibold">What would be found afterwards</h2>
         <Left left={change.left} />
         <h2 className="mt-4 text-base font-semibold">What stands against it</h2>

@@ -142,9 +142,11 @@ function Images({ builds, refuse }: { builds: readonly BuildView[]; refuse: (sen
             {inBinary(build.report?.writtenBytes ?? 0)} written
           </span>
           <DeleteForGood name={build.name} question="Delete this image?" onSure={() => void remove(build.id)} />
-          <Link className="hover:underline" href={`/layouts/${build.layoutId}/build`}>
-            Report
-          </Link>
+          {build.layoutId && (
+            <Link className="hover:underline" href={`/layouts/${build.layoutId}/build`}>
+              Report
+            </Link>
+          )}
           <Link className="hover:underline" href={surveyUrl(`build:${build.id}`)} aria-label={`Survey ${build.name}`}>
             Survey
           </Link>

@@ -6,7 +6,7 @@ import { useEffect, useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
 import type { LedgerView, SurveyView } from '@/contract/surveys';
 import { grouped, inBoth } from '@/core/quantity/units';
-import { getSector, keepInLayout, surveyUrl } from '../api';
+import { getSector, keepInLayout, proposalUrl, surveyUrl } from '../api';
 import { Patterns } from '../column/Patterns';
 import { Button, buttonClass } from '../kit/Button';
 import { Choice } from '../kit/Choice';
@@ -111,6 +111,23 @@ function LayoutBeside({
   );
 }
 
+/** What can be done with the image by itself: each is shown before it is done, and makes a new image. */
+function ImageActions({ of, sectorSize }: { of: string; sectorSize: number }) {
+  return (
+    <nav aria-label="What can be done with it" className="flex gap-1.5 pr-4">
+      <Link className={buttonClass()} href={proposalUrl({ of, sectorSize, does: 'repair' })}>
+        Mend it
+      </Link>
+      <Link className={buttonClass()} href={proposalUrl({ of, sectorSize, does: 'cut' })}>
+        Cut its end
+      </Link>
+      <Link className={buttonClass()} href={proposalUrl({ of, sectorSize, does: 'clear' })}>
+        Clear it
+      </Link>
+    </nav>
+  );
+}
+
 /** The screen of a survey: the found column, a layout's beside it, and every sector in the ledger. */
 export function SurveyScreen({
   view,
@@ -164,7 +181,11 @@ export function SurveyScreen({
         className="grid min-h-0 flex-1 grid-cols-[1fr_380px] max-[1180px]:grid-cols-[1fr_324px]"
       >
         <section aria-label="Columns" className="flex min-h-0 min-w-0 flex-col">
-          <LayoutBeside layouts={layouts} value={beside} onChange={setBeside} />
+          <div className="flex items-center gap-2">
+            <LayoutBeside layouts={layouts} value={beside} onChange={setBeside} />
+            <span className="flex-1" />
+            {view.survey.sectors > 0 && <ImageActions of={view.of} sectorSize={view.survey.sectorSize} />}
+          </div>
           <Columns
             layers={layers}
             sectorSize={view.survey.sectorSize}
@@ -183,6 +204,8 @@ export function SurveyScreen({
         </aside>
       </main>
       <FoundFindings
+        of={view.of}
+        sectorSize={view.survey.sectorSize}
         findings={view.findings}
         partitions={view.survey.partitions}
         onPartition={goToPartition}

@@ -34,8 +34,18 @@ const OF_THE_TABLE = new Set([
   'medium/not-whole-sectors',
 ]);
 
+/** True for a kept partition that lies where it was found, over its own table if that was so. */
+function staysInPlace(place: Finding['place'], layout: Layout): boolean {
+  const slot = place.kind === 'slot' ? layout.slots.find(({ id }) => id === place.id) : undefined;
+  const entry = slot && foundOf(layout, slot);
+  if (!slot || !entry || !isKept(slot)) return false;
+  return !changesOf(slot, entry, layout).some((one) => one === 'moved' || one.startsWith('made'));
+}
+
 function isAsFound({ rule, place }: Finding, layout: Layout): boolean {
   if (OF_THE_TABLE.has(rule)) return layout.found?.table === layout.table.kind;
+  if (rule === 'size/outside-the-usable-range' && layout.found?.table === layout.table.kind)
+    return staysInPlace(place, layout);
   if (place.kind !== 'slot' || !OF_THE_PARTITION.has(rule.replace(/\/.*/, ''))) return false;
   const slot = layout.slots.find(({ id }) => id === place.id);
   if (!slot || !isLocked(slot)) return false;

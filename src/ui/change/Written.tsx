@@ -1,0 +1,64 @@
+import type { WrittenRange } from '@/contract/changes';
+import type { SurveyFinding } from '@/core/findings/survey/finding';
+import { grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { Mark } from '../kit/Mark';
+import { FactTable } from '../kit/Table';
+
+/** What would be written, gathered, with what lies there now. */
+export function Written({
+  ranges,
+  names,
+}: {
+  ranges: readonly WrittenRange[];
+  /** Names of the slots, where there are some: then it is said whose a range is. */
+  names?: ReadonlyMap<string, string>;
+}) {
+  const total = ranges.reduce((sum, { bytes }) => sum + bytes, 0);
+  if (ranges.length === 0) return <p className="text-soft">Nothing would be written.</p>;
+  return (
+    <>
+      <p className="text-soft">
+        {inBoth(total)} in all; every other byte of the image stays. What lies there now is compared before it is
+        written.
+      </p>
+      <FactTable
+        columns={[
+          ...(names ? [{ title: 'whose' }] : []),
+          { title: 'what' },
+          { title: 'from byte', figures: true },
+          { title: 'ranges', figures: true },
+          { title: 'bytes', figures: true },
+          { title: 'there now' },
+          { title: 'first bytes there', mono: true },
+        ]}
+        rows={ranges.map((one) => ({
+          key: `${one.slot ?? ''}/${one.what}`,
+          cells: [
+            ...(names ? [one.slot === undefined ? 'table' : (names.get(one.slot) ?? one.slot)] : []),
+            one.what,
+            grouped(one.at),
+            grouped(one.ranges),
+            inBinary(one.bytes),
+            one.there,
+            one.bytesThere.replace(/(..)(?=.)/g, '$1 '),
+          ],
+        }))}
+      />
+    </>
+  );
+}
+
+/** What a survey would find in the new image. */
+export function Left({ left }: { left: readonly SurveyFinding[] }) {
+  if (left.length === 0) return <p className="text-soft">A survey of the new image would find nothing.</p>;
+  return (
+    <ul>
+      {left.map((one, i) => (
+        <li key={i} className="grid grid-cols-[14px_1fr] items-baseline gap-2 py-0.5">
+          <Mark severity={one.severity} />
+          <span>{one.sentence}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -3,6 +3,16 @@
  * with their checksums mended afterwards, so that wrong figures are believed. Surveying one
  * must end soon, within bounded memory, whatever it says.
  */
+import { alteration } from '@/core/change/alter';
+import { clearing } from '@/core/change/clear';
+import { cutting } from '@/core/change/cut';
+import { layoutKeeping } from '@/core/change/keep';
+import { plannedEnd, type PlannedRange } from '@/core/change/plan';
+import { check } from '@/core/findings/layout/check';
+import { stopsAmong } from '@/core/findings/layout/finding';
+import { validateLayout } from '@/core/layout/validate';
+import { place } from '@/core/placement/place';
+import type { Survey } from '@/core/survey/found';
 import { checkSurvey } from '@/core/findings/survey/check';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
@@ -89,6 +99,40 @@ function mutant(base: FoundImage, draw: Draw): FoundImage {
   return image;
 }
 
+/** The first bytes that a range would change: place, now, then. */
+function differences({ extent, head }: PlannedRange): string {
+  if (!('bytes' in extent)) return 'no bytes of its own';
+  const places = [...head.keys()].filter((i) => head[i] !== extent.bytes[i]).slice(0, 8);
+  return places.map((i) => `${i}: ${head[i]} ${extent.bytes[i]}`).join(', ');
+}
+
+/** What keeps all of a mutant is a valid layout that writes nothing; clearing and cutting it end in a plan that fits. */
+async function keptAndChanged(image: FoundImage, survey: Survey, draw: Draw): Promise<void> {
+  const kept = layoutKeeping(survey, { name: 'Mutant', date: '2026-03-01T12:00:00' });
+  if (kept.ok) {
+    const valid = validateLayout(JSON.parse(JSON.stringify(kept.value)));
+    if (!valid.ok) throw new Error(`what keeps it is invalid: ${JSON.stringify(valid.error)}`);
+    const placement = place(valid.value);
+    if (stopsAmong(check(placement)).length === 0) {
+      const plan = await alteration(placement, survey, image);
+      if (!plan.ok) throw new Error(`what keeps it cannot be done: ${plan.error.join('; ')}`);
+      const [written] = plan.value.ranges;
+      if (written) throw new Error(`what keeps it writes ${written.what}: ${differences(written)}`);
+    }
+  }
+  // What is cleared and cut is summed byte by byte, which takes a while.
+  if (draw(16) !== 0) return;
+  const cut = await cutting(survey, image, 'MiB');
+  for (const plan of [(await clearing(survey, image)).plan, ...(cut.ok ? [cut.value.plan] : [])]) {
+    let end = 0;
+    for (const { extent } of plan.ranges) {
+      if (extent.offset < end) throw new Error('ranges of a plan overlap');
+      end = plannedEnd(extent);
+    }
+    if (end > plan.becomes) throw new Error(`a plan writes up to ${end} of ${plan.becomes} bytes`);
+  }
+}
+
 /** Surveys one mutant and looks at its answer; throws an Error that names what is wrong. */
 async function lookAt(image: FoundImage, draw: Draw): Promise<void> {
   const started = performance.now();
@@ -106,6 +150,7 @@ async function lookAt(image: FoundImage, draw: Draw): Promise<void> {
   }
   const time = performance.now() - started;
   if (time > MOST_TIME) throw new Error(`it took ${Math.round(time)} ms`);
+  await keptAndChanged(image, survey, draw);
 }
 
 /** Surveys so many mutants; the seed makes them the same every time. Tells the first that fails. */

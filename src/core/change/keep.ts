@@ -166,6 +166,8 @@ function hindrance(survey: Survey): string | undefined {
   if (empty) return `partition ${empty.number} has no sectors: the table is mended first`;
   const far = entries.find((one) => !Number.isSafeInteger((lastOf(one) + 1) * sectorSize));
   if (far) return `partition ${far.number} lies beyond every medium: the table is mended first`;
+  if (survey.partitions.filter(({ kind, key }) => kind === 'container' && !key.startsWith('mbr-')).length > 1)
+    return 'it has more than one container of logical partitions';
   if (table !== 'gpt') return undefined;
   const header = authority(survey);
   if (!header) return 'neither copy of its GPT can be believed: the table is mended first';

@@ -10,12 +10,10 @@ import type { Layout } from '../layout/document';
 import { changesOf, foundOf, isKept } from '../layout/kept';
 import { fail, ok, type Result } from '../quantity/result';
 import { type Entered, isEntered, lastSector, type Placement } from '../placement/placement';
-import type { FoundGpt, Survey } from '../survey/found';
+import { authority, type FoundGpt, type Survey } from '../survey/found';
 import { attributeBits, encodeEntry, GPT_ENTRY_LENGTH, GPT_ENTRY_RECORD, HEADER_RECORD } from '../tables/gpt';
 import { CODE_LENGTH, encodeChain, entryOffset, MBR_LENGTH, MBR_RECORD, mbrEntry } from '../tables/mbr';
-import { Draft, type Put } from './plan';
-
-const sameBytes = (a: Uint8Array, b: Uint8Array) => a.every((byte, i) => byte === b[i]);
+import { alike, Draft, type Put } from './plan';
 
 /** Entries of a placement that are kept exactly as they were found. */
 function isUntouched({ slot, entry }: Entered, layout: Layout): boolean {
@@ -102,16 +100,19 @@ async function editedGpt(placement: Placement, survey: Survey, source: BlockSour
   const { layout, sectorSize, sectors } = placement;
   const { first, copy } = survey.gpt;
   const diskId = layout.table.kind === 'gpt' ? layout.table.diskId : '';
-  if (first?.headerSound !== true || first.arraySound !== true || first.sector !== 1)
+  const chosen = authority(survey);
+  if (!chosen) return fail('neither copy of its GPT can be believed');
+  const length = Math.ceil((chosen.entries * chosen.entrySize) / sectorSize) * sectorSize;
+  const array = await source.read(chosen.array * sectorSize, length);
+  const made = editedArray(array, chosen, placement);
+  // Where something stays, the header stays too, whatever it says of the place.
+  const entered = placement.placed.filter(isEntered).filter((one) => !isUntouched(one, layout));
+  const firstUsable = Math.min(chosen.firstUsable, ...entered.map(({ start }) => start));
+  const lastUsable = Math.max(chosen.lastUsable, ...entered.map(lastSector));
+  const isSame = alike(array, made) && chosen.diskId === diskId;
+  if (isSame && firstUsable === chosen.firstUsable && lastUsable === chosen.lastUsable) return ok([]);
+  if (!first || chosen !== first || first.sector !== 1)
     return fail('its first GPT cannot be believed; mend it first: “loess repair”');
-  const length = Math.ceil((first.entries * first.entrySize) / sectorSize) * sectorSize;
-  const array = await source.read(first.array * sectorSize, length);
-  const made = editedArray(array, first, placement);
-  const entered = placement.placed.filter(isEntered);
-  const firstUsable = Math.min(first.firstUsable, ...entered.map(({ start }) => start));
-  const lastUsable = Math.max(first.lastUsable, ...entered.map(lastSector));
-  const isSame = sameBytes(array, made) && first.diskId === diskId;
-  if (isSame && firstUsable === first.firstUsable && lastUsable === first.lastUsable) return ok([]);
   if (copy?.headerSound !== true || copy.sector !== sectors - 1 || !survey.gptCopiesAgree)
     return fail('the copy of its GPT is not in its last sectors, or is another one; mend it first: “loess repair”');
   const arrayCrc = crc32(made.subarray(0, first.entries * first.entrySize));
@@ -173,7 +174,9 @@ async function editedMbr(placement: Placement, survey: Survey, source: BlockSour
       const type = isSame ? slice[4]! : parseInt(box.type, 16);
       if (!isSame) slice.set(mbrEntry({ active: slice[0] === 0x80, type, first: box.start, count: box.sectors }));
     } else if (!one) {
-      if (slice[4] !== 0) slice.fill(0);
+      // A container with nothing in it is left as it was found.
+      const isEmptyBox = container?.number === index + 1 && !survey.partitions.some(({ kind }) => kind === 'logical');
+      if (slice[4] !== 0 && !isEmptyBox) slice.fill(0);
     } else if (!isUntouched(one, layout)) {
       slice.set(
         mbrEntry({

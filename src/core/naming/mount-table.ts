@@ -2,6 +2,7 @@
  * The mount table of a machine, from the layouts of its media (fstab(5)): which partition is mounted where, by
  * which name and with which options, each word with its reason.
  */
+import { keepsInside } from '../layout/kept';
 import { isPlainFlash } from '../medium/medium';
 import type { MOUNT_TOOLS, NamedBy } from '../layout/vocabulary';
 import type { Machine } from '../layout/document';
@@ -70,10 +71,14 @@ export function mayBeAbsent({ medium, placed }: Nameable, system: MachineMedium 
   return mounting?.mayBeAbsent ?? (medium !== system && isRemovable(medium));
 }
 
+/** Where that was read which is not made here. */
+const readWhere = ({ placed }: Nameable) =>
+  keepsInside(placed.slot) ? 'found on the medium' : 'read of the image that is put in';
+
 /** What it is named by where nobody says, and why. */
 function namedBy(one: Nameable, { tool }: Mounter): { readonly by: NamedBy; readonly why: string } {
   const { mounted } = one;
-  const made = mounted?.known === 'read' ? 'read of the image that is put in' : 'made here';
+  const made = mounted?.known === 'made' ? 'made here' : readWhere(one);
   if (mounted?.id !== undefined)
     return { by: 'UUID', why: `The id of the file system, which is ${made}; it stays when the partition moves.` };
   if (mounted?.label !== undefined && (tool === 'busybox' || one.partitionId === undefined))
@@ -118,10 +123,14 @@ const TYPE_WHY = {
   later: 'what its system makes',
 } as const;
 
-function typeOf({ mounted }: Nameable): MountWord {
+function typeOf(one: Nameable): MountWord {
+  const { mounted } = one;
   if (mounted?.type === undefined)
     return { text: 'auto', why: 'What its system makes is not known: the kernel looks for itself.' };
-  return { text: mounted.type, why: `The word of the kernel for ${TYPE_WHY[mounted.known]}.` };
+  return {
+    text: mounted.type,
+    why: `The word of the kernel for ${mounted.known === 'read' && keepsInside(one.placed.slot) ? 'what was found on the medium' : TYPE_WHY[mounted.known]}.`,
+  };
 }
 
 /** File systems that write the time of every reading where nothing else is asked. */

@@ -1,6 +1,8 @@
 /** What a partition can be named by: in a mount table, on a command line, in a boot entry. */
 import { kindOf } from '../filesystems/kinds';
-import type { Mounted } from '../filesystems/mounted';
+import { kernelType, type Mounted } from '../filesystems/mounted';
+import type { FoundEntry } from '../layout/document';
+import { foundOf } from '../layout/kept';
 import type { NamedBy } from '../layout/vocabulary';
 import { isEntered, isPartition, type PlacedPartition, type Placement } from '../placement/placement';
 import { storedName } from '../tables/gpt';
@@ -24,6 +26,13 @@ export interface Nameable {
   readonly mounted: Mounted | undefined;
 }
 
+/** How a kernel mounts what was found in a kept partition. */
+function mountedAsFound(entry: FoundEntry | undefined): Mounted {
+  if (!entry?.inside) return { type: undefined, known: 'later' };
+  const { kind, id, label } = entry.inside;
+  return { type: kernelType(kind), known: 'read', ...(id && { id }), ...(label && { label }) };
+}
+
 /** All partitions of the media, in order. */
 export function nameablesOf(media: readonly MachineMedium[]): Nameable[] {
   return media.flatMap((medium) =>
@@ -39,7 +48,7 @@ export function nameablesOf(media: readonly MachineMedium[]): Nameable[] {
         partitionName: isNamed ? storedName(placed.slot.name) || undefined : undefined,
         mounted: content
           ? kindOf(content).mounted?.(content, placed.made, medium.placement.contents)
-          : { type: undefined, known: 'later' },
+          : mountedAsFound(foundOf(medium.placement.layout, placed.slot)),
       };
     }),
   );

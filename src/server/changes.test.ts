@@ -134,6 +134,7 @@ test('the demo images are as their stories say', async () => {
     ['partition', 'CHARTS'],
     ['raw', 'Behind a broken chain'],
   ]);
+  expect(document.found?.partitions[2]?.inside?.label).toBe('SURVEY');
   expect(document.found?.partitions.map(({ inside }) => inside?.kind)).toEqual(['FAT32', undefined, 'NTFS', 'NTFS']);
 });
 

@@ -19,12 +19,19 @@ function shown(text: string): string {
   return [...line].slice(0, FOUND_TEXT_LIMIT / 2).join('');
 }
 
+/** True where its system let go of a volume, as far as that can be known. */
+function isLetGo(inside: Inside): boolean {
+  if (inside.kind === 'fat') return inside.fat.cleanlyUnmounted;
+  if (inside.kind === 'exfat') return !inside.exfat.isDirty;
+  return inside.kind !== 'known' || inside.content.state === undefined;
+}
+
 /** What is known of the inside, for the document. */
 function insideOf(inside: Inside): FoundEntry['inside'] {
   const facts = factsInside(inside);
   if (!facts) return undefined;
   const { name, label, id, bytes, used, hidden } = facts;
-  const isClean = inside.kind !== 'fat' || inside.fat.cleanlyUnmounted;
+  const isClean = isLetGo(inside);
   return {
     kind: shown(name),
     ...(label && { label: shown(label) }),

@@ -164,14 +164,14 @@ async function editedMbr(placement: Placement, survey: Survey, source: BlockSour
   const sector0 = Uint8Array.from(await source.read(0, sectorSize));
   const entered = placed.filter(isEntered);
   const container = layout.found?.container;
+  const isContainerSame = staysAsFound(placement, survey);
   for (let index = 0; index < 4; index++) {
     const slice = sector0.subarray(entryOffset(index), entryOffset(index + 1));
     const one = entered.find(({ entry, recordAt }) => recordAt === undefined && entry.number === index + 1);
     const box = containers.find(({ number }) => number === index + 1);
     if (box) {
-      const isSame =
-        container?.number === box.number && container.at === box.start && container.sectors === box.sectors;
-      const type = isSame ? slice[4]! : parseInt(box.type, 16);
+      const isSame = isContainerSame && box.number === container?.number;
+      const type = parseInt(box.type, 16);
       if (!isSame) slice.set(mbrEntry({ active: slice[0] === 0x80, type, first: box.start, count: box.sectors }));
     } else if (!one) {
       // A container with nothing in it is left as it was found.
@@ -198,18 +198,40 @@ async function editedMbr(placement: Placement, survey: Survey, source: BlockSour
   return ok(draft.puts());
 }
 
-/** Rewrites the records of the chain where its members are others, or lie elsewhere. */
-async function editChain(draft: Draft, placement: Placement, survey: Survey, source: BlockSource): Promise<void> {
-  const { layout, sectorSize, placed } = placement;
-  const chain = placed
+/** The chain of a placement, in the order of its numbers. */
+function chainOf({ placed }: Placement): Entered[] {
+  return placed
     .filter(isEntered)
     .filter(({ recordAt }) => recordAt !== undefined)
     .sort((a, b) => a.entry.number - b.entry.number);
+}
+
+/** True where every logical partition that was found stays as it is, and no other one comes. */
+function isChainSame(placement: Placement, survey: Survey): boolean {
+  const { layout } = placement;
+  const chain = chainOf(placement);
   const found = survey.partitions.filter(({ kind }) => kind === 'logical');
-  const isSame =
+  return (
     chain.length === found.length &&
-    chain.every((one) => isUntouched(one, layout) && foundOf(layout, one.slot)?.recordAt === one.recordAt);
-  if (isSame) return;
+    chain.every((one) => isUntouched(one, layout) && foundOf(layout, one.slot)?.recordAt === one.recordAt)
+  );
+}
+
+/** True where the entry of the container can stay: so does its chain, and nothing new comes into its range. */
+function staysAsFound(placement: Placement, survey: Survey): boolean {
+  const { layout, placed } = placement;
+  const box = layout.found?.container;
+  if (!box || !isChainSame(placement, survey)) return false;
+  const isIn = ({ start, sectors }: Entered) => start < box.at + box.sectors && start + sectors > box.at;
+  return !placed.filter(isEntered).some((one) => one.recordAt === undefined && !isUntouched(one, layout) && isIn(one));
+}
+
+/** Rewrites the records of the chain where its members are others, or lie elsewhere. */
+async function editChain(draft: Draft, placement: Placement, survey: Survey, source: BlockSource): Promise<void> {
+  const { sectorSize } = placement;
+  if (isChainSame(placement, survey)) return;
+  const chain = chainOf(placement);
+  const found = survey.partitions.filter(({ kind }) => kind === 'logical');
   const records = encodeChain(
     chain.map((one) => ({
       active: one.slot.active === true,

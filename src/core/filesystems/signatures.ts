@@ -15,6 +15,8 @@ export interface KnownContent {
   readonly id?: string;
   readonly size?: number;
   readonly used?: number;
+  /** Its system did not let go of it. */
+  readonly state?: 'not cleanly unmounted';
   /** Sectors that it was made for, where it can be mounted from no others. */
   readonly sectorSize?: number;
   /** Its block, where it can be mounted from no sectors larger than that. */
@@ -97,6 +99,10 @@ export function content(name: string, more: Told = {}): KnownContent {
 const EXT4_INCOMPATIBLE = 0x40 | 0x80 | 0x200;
 const EXT4_READ_ONLY = 0x8 | 0x10 | 0x20 | 0x40;
 
+/** The state of a volume that was unmounted, and the feature of one whose journal is to be replayed. */
+const EXT_CLEAN = 1;
+const EXT_TO_REPLAY = 0x4;
+
 /** Block numbers have upper halves. */
 const EXT_LONG = 0x80;
 
@@ -116,6 +122,10 @@ function ext(head: Head): KnownContent {
     size: times(blocks, block),
     block,
     used: used !== undefined && used >= 0 ? used : undefined,
+    state:
+      (found.state & EXT_CLEAN) === 0 || (found.incompatible & EXT_TO_REPLAY) !== 0
+        ? 'not cleanly unmounted'
+        : undefined,
   });
 }
 

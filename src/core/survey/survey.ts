@@ -6,6 +6,7 @@
 import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
 import { headWord, type Inside, isVolume, readVolume, recognise } from '../filesystems/readers';
+import { ntfsVolume } from '../filesystems/ntfs-volume';
 import { HEAD_LENGTH, type KnownContent } from '../filesystems/signatures';
 import { attributeWords, decodeHeader, type GptEntry, gptPlaces } from '../tables/gpt';
 import { CODE_LENGTH, decodeMbr, type DecodedMbr, partitionId } from '../tables/mbr';
@@ -50,6 +51,11 @@ export async function lookInside(
   const head = await reader.read(at, Math.min(HEAD_LENGTH, length));
   const tail = length > HEAD_LENGTH ? await reader.read(at + length - TAIL_LENGTH, TAIL_LENGTH) : new Uint8Array(0);
   const content = recognise(head, tail);
+  if (content?.name === 'NTFS') {
+    const { label, isDirty } = await ntfsVolume(reader, at, length);
+    const more = { ...(label && { label }), ...(isDirty && { state: 'not cleanly unmounted' as const }) };
+    return { kind: 'known', content: { ...content, ...more } };
+  }
   if (content) return { kind: 'known', content };
   return firstData(head) < 0 ? { kind: 'zeros' } : { kind: 'unknown' };
 }

@@ -56,6 +56,8 @@ export interface ExfatFound {
   /** The checksum of the boot region is right, and that of its copy. */
   readonly regionSound: boolean;
   readonly copySound: boolean;
+  /** Its system did not let go of it (VolumeDirty, section 3.1.13.2). */
+  readonly isDirty: boolean;
   /** Free clusters by the bitmap; undefined where it was not found or not read in full. */
   readonly free: number | undefined;
 }
@@ -229,6 +231,8 @@ class ExfatVolume implements Volume {
   }
 }
 
+const VOLUME_DIRTY = 2;
+
 /** True where a boot region's last sector has the checksum of what is before it. */
 async function regionSound(source: BlockSource, at: number, sectorSize: number): Promise<boolean> {
   if (at + REGION * sectorSize > source.size) return false;
@@ -264,6 +268,7 @@ export async function readExfat(source: BlockSource, base: number, isFull = fals
     serial: boot.serial,
     label,
     percentInUse: boot.percentInUse,
+    isDirty: (boot.flags & VOLUME_DIRTY) !== 0,
     regionSound: await regionSound(source, base, shape.sectorSize),
     copySound: await regionSound(source, base + REGION * shape.sectorSize, shape.sectorSize),
     free,

@@ -52,7 +52,10 @@ try {
     await open(page, '/surveys?of=file:survey-laptop.img');
     await page.getByRole('button', { name: 'Keep it in a layout' }).click();
     await page.waitForURL(/layouts/);
-    await page.getByRole('option', { name: /^Free space/ }).last().click();
+    await page
+      .getByRole('option', { name: /^Free space/ })
+      .last()
+      .click();
     await page.getByRole('button', { name: 'Add a partition here' }).click();
     await slot(page, 'First system').click();
     await page.getByLabel('Size', { exact: true }).fill('5500 MiB');

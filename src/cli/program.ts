@@ -8,10 +8,7 @@ import { BOARD_FAMILIES } from '@/core/medium/boards';
 import { MEDIUM_KINDS } from '@/core/medium/medium';
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import type { AcceptArguments } from './accept';
-import type { ClearArguments, CutArguments } from './cut';
 import type { HandOverArguments } from './hand-over';
-import type { ChangeArguments, KeepArguments } from './keep';
-import type { RepairArguments } from './repair';
 import type { FillInArguments } from './fill-in';
 import type { NewArguments } from './new';
 import type { SeriesArguments } from './series';
@@ -22,6 +19,8 @@ import { answerText } from './answering';
 import { type Completable, completionFor, type Shell, SHELLS, type Values } from './completion';
 import { Ended, ENDINGS, EXIT, type Exit, interrupted } from './exit';
 import type { Io, Terminal } from './io';
+import { keepCommands, repairCommand } from './program-images';
+import { DOCUMENT, type Doing, JSON_OPTION, withContents } from './program-options';
 import { printable } from './text';
 
 /** Every number, and when it ends with it. */
@@ -68,23 +67,8 @@ function sectorNumber(text: string): number {
   return n;
 }
 
-/** A command that reads a document with what that is filled with. */
-function withContents(command: Command): Command {
-  return command
-    .option(
-      '--from <slot=path>',
-      'what fills a slot: a folder, an archive or a file; may be said again',
-      (one: string, before: string[] = []) => [...before, one],
-    )
-    .option('--outside', 'paths in the document may lead out of its folder')
-    .option('--leave-out', 'leave out what a file system cannot hold: links, devices')
-    .option('--contents <folder>', 'where contents lie that the document names by sums alone (data/contents)');
-}
 /** Parts of what is handed over. */
 const PARTS = ['mounts', 'steps', 'boot', 'ids', 'sheet'] as const;
-const JSON_OPTION = ['--json', 'answer as JSON'] as const;
-const DOCUMENT = ['<document>', 'layout document, or - for the standard input'] as const;
-
 /** What a value is completed with, by its name in the help. */
 function valuesOf(name: string, choices: readonly string[] | undefined): Values {
   if (choices) return { choices };
@@ -110,7 +94,7 @@ function completables(program: Command): Completable[] {
 }
 
 /** A document from nothing. */
-function newCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
+function newCommand(program: Command, io: Io, doing: Doing): void {
   const one = (flags: string, about: string, words: readonly string[]) => new Option(flags, about).choices(words);
   program
     .command('new')
@@ -156,7 +140,7 @@ async function withDatabase(work: Promise<Exit>): Promise<Exit> {
 }
 
 /** What a data folder is kept with; the database comes only with these. */
-function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
+function folderCommands(program: Command, io: Io, doing: Doing): void {
   const FOLDER = ['<folder>', 'data folder of a server'] as const;
   program
     .command('check-data')
@@ -207,110 +191,8 @@ function folderCommands(program: Command, io: Io, doing: (work: Promise<Exit>) =
     );
 }
 
-/** What mends the table of an image that exists. */
-function repairCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
-  program
-    .command('repair')
-    .summary('show what would mend an image, and make a mended one')
-    .description(
-      'Reads an image, never writes it, and shows what would mend its table and FAT volumes: every range with the fields that change, and what is found afterwards. With --into a new image is made, the old one with those ranges, compared byte by byte.',
-    )
-    .argument('<image>', 'image file')
-    .option('--only <repair>', 'this repair alone; may be said again', (one: string, before: string[] = []) => [
-      ...before,
-      one,
-    ])
-    .addOption(new Option('--sector-size <bytes>', 'how to read it; found out if not said').choices(['512', '4096']))
-    .option('--into <file>', 'new image to write')
-    .option('--replace', 'a file of that name gives way')
-    .option(...JSON_OPTION)
-    .action((image: string, options: Omit<RepairArguments, 'sectorSize'> & { sectorSize?: string }) => {
-      const { sectorSize, ...rest } = options;
-      const asked: RepairArguments = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
-      return doing(import('./repair').then((one) => one.repair(io, image, asked)));
-    });
-}
-
-const INTO_OPTION = ['--into <file>', 'new image to write'] as const;
-const sectorSizeOption = () =>
-  new Option('--sector-size <bytes>', 'how to read it; found out if not said')
-    .choices(['512', '4096'])
-    .argParser((text) => {
-      if (text !== '512' && text !== '4096') throw new InvalidArgumentError('Allowed choices are 512, 4096.');
-      return Number(text) as 512 | 4096;
-    });
-
-/** What keeps, and changes around it, what an image holds. */
-function keepCommands(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
-  program
-    .command('keep')
-    .summary('make a document that keeps all that an image holds')
-    .description(
-      'Reads an image, never writes it, and makes a document in which every partition stays where and as it is. Slots that are added to it are new; what is taken out goes; --table converts.',
-    )
-    .argument('<image>', 'image file')
-    .option('--name <name>', 'what the layout is called')
-    .addOption(
-      new Option('--table <table>', 'another kind of table, with every byte of content where it is').choices([
-        'mbr',
-        'gpt',
-      ]),
-    )
-    .addOption(sectorSizeOption())
-    .option('--into <file>', 'new file to write it to')
-    .action((image: string, options: KeepArguments) =>
-      doing(import('./keep').then((one) => one.keep(io, image, options))),
-    );
-  program
-    .command('cut')
-    .summary('show an image cut behind its last partition, and make it')
-    .description(
-      'Reads an image, never writes it, and shows what of it would go and what would be written: with a GPT its copy goes to the new end. With --into the shorter image is made, compared byte by byte.',
-    )
-    .argument('<image>', 'image file')
-    .addOption(
-      new Option('--to <end>', 'its end: directly behind the last sector, or whole MiB')
-        .choices(['sector', 'MiB'])
-        .default('MiB'),
-    )
-    .addOption(sectorSizeOption())
-    .option(...INTO_OPTION)
-    .option('--replace', 'a file of that name gives way')
-    .option(...JSON_OPTION)
-    .action((image: string, options: CutArguments) =>
-      doing(import('./cut').then((one) => one.cut(io, image, options))),
-    );
-  program
-    .command('clear')
-    .summary('show an image without anything that is recognised, and make it')
-    .description(
-      'Reads an image, never writes it, and shows what would be zeroed: its table, both copies of a GPT, and every mark of a file system, in every partition and at former places. With --into the cleared image is made, compared byte by byte.',
-    )
-    .argument('<image>', 'image file')
-    .addOption(sectorSizeOption())
-    .option(...INTO_OPTION)
-    .option('--replace', 'a file of that name gives way')
-    .option(...JSON_OPTION)
-    .action((image: string, options: ClearArguments) =>
-      doing(import('./cut').then((one) => one.clear(io, image, options))),
-    );
-  withContents(program.command('change'))
-    .summary('show an image before and after a layout, and make a new one')
-    .description(
-      'Shows what becomes of every partition of an image by a document that keeps some of it, what is lost, and every range that is written. With --into a new image is made: the old one with those ranges, compared byte by byte.',
-    )
-    .argument(...DOCUMENT)
-    .requiredOption('--on <image>', 'the image that the document was made from')
-    .option(...INTO_OPTION)
-    .option('--replace', 'a file of that name gives way')
-    .option(...JSON_OPTION)
-    .action((document: string, options: ChangeArguments) =>
-      doing(import('./keep').then((one) => one.change(io, document, options))),
-    );
-}
-
 /** What the next person needs: ids, the mount table, and one that exists already. */
-function handOverCommand(program: Command, io: Io, doing: (work: Promise<Exit>) => Promise<void>): void {
+function handOverCommand(program: Command, io: Io, doing: Doing): void {
   withContents(program.command('hand-over'))
     .summary('say what goes with a medium: mount table, steps, ids, the sheet')
     .description(

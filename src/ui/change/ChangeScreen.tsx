@@ -2,7 +2,7 @@
 
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import type { BuildView } from '@/contract/builds';
 import type { Candidate, ChangeView } from '@/contract/changes';
 import type { LayoutView } from '@/contract/layouts';
@@ -13,12 +13,11 @@ import { place } from '@/core/placement/place';
 import { grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { typeName } from '@/core/tables/types';
 import { startChange, surveyUrl } from '../api';
-import { BuildCard } from '../build/BuildCard';
+import { Order } from './Order';
 import { Objections, obstacleText } from '../build/Objections';
-import { useBuilds } from '../build/useBuilds';
 import { Patterns } from '../column/Patterns';
 import { useHeight } from '../column/useHeight';
-import { Button, buttonClass } from '../kit/Button';
+import { buttonClass } from '../kit/Button';
 import { FactTable } from '../kit/Table';
 import { TopBar } from '../kit/TopBar';
 import { layersOf } from '../survey/layers';
@@ -105,8 +104,6 @@ function Fates({ rows, sectorSize }: { rows: readonly Becoming[]; sectorSize: nu
 }
 
 function Shown({ view, change, first }: { view: LayoutView; change: ChangeView; first: readonly BuildView[] }) {
-  const { builds, add, refresh } = useBuilds(first);
-  const [refused, setRefused] = useState<string>();
   const [frame, height] = useHeight();
   const placement = useMemo(() => place(view.document), [view.document]);
   const layers = useMemo(() => layersOf(change.survey), [change.survey]);
@@ -119,12 +116,6 @@ function Shown({ view, change, first }: { view: LayoutView; change: ChangeView; 
   const words = change.rows.flatMap((one) =>
     one.words.map((text) => ({ name: (one.after ?? one.before)!.name, text })),
   );
-  const order = async () => {
-    const { revision, of, mark } = change;
-    const answer = await startChange({ layoutId: view.id, revision, of, mark });
-    if (answer.ok) add(answer.value);
-    setRefused(answer.ok ? undefined : answer.error.sentence);
-  };
   return (
     <main
       id="main"
@@ -165,22 +156,13 @@ function Shown({ view, change, first }: { view: LayoutView; change: ChangeView; 
         <Left left={change.left} />
         <h2 className="mt-4 text-base font-semibold">What stands against it</h2>
         <Objections view={view} findings={change.findings} />
-        <div className="mt-4 mb-3 flex items-center gap-3 border-t border-line pt-3">
-          <Button look="primary" onClick={() => void order()} disabled={obstacle !== undefined} className="px-4 py-1.5">
-            Make the new image
-          </Button>
-          <span className="text-soft" aria-live="polite">
-            {obstacle ?? `“${change.name}” is only read; the new one is compared with it byte by byte.`}
-          </span>
-        </div>
-        {refused && (
-          <p role="alert" className="mb-3 text-stop">
-            {refused}
-          </p>
-        )}
-        {builds.map((build) => (
-          <BuildCard key={build.id} build={build} slots={view.document.slots} onChange={refresh} />
-        ))}
+        <Order
+          name={change.name}
+          obstacle={obstacle}
+          order={() => startChange({ layoutId: view.id, revision: change.revision, of: change.of, mark: change.mark })}
+          first={first}
+          slots={view.document.slots}
+        />
       </section>
     </main>
   );

@@ -1,14 +1,12 @@
 'use client';
 
 import Link from 'next/link';
-import { useState } from 'react';
 import type { Does, ProposalView } from '@/contract/changes';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { startProposal, surveyUrl } from '../api';
-import { BuildCard } from '../build/BuildCard';
-import { useBuilds } from '../build/useBuilds';
-import { Button, buttonClass } from '../kit/Button';
+import { buttonClass } from '../kit/Button';
 import { TopBar } from '../kit/TopBar';
+import { Order } from './Order';
 import { Left, Written } from './Written';
 
 const TITLES: Readonly<Record<Does, string>> = {
@@ -24,15 +22,8 @@ const HEADS: Readonly<Record<Does, string>> = {
 
 /** What would be done to an image by itself, and the new image that comes of it. */
 export function ProposalScreen({ view }: { view: ProposalView }) {
-  const { builds, add, refresh } = useBuilds([]);
-  const [refused, setRefused] = useState<string>();
   const { of, name, does, only, sectorSize, size, becomes, words, ranges, left, mark } = view;
   const isNothing = ranges.length === 0 && becomes === size;
-  const order = async () => {
-    const answer = await startProposal({ of, does, sectorSize, mark, ...(only !== null && { only }) });
-    if (answer.ok) add(answer.value);
-    setRefused(answer.ok ? undefined : answer.error.sentence);
-  };
   return (
     <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
       <TopBar title={name} detail={TITLES[does]}>
@@ -70,24 +61,13 @@ export function ProposalScreen({ view }: { view: ProposalView }) {
         <Written ranges={ranges} />
         <h2 className="mt-4 text-base font-semibold">What would be found afterwards</h2>
         <Left left={left} />
-        <div className="mt-4 mb-3 flex items-center gap-3 border-t border-line pt-3">
-          <Button look="primary" onClick={() => void order()} disabled={isNothing} className="px-4 py-1.5">
-            Make the new image
-          </Button>
-          <span className="text-soft" aria-live="polite">
-            {isNothing
-              ? 'Nothing would change.'
-              : `“${name}” is only read; the new one is compared with it byte by byte.`}
-          </span>
-        </div>
-        {refused && (
-          <p role="alert" className="mb-3 text-stop">
-            {refused}
-          </p>
-        )}
-        {builds.map((build) => (
-          <BuildCard key={build.id} build={build} slots={[]} onChange={refresh} />
-        ))}
+        <Order
+          name={name}
+          obstacle={isNothing ? 'Nothing would change.' : undefined}
+          order={() => startProposal({ of, does, sectorSize, mark, ...(only !== null && { only }) })}
+          first={[]}
+          slots={[]}
+        />
       </main>
     </div>
   );

@@ -15,7 +15,7 @@ import { useDesigner } from '../state/context';
 import { SIZE_FIELD } from '../state/editing';
 
 /** What stays in a partition, as it was found. */
-export function KeptFacts({ entry, sectorSize }: { entry: FoundEntry; sectorSize: number }) {
+function KeptFacts({ entry, sectorSize }: { entry: FoundEntry; sectorSize: number }) {
   const { inside, at, sectors, number } = entry;
   const facts: readonly (readonly [string, string | undefined])[] = [
     ['Found as', `partition ${number}, from sector ${grouped(at)}`],

@@ -47,10 +47,11 @@ function isOldArray(bytes: Uint8Array, { sectors }: Survey): boolean {
 async function firstArrayPlace(survey: Survey, copy: FoundGpt, source: BlockSource): Promise<number | undefined> {
   const { sectorSize, gpt } = survey;
   const length = arraySectors(copy, sectorSize);
-  const places = [...(gpt.first?.headerSound ? [gpt.first.array] : []), 2, copy.firstUsable - length];
-  for (const place of places) {
+  // A sound header vouches for its array, whatever became of that.
+  const own = gpt.first?.headerSound ? gpt.first.array : undefined;
+  for (const place of [own ?? 2, 2, copy.firstUsable - length]) {
     if (place < 2 || place + length > copy.firstUsable || place + length > survey.sectors) continue;
-    if (isOldArray(await source.read(place * sectorSize, length * sectorSize), survey)) return place;
+    if (place === own || isOldArray(await source.read(place * sectorSize, length * sectorSize), survey)) return place;
   }
   return undefined;
 }

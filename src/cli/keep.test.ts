@@ -3,8 +3,12 @@ import { createHash } from 'node:crypto';
 import { closeSync, openSync, readFileSync, statSync, truncateSync, writeFileSync, writeSync } from 'node:fs';
 import { fatPart, GPT_TABLE, layoutOn, part } from '@tests/samples';
 import { folderOfEachTest, loess } from '@tests/terminal';
+import { accepting } from '@/core/findings/layout/acceptance';
+import { check } from '@/core/findings/layout/check';
 import type { Layout, Slot } from '@/core/layout/document';
+import { applyEdit } from '@/core/layout/edits';
 import { readLayout, writeLayout } from '@/core/layout/validate';
+import { place } from '@/core/placement/place';
 import { MIB } from '@/core/quantity/units';
 import { EXIT } from './exit';
 
@@ -171,4 +175,16 @@ test('files of a new volume come along, and a risk or a stop is told before anyt
   const over: Slot = { ...n, size: '40 MiB' } as Slot;
   document(changed(layout, [layout.slots[0]!, over, layout.slots[2]!]), 'over.json');
   expect(await loess(['change', file('over.json'), '--on', file('old.img')])).toMatchObject({ exit: EXIT.stop });
+});
+
+test('two partitions that go are two risks, and each is taken by itself', async () => {
+  const layout = await keptImage();
+  let so = changed(layout, [layout.slots[0]!]);
+  const lost = () => check(place(so)).filter(({ rule }) => rule === 'kept/lost');
+  expect(lost().map(({ accepted }) => accepted)).toEqual([undefined, undefined]);
+  so = applyEdit(so, accepting(so, lost()[0]!, 'the harbour has a copy'));
+  expect(lost().map(({ accepted }) => accepted)).toEqual(['the harbour has a copy', undefined]);
+  expect(lost()[1]!.acceptedBefore).toBeUndefined();
+  so = applyEdit(so, accepting(so, lost()[1]!, 'so has the office'));
+  expect(lost().map(({ accepted }) => accepted)).toEqual(['the harbour has a copy', 'so has the office']);
 });

@@ -1,5 +1,6 @@
 /** What is left to do with a medium that Loess made: by its own system, by an installer, by the person. */
 import { EXPECTED_NAMES } from '../filesystems/left/expected';
+import { isKeptRaw, keepsInside } from '../layout/kept';
 import { storedTreeOf, treeOfSlot } from '../layout/contents';
 import { type PlacedPartition, type Placement, isPartition, isRaw } from '../placement/placement';
 import { hasSectorCode } from '../placement/supplied';
@@ -25,7 +26,8 @@ function ofPartition(one: Nameable): LeftToDo[] {
   const { slot } = one.placed;
   const { content } = slot;
   const left: LeftToDo[] = [];
-  if (content === undefined || content.kind === 'left') {
+  // What is kept is its system's already: nobody shall make anything there.
+  if (!keepsInside(slot) && (content === undefined || content.kind === 'left')) {
     const expected = content?.expects === undefined ? undefined : EXPECTED_NAMES[content.expects];
     const what = slot.role === 'swap' ? 'swap space' : (expected ?? 'a file system');
     left.push({
@@ -58,7 +60,7 @@ function emptyEsp(placement: Placement, placed: PlacedPartition): LeftToDo[] {
 function ofStarting(placement: Placement): LeftToDo[] {
   const { layout, placed } = placement;
   const { table } = layout;
-  const raws = placed.filter(isRaw).filter(({ slot }) => slot.blob === undefined);
+  const raws = placed.filter(isRaw).filter(({ slot }) => slot.blob === undefined && !isKeptRaw(slot));
   const hasCode = table.kind === 'none' || hasSectorCode(placement);
   return [
     ...raws.map(({ slot, span }) => ({

@@ -2,6 +2,8 @@
  * The sheet: all that the next person needs of a medium, on one page. Figures are exact sectors and bytes in both
  * families of units; what it says follows from the placement alone, and from the images that were built.
  */
+import type { Layout } from '../layout/document';
+import { foundOf, insideWords, isKeptRaw, keepsInside } from '../layout/kept';
 import { kindOf } from '../filesystems/kinds';
 import type { Finding } from '../findings/layout/finding';
 import type { Severity } from '../findings/severity';
@@ -68,15 +70,17 @@ function marksOf({ slot }: Placed): string[] {
   return [...(slot.active ? ['active'] : []), ...(slot.attributes ?? [])];
 }
 
-function whatOf(placed: Placed): string[] {
+function whatOf(placed: Placed, layout: Layout): string[] {
   const { slot, made, entry } = placed;
-  if (slot.kind === 'raw') return ['raw range', slot.blob?.name ?? 'zeros'];
+  if (slot.kind === 'raw') return ['raw range', isKeptRaw(slot) ? 'kept as it was' : (slot.blob?.name ?? 'zeros')];
   if (slot.kind === 'free') return ['kept free'];
   const { content } = slot;
   const inside = content && kindOf(content).summary(content, made);
+  const found = foundOf(layout, slot);
+  const kept = found && keepsInside(slot) ? `kept as it was: ${insideWords(found)}` : undefined;
   return [
     ROLE_NAMES[slot.role],
-    inside ? `${inside.word}${inside.detail === undefined ? '' : ` ${inside.detail}`}` : 'left to its system',
+    kept ?? (inside ? `${inside.word}${inside.detail === undefined ? '' : ` ${inside.detail}`}` : 'left to its system'),
     ...(entry ? [typeName(entry.type)] : []),
     ...marksOf(placed),
     ...(slot.mount === undefined ? [] : [`at ${slot.mount}`]),
@@ -92,7 +96,7 @@ const CAUSES: Readonly<Record<Extract<Stratum, { kind: 'gap' }>['cause'], string
   unclaimed: 'claimed by nobody',
 };
 
-function rowOf(stratum: Stratum, { sectorSize }: Placement): SheetRow {
+function rowOf(stratum: Stratum, { sectorSize, layout }: Placement): SheetRow {
   const { start, sectors } = stratum;
   const range = { first: start, last: lastSector(stratum), sectors, bytes: sectors * sectorSize };
   const blank = { number: undefined, exactly: undefined, isSlot: false };
@@ -105,7 +109,7 @@ function rowOf(stratum: Stratum, { sectorSize }: Placement): SheetRow {
     ...range,
     number: isEntered(placed) ? placed.entry.number : undefined,
     name: slot.name,
-    what: whatOf(placed),
+    what: whatOf(placed, layout),
     exactly: isWhole ? undefined : `bytes ${grouped(span.start)} to ${grouped(span.end - 1)}`,
     isSlot: true,
   };

@@ -48,7 +48,7 @@ export function Objections({ view, findings }: { view: LayoutView; findings: rea
     <ul className="mt-2" aria-live="polite">
       {objections.map((finding) => (
         <Objection
-          key={finding.rule + JSON.stringify(finding.place)}
+          key={finding.rule + JSON.stringify(finding.place) + finding.sentence}
           finding={finding}
           open={open.length}
           accept={(reason, all) => accept(all ? open : [finding], reason)}

@@ -1,5 +1,6 @@
 'use client';
 
+import { isLocked, keepsInside } from '@/core/layout/kept';
 import { madeAs } from '@/core/filesystems/kinds';
 import { useState } from 'react';
 import type { LayoutView } from '@/contract/layouts';
@@ -44,6 +45,7 @@ const SECTOR_0 = 'sector 0';
 
 function summaryOf(placed: Placed, { contents }: Placement): string {
   const { slot } = placed;
+  if (isLocked(slot) && (slot.kind === 'raw' || keepsInside(slot))) return 'kept as it is';
   if (slot.kind === 'raw') return slot.blob?.name ?? 'empty: zeros';
   if (slot.kind !== 'partition') return '';
   const { content } = slot;

@@ -23,11 +23,12 @@ function isAbout(one: Accepted, finding: Finding): boolean {
   return finding.severity === 'risk' && one.rule === finding.rule && one.slot === slotOf(finding);
 }
 
-function withReason(finding: Finding, accepted: readonly Accepted[]): Finding {
+/** A finding with its reason, or with one that was given for older figures and holds for no other finding; `used` hold. */
+function withReason(finding: Finding, accepted: readonly Accepted[], used: ReadonlySet<Accepted>): Finding {
   const about = accepted.filter((one) => isAbout(one, finding));
   const exact = about.find((one) => one.sentence === kept(finding));
   if (exact) return { ...finding, accepted: exact.reason };
-  const [before] = about;
+  const before = about.find((one) => !used.has(one));
   return before ? { ...finding, acceptedBefore: before } : finding;
 }
 
@@ -55,7 +56,13 @@ export function withAcceptance(findings: readonly Finding[], layout: Layout): Fi
   const accepted = layout.accepted ?? [];
   if (accepted.length === 0) return [...findings];
   const gone = accepted.filter((one) => !findings.some((finding) => isAbout(one, finding)));
-  return [...findings.map((finding) => withReason(finding, accepted)), ...gone.map((one) => goneRisk(layout, one))];
+  const used = new Set(
+    accepted.filter((one) => findings.some((finding) => isAbout(one, finding) && one.sentence === kept(finding))),
+  );
+  return [
+    ...findings.map((finding) => withReason(finding, accepted, used)),
+    ...gone.map((one) => goneRisk(layout, one)),
+  ];
 }
 
 /** The edit that accepts a risk for this reason; a reason for its older figures is replaced. */

@@ -37,6 +37,22 @@ export const VOLUME = MIB;
 export const whole = (variant: 16 | 32, exact = '40 MiB') =>
   FoundImage.of(layoutOn(exact, [fatPart('a', 'rest', { variant, label: 'FLOAT' })], { table: NO_TABLE }));
 
+/** An ext4 of blocks of 1 KiB behind the first MiB, with several groups. */
+export const extAlone = () =>
+  FoundImage.of(
+    layoutOn('72 MiB', [
+      part('x', 'rest', {
+        content: {
+          kind: 'ext',
+          version: 'ext4',
+          uuid: '7a1d0000-616d-4c0a-8d05-0000000000e1',
+          label: 'TIDES',
+          block: '1 KiB',
+        },
+      }),
+    ]),
+  );
+
 /** An exFAT volume behind the first MiB, with room behind it. */
 export const exfat = () =>
   FoundImage.of(

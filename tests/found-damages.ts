@@ -3,6 +3,7 @@ import {
   chained,
   exfat,
   exfatWith,
+  extAlone,
   extAt,
   fatsOf,
   gpt,
@@ -66,6 +67,8 @@ export const DAMAGES: readonly Damage[] = [
   ['a sound volume without a table', () => whole(16), []],
   ['a sound chain', () => chained(3), []],
   ['a sound exFAT', exfat, []],
+  ['a FAT32 under noise', () => gpt().put(VOLUME, noise(1024)), ['found-place/start-lost', 'found-place/esp-not-fat']],
+  ['an ext without its superblock', () => extAlone().put(MIB + 1024, new Uint8Array(1024)), ['found-place/start-lost']],
   ['an exFAT with another boot sector', () => exfat().flip(MIB + 112 + 20), ['found-exfat/boot-region-bad']],
   ['an exFAT whose copy is lost', () => exfat().flip(MIB + 12 * 512 + 300), ['found-exfat/boot-copy-bad']],
   [
@@ -449,7 +452,11 @@ export const DAMAGES: readonly Damage[] = [
         .text(MIB + 4086, 'SWAPSPACE2'),
     ['found-place/type-disagrees-with-content'],
   ],
-  ['an ESP without FAT', () => gpt().put(VOLUME, new Uint8Array(512)), ['found-place/esp-not-fat']],
+  [
+    'an ESP without FAT',
+    () => gpt().put(VOLUME, new Uint8Array(512)),
+    ['found-place/start-lost', 'found-place/esp-not-fat'],
+  ],
   [
     'a file system larger than its place',
     () => extAt(mbr().put(MIB, new Uint8Array(512)).put(450, [0x83]), MIB, 1_000_000),

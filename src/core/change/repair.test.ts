@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import fc from 'fast-check';
 import { DAMAGES } from '@tests/found-damages';
-import { exfat, gpt, gpt4096, LAST, mbr, VOLUME } from '@tests/found-base';
+import { exfat, extAlone, gpt, gpt4096, LAST, mbr, VOLUME } from '@tests/found-base';
 import { FoundImage } from '@tests/found-image';
 import { MIB } from '../quantity/units';
 import { structuresOf } from '../survey/structures';
@@ -46,6 +46,9 @@ const MENDED: readonly (readonly [string, () => FoundImage, readonly string[]])[
       'a changed copy of the boot sector',
       'FSInfo without its marks',
       'a wrong free count',
+      'an ESP without FAT',
+      'a FAT32 under noise',
+      'an ext without its superblock',
       'an exFAT with another boot sector',
       'an exFAT whose copy is lost',
       'a wrong protective count',
@@ -54,7 +57,7 @@ const MENDED: readonly (readonly [string, () => FoundImage, readonly string[]])[
   ),
 ].map(([name, make, rules]) => [name, make, rules] as const);
 
-test('there are damages to mend', () => expect(MENDED.length).toBeGreaterThanOrEqual(29));
+test('there are damages to mend', () => expect(MENDED.length).toBeGreaterThanOrEqual(32));
 
 test.each(MENDED)('%s is mended, to what the survey finds nothing about', async (_, make, rules) => {
   const image = make();
@@ -70,7 +73,13 @@ test.each(MENDED.filter(([name]) => !/grew|protective|volume|FSInfo|free count/.
   '%s is mended to the byte that was there',
   async (name, make) => {
     const image = make();
-    const sound = name.includes('exFAT') ? exfat() : image.sectorSize === 4096 ? gpt4096() : gpt();
+    const sound = name.includes('exFAT')
+      ? exfat()
+      : name.includes('an ext')
+        ? extAlone()
+        : image.sectorSize === 4096
+          ? gpt4096()
+          : gpt();
     const made = await carriedOut(image, (await mend(image)).draft);
     for (const at of [0, sound.size - 64 * 4096]) expect(isSame(made, sound, at, 64 * 4096)).toBe(true);
   },

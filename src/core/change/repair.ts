@@ -7,11 +7,12 @@ import type { Survey } from '../survey/found';
 import { Draft } from './plan';
 import { EXFAT_REPAIRS } from './repair-exfat';
 import { FAT_REPAIRS } from './repair-fat';
+import { START_REPAIRS } from './repair-start';
 import { TABLE_REPAIRS } from './repair-table';
 import type { Repair } from './repairs';
 
 /** Every repair, in the order in which they are made together. */
-export const REPAIRS: readonly Repair[] = [...TABLE_REPAIRS, ...FAT_REPAIRS, ...EXFAT_REPAIRS];
+export const REPAIRS: readonly Repair[] = [...TABLE_REPAIRS, ...START_REPAIRS, ...FAT_REPAIRS, ...EXFAT_REPAIRS];
 
 /** Whether a survey speaks by a rule. */
 type Calls = (rule: string, survey: Survey) => boolean;

@@ -6,6 +6,7 @@ import { compareExt } from './ext/compare';
 import { compareFat, FAT_READER, type FatInside } from './fat/reader';
 import { compareImage } from './image/compare';
 import type { Made } from './kinds';
+import type { LostHead } from './lost-heads';
 import type { Fact, FoundInside, Meant, ReadLimits, VolumeReader } from './reader';
 import type { Content } from './shapes';
 import { CONTAINERS, EXT, Head, type KnownContent, NTFS, OTHERS, type Recogniser } from './signatures';
@@ -21,8 +22,8 @@ export type VolumeInside = FatInside | ExfatInside;
 export type Inside =
   | VolumeInside
   | { readonly kind: 'known'; readonly content: KnownContent }
-  | { readonly kind: 'zeros' }
-  | { readonly kind: 'unknown' }
+  | { readonly kind: 'zeros'; readonly lost?: LostHead }
+  | { readonly kind: 'unknown'; readonly lost?: LostHead }
   | { readonly kind: 'out of reach' };
 
 const READERS: readonly VolumeReader<VolumeInside>[] = [

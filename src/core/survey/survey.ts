@@ -6,6 +6,7 @@
 import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
 import { headWord, type Inside, isVolume, readVolume, recognise } from '../filesystems/readers';
+import { lostHead } from '../filesystems/lost-heads';
 import { ntfsVolume } from '../filesystems/ntfs-volume';
 import { HEAD_LENGTH, type KnownContent } from '../filesystems/signatures';
 import { attributeWords, decodeHeader, type GptEntry, gptPlaces } from '../tables/gpt';
@@ -57,7 +58,8 @@ export async function lookInside(
     return { kind: 'known', content: { ...content, ...more } };
   }
   if (content) return { kind: 'known', content };
-  return firstData(head) < 0 ? { kind: 'zeros' } : { kind: 'unknown' };
+  const lost = await lostHead(reader, at, length);
+  return { kind: firstData(head) < 0 ? 'zeros' : 'unknown', ...(lost && { lost }) };
 }
 
 /** Bytes at the end of a partition in which marks may stand. */

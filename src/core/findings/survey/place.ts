@@ -83,7 +83,23 @@ const largerThanPlace = surveyRule('found-place/content-larger-than-its-place', 
   }),
 );
 
+const startLost = surveyRule('found-place/start-lost', 'risk', ({ partitions, sectorSize }) =>
+  partitions.flatMap((one): SurveyOccurrence[] => {
+    const lost = one.inside.kind === 'unknown' || one.inside.kind === 'zeros' ? one.inside.lost : undefined;
+    if (!lost) return [];
+    const what = lost.what === 'ext' ? 'the superblock of an ext' : 'the boot sector of a FAT32';
+    return [
+      {
+        place: atPartition(one),
+        sentence: `${named(one)} begins with no file system that is known; in its sector ${grouped(lost.at / sectorSize)} stands a copy of ${what}.`,
+        why: 'The start of the file system was lost or written over; what lies behind it may be whole.',
+      },
+    ];
+  }),
+);
+
 export const SURVEY_PLACE_RULES: readonly SurveyRule[] = [
+  startLost,
   dataInGap,
   leftovers,
   typeDisagrees,

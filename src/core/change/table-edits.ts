@@ -234,7 +234,8 @@ async function editChain(draft: Draft, placement: Placement, survey: Survey, sou
   const found = survey.partitions.filter(({ kind }) => kind === 'logical');
   const records = encodeChain(
     chain.map((one) => ({
-      active: one.slot.active === true,
+      // A mark that was found in a chain stays; none is put there.
+      active: one.slot.active === true && foundOf(placement.layout, one.slot)?.active === true,
       type: parseInt(one.entry.type, 16),
       recordAt: one.recordAt!,
       first: one.start,

@@ -212,3 +212,10 @@ describe('a hybrid', () => {
     expect(read.entries.slice(1).map(({ type }) => type)).toEqual([0x83, 0xef, 0x0b]);
   });
 });
+
+test('a mark in a chain is not written: it means nothing there', () => {
+  const logical = layoutOn('64 MiB', [part('a', '8 MiB', { logical: true, active: true })]);
+  const placement = place(logical);
+  const record = compose(placement).find(({ what }) => what === 'record of partition 5')!;
+  expect('bytes' in record.extent && record.extent.bytes[446]).toBe(0);
+});

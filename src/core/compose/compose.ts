@@ -45,7 +45,8 @@ function mbrRanges(placement: Placement, signature: number): DefinedRange[] {
   const logical = entered.flatMap((one) =>
     one.recordAt === undefined
       ? []
-      : [{ ...asEntry(one), id: one.slot.id, recordAt: one.recordAt, number: one.entry.number }],
+      : // A mark means nothing in a chain, and is not written there.
+        [{ ...asEntry(one), active: false, id: one.slot.id, recordAt: one.recordAt, number: one.entry.number }],
   );
   const records = encodeChain(logical, sectorSize).map(({ sector, bytes: record }, i) => ({
     owner: undefined,

@@ -24,7 +24,7 @@ export function markOf({ size, becomes, ranges }: Plan, of: string): string {
     .digest('hex');
 }
 
-const SHOWN = 16;
+const SHOWN = 8;
 const BLOCK = 512;
 
 /** The ranges of a plan, gathered, each with what lies there now. */

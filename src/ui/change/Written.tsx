@@ -40,7 +40,9 @@ export function Written({
             grouped(one.ranges),
             inBinary(one.bytes),
             one.there,
-            one.bytesThere.replace(/(..)(?=.)/g, '$1 '),
+            <span key="bytes" className="whitespace-nowrap">
+              {one.bytesThere.replace(/(..)(?=.)/g, '$1 ')}
+            </span>,
           ],
         }))}
       />

@@ -1,7 +1,9 @@
 /** New images that are made of old ones, with a plan: what the commands have in common that make some. */
 import { stat } from 'node:fs/promises';
+import type { Gathered } from '@/core/change/before-after';
 import type { Plan } from '@/core/change/plan';
 import type { ReadStored } from '@/core/compose/source';
+import type { SurveyFinding } from '@/core/findings/survey/finding';
 import { counted, grouped, inBoth } from '@/core/quantity/units';
 import { ChangedReadBackError, ImageChanged, writeChanged } from '@/files/changed-image';
 import { ifThere } from '@/files/system-errors';
@@ -60,4 +62,20 @@ export async function imageChanged(
     if (error instanceof ChangedReadBackError) throw new Ended(EXIT.readBack, 'read-back-differs', error.message);
     throw await buildTrouble(into, error);
   }
+}
+
+/** What a survey would find afterwards, in text. */
+export function leftText(left: readonly SurveyFinding[]): string {
+  return left.map((one) => `${one.severity}: ${one.sentence}\n`).join('') || 'nothing\n';
+}
+
+/** The same for machines. */
+export function leftData(left: readonly SurveyFinding[]) {
+  return left.map(({ rule, severity, sentence }) => ({ rule, severity, sentence }));
+}
+
+/** Ranges that are one thing, on a line; `whose` says who has them. */
+export function gatheredText({ what, at, bytes, ranges }: Gathered, whose = ''): string {
+  const many = ranges === 1 ? '' : ` in ${grouped(ranges)} ranges`;
+  return `${whose}${what}: from byte ${grouped(at)}, ${inBoth(bytes)}${many}\n`;
 }

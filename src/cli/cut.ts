@@ -5,14 +5,14 @@ import { cutting, type CutTo } from '@/core/change/cut';
 import { changedSource, type Plan } from '@/core/change/plan';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { checkSurvey } from '@/core/findings/survey/check';
-import { grouped, inBoth } from '@/core/quantity/units';
+import { inBoth } from '@/core/quantity/units';
 import type { Survey } from '@/core/survey/found';
-import { surveyFitting, surveyMedium } from '@/core/survey/survey';
+import { surveyMedium } from '@/core/survey/survey';
 import { answerText } from './answering';
-import { imageChanged, type IntoArguments } from './changed';
+import { gatheredText, imageChanged, type IntoArguments, leftData, leftText } from './changed';
 import { Ended, EXIT, type Exit } from './exit';
 import type { Io } from './io';
-import { withImage } from './open-image';
+import { surveyed, withImage } from './open-image';
 import { printable } from './text';
 
 export interface ClearArguments extends IntoArguments {
@@ -36,8 +36,7 @@ type Propose = (
 
 function proposed(image: string, { sectorSize }: ClearArguments, propose: Propose): Promise<Proposal> {
   return withImage(image, async (source) => {
-    const at = (size: 512 | 4096) => surveyMedium(source, { sectorSize: size });
-    const survey = await (sectorSize ? at(sectorSize) : surveyFitting(at));
+    const survey = await surveyed(source, sectorSize);
     const { plan, words } = await propose(survey, source);
     const after = await surveyMedium(changedSource(source, plan), { sectorSize: survey.sectorSize });
     return { plan, words, left: checkSurvey(after) };
@@ -45,13 +44,9 @@ function proposed(image: string, { sectorSize }: ClearArguments, propose: Propos
 }
 
 function proposalText({ plan, words, left }: Proposal): string {
-  const ranges = gathered(plan).map(
-    (one) =>
-      `${one.what}: from byte ${grouped(one.at)}, ${inBoth(one.bytes)}${one.ranges === 1 ? '' : ` in ${grouped(one.ranges)} ranges`}\n`,
-  );
-  const found = left.map((one) => `${one.severity}: ${one.sentence}\n`);
+  const ranges = gathered(plan).map((one) => gatheredText(one));
   const size = plan.becomes === plan.size ? '' : `It has ${inBoth(plan.becomes)} afterwards.\n`;
-  return `${words.map((one) => `${one}\n`).join('')}${size}\nWould be written:\n${ranges.join('') || 'nothing\n'}\nA survey would find afterwards:\n${found.join('') || 'nothing\n'}`;
+  return `${words.map((one) => `${one}\n`).join('')}${size}\nWould be written:\n${ranges.join('') || 'nothing\n'}\nA survey would find afterwards:\n${leftText(left)}`;
 }
 
 async function carriedOut(
@@ -68,7 +63,7 @@ async function carriedOut(
     words: [...words],
     becomes: plan.becomes,
     ranges: gathered(plan).map(({ what, at, ranges, bytes }) => ({ what, at, ranges, bytes })),
-    left: left.map(({ rule, severity, sentence }) => ({ rule, severity, sentence })),
+    left: leftData(left),
     image: into,
   };
   io.out(options.json ? answerText(name, data) : printable(proposalText(proposal) + said));

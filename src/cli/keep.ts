@@ -13,17 +13,17 @@ import { validateLayout, writeLayout } from '@/core/layout/validate';
 import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import { grouped, inBoth } from '@/core/quantity/units';
-import { surveyFitting, surveyMedium } from '@/core/survey/survey';
+import { surveyMedium } from '@/core/survey/survey';
 import { typeName } from '@/core/tables/types';
 import { StoredReader } from '@/files/stored-reader';
 import { answerText } from './answering';
-import { imageChanged, type IntoArguments } from './changed';
+import { gatheredText, imageChanged, type IntoArguments, leftData, leftText } from './changed';
 import { type DocumentOptions, supplied } from './commands';
 import { Ended, EXIT, type Exit } from './exit';
 import { refuseBuild } from './findings-end';
 import { freshDate } from './fresh';
 import { type Io, writeNew } from './io';
-import { withImage } from './open-image';
+import { surveyed, withImage } from './open-image';
 import { columns, printable } from './text';
 
 export interface KeepArguments {
@@ -43,10 +43,7 @@ function withTable(io: Io, layout: Layout, table: KeepArguments['table']): Layou
 
 /** `keep`: a document in which everything that an image holds stays as it is. */
 export async function keep(io: Io, image: string, options: KeepArguments): Promise<Exit> {
-  const survey = await withImage(image, (source) => {
-    const at = (sectorSize: 512 | 4096) => surveyMedium(source, { sectorSize });
-    return options.sectorSize ? at(options.sectorSize) : surveyFitting(at);
-  });
+  const survey = await withImage(image, (source) => surveyed(source, options.sectorSize));
   const name = options.name ?? path.basename(image).replace(/\.[a-z0-9]+$/i, '');
   const made = layoutKeeping(survey, { name, date: freshDate() });
   if (!made.ok)
@@ -99,16 +96,14 @@ function changeText({ placement, rows, plan, left }: Change): string {
   const words = rows.flatMap((one) => one.words.map((text) => `${(one.after ?? one.before)!.name}: ${text}\n`));
   const ranges = gathered(plan).map((one) => {
     const whose = one.slot === undefined ? '' : `${names.get(one.slot) ?? one.slot}: `;
-    const many = one.ranges === 1 ? '' : ` in ${grouped(one.ranges)} ranges`;
-    return `${whose}${one.what}: from byte ${grouped(one.at)}, ${inBoth(one.bytes)}${many}\n`;
+    return gatheredText(one, whose);
   });
-  const found = left.map((one) => `${one.severity}: ${one.sentence}\n`);
   return [
     columns(['partition', '', ...SIDE_HEAD], cells, [2, 3, 4]),
     `\n${stakeWords(rows)}\n`,
     ...words,
     `\nWould be written:\n${ranges.join('') || 'nothing\n'}`,
-    `\nA survey would find afterwards:\n${found.join('') || 'nothing\n'}`,
+    `\nA survey would find afterwards:\n${leftText(left)}`,
   ].join('');
 }
 
@@ -123,7 +118,7 @@ function changeData({ rows, plan, left }: Change, image: string | undefined) {
       words: [...words],
     })),
     ranges: gathered(plan).map(({ what, slot, at, ranges, bytes }) => ({ what, slot, at, ranges, bytes })),
-    left: left.map(({ rule, severity, sentence }) => ({ rule, severity, sentence })),
+    left: leftData(left),
     image,
   };
 }

@@ -1,6 +1,8 @@
 /** Images that are read at the terminal. */
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { fileSource } from '@/files/file-source';
+import type { Survey } from '@/core/survey/found';
+import { surveyFitting, surveyMedium } from '@/core/survey/survey';
 import { Ended, EXIT } from './exit';
 import { fileTrouble, openToSurvey } from './io';
 
@@ -16,4 +18,10 @@ export async function withImage<T>(image: string, work: (source: BlockSource, si
   } finally {
     await handle.close();
   }
+}
+
+/** The survey of an image: at the sector size that was asked for, or at the one that fits what is found. */
+export function surveyed(source: BlockSource, sectorSize: 512 | 4096 | undefined): Promise<Survey> {
+  const at = (size: 512 | 4096) => surveyMedium(source, { sectorSize: size });
+  return sectorSize ? at(sectorSize) : surveyFitting(at);
 }

@@ -6,12 +6,12 @@ import { checkSurvey } from '@/core/findings/survey/check';
 import { grouped, inBoth } from '@/core/quantity/units';
 import type { Survey } from '@/core/survey/found';
 import { structuresOf } from '@/core/survey/structures';
-import { surveyFitting, surveyMedium } from '@/core/survey/survey';
+import { surveyMedium } from '@/core/survey/survey';
 import { answerText } from './answering';
-import { imageChanged, type IntoArguments } from './changed';
+import { imageChanged, type IntoArguments, leftData, leftText } from './changed';
 import { Ended, EXIT, type Exit } from './exit';
 import type { Io } from './io';
-import { withImage } from './open-image';
+import { surveyed, withImage } from './open-image';
 import { printable } from './text';
 
 export interface RepairArguments extends IntoArguments {
@@ -29,8 +29,7 @@ interface Proposal {
 
 function proposed(image: string, options: RepairArguments): Promise<Proposal> {
   return withImage(image, async (source) => {
-    const at = (sectorSize: 512 | 4096) => surveyMedium(source, { sectorSize });
-    const before = await (options.sectorSize ? at(options.sectorSize) : surveyFitting(at));
+    const before = await surveyed(source, options.sectorSize);
     const { draft, tried, after } = await repaired(
       source,
       (medium) => surveyMedium(medium, { sectorSize: before.sectorSize }),
@@ -63,8 +62,7 @@ function proposalText(proposal: Proposal): string {
     );
     return `${what}: byte ${grouped(extent.offset)}, ${inBoth(plannedLength(extent))}\n${fields.join('')}`;
   });
-  const left = checkSurvey(after).map((one) => `${one.severity}: ${one.sentence}\n`);
-  return `${repairs.join('')}\nWould be written:\n${written.join('') || 'nothing\n'}\nFound afterwards:\n${left.join('') || 'nothing\n'}`;
+  return `${repairs.join('')}\nWould be written:\n${written.join('') || 'nothing\n'}\nFound afterwards:\n${leftText(checkSurvey(after))}`;
 }
 
 function proposalData(proposal: Proposal, image: string | undefined) {
@@ -81,7 +79,7 @@ function proposalData(proposal: Proposal, image: string | undefined) {
       length: plannedLength(range.extent),
       changes: changesOf(range, proposal),
     })),
-    left: checkSurvey(after).map(({ rule, severity, sentence }) => ({ rule, severity, sentence })),
+    left: leftData(checkSurvey(after)),
     image,
   };
 }

@@ -6,13 +6,12 @@ import { grouped, inBoth } from '@/core/quantity/units';
 import { lastOf, type Survey } from '@/core/survey/found';
 import { type Ledger, ledgerOf } from '@/core/survey/ledger';
 import { insideText, named, structureAt, structuresOf } from '@/core/survey/structures';
-import { surveyFitting, surveyMedium } from '@/core/survey/survey';
 import { typeName } from '@/core/tables/types';
 import { type Answer, answerText } from './answering';
 import type { Answers } from './answers';
 import { Ended, EXIT, type Exit } from './exit';
 import type { Io } from './io';
-import { withImage } from './open-image';
+import { surveyed, withImage } from './open-image';
 import { columns, printable, word } from './text';
 
 /** A survey as a table of partitions, gaps with data, and findings. */
@@ -78,8 +77,7 @@ function ledgerData({ groups, ...ledger }: Ledger): Answer<Answers['sector']> {
 /** `survey`: what is in an image file; with `--sector`, one sector of it field by field. */
 export function survey(io: Io, image: string, options: SurveyArguments): Promise<Exit> {
   return withImage(image, async (source) => {
-    const at = (sectorSize: 512 | 4096) => surveyMedium(source, { sectorSize });
-    const found = await (options.sectorSize ? at(options.sectorSize) : surveyFitting(at));
+    const found = await surveyed(source, options.sectorSize);
     if (options.sector === undefined) {
       const findings = checkSurvey(found);
       io.out(

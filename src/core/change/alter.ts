@@ -12,6 +12,7 @@ import { fail, ok, type Result } from '../quantity/result';
 import { grouped, inBoth } from '../quantity/units';
 import { isPartition, type Placed, type Placement } from '../placement/placement';
 import type { Survey } from '../survey/found';
+import { arraySectors } from '../tables/gpt';
 import { CODE_LENGTH } from '../tables/mbr';
 import { foundMedium } from './keep';
 import { hiddenAfterMove } from './moved';
@@ -50,8 +51,7 @@ function formerTable(survey: Survey, taken: readonly Span[]): Put[] {
   for (const copy of [gpt.first, gpt.copy]) {
     if (!copy || survey.table !== 'gpt') continue;
     spans.push({ what: 'former GPT header', start: copy.sector, sectors: 1 });
-    const sectors = Math.ceil((copy.entries * copy.entrySize) / sectorSize);
-    spans.push({ what: 'former GPT entries', start: copy.array, sectors });
+    spans.push({ what: 'former GPT entries', start: copy.array, sectors: arraySectors(copy, sectorSize) });
   }
   for (const { recordAt, number } of partitions)
     if (recordAt > 0) spans.push({ what: `former record of partition ${number}`, start: recordAt, sectors: 1 });

@@ -7,8 +7,8 @@ import { factsInside } from '../filesystems/readers';
 import { alignUp } from '../quantity/integers';
 import { fail, ok, type Result } from '../quantity/result';
 import { grouped, inBoth, MIB } from '../quantity/units';
-import { type FoundGpt, lastOf, type Survey } from '../survey/found';
-import { encodeHeader } from '../tables/gpt';
+import { isBeside, type FoundGpt, lastOf, type Survey } from '../survey/found';
+import { arraySectors, encodeHeader } from '../tables/gpt';
 import { entryOffset, mbrEntry, PROTECTIVE, SECTOR_LIMIT } from '../tables/mbr';
 import { firstData } from '../survey/reader';
 import { eachWindow, type Plan, planOf, type Put } from './plan';
@@ -31,9 +31,6 @@ function endOfContents({ partitions, table, sectorSize, iso }: Survey): number |
   return bytes === undefined ? undefined : Math.max(isoEnd, Math.ceil(bytes / sectorSize));
 }
 
-const arraySectors = ({ entries, entrySize }: FoundGpt, sectorSize: number) =>
-  Math.ceil((entries * entrySize) / sectorSize);
-
 /** The parts of a GPT for a medium of so many sectors; the entries stay as they are. */
 async function tableFor(survey: Survey, first: FoundGpt, sectors: number, source: BlockSource): Promise<Put[]> {
   const { sectorSize, partitions } = survey;
@@ -47,12 +44,7 @@ async function tableFor(survey: Survey, first: FoundGpt, sectors: number, source
     extent: { offset: sector * sectorSize, bytes },
   });
   return [
-    ...(await protectiveFor(
-      sectors,
-      partitions.some(({ key }) => key.startsWith('mbr-')),
-      sectorSize,
-      source,
-    )),
+    ...(await protectiveFor(sectors, partitions.some(isBeside), sectorSize, source)),
     put('GPT header', 1, encodeHeader({ ...facts, here: 1, other: header }, sectorSize)),
     put('GPT entries, copy', array, entries),
     put('GPT header, copy', header, encodeHeader({ ...facts, here: header, other: 1, array }, sectorSize)),

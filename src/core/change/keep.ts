@@ -10,7 +10,15 @@ import { CONTAINER_TYPES, LAYOUT_NAME_LIMIT, LAYOUT_VERSION, SLOT_LIMIT } from '
 import { fail, ok, type Result } from '../quantity/result';
 import { exactBytes } from '../quantity/size-language';
 import { exactText, grouped, MIB } from '../quantity/units';
-import { authority, type ChainTrouble, type FoundGap, type FoundPartition, lastOf, type Survey } from '../survey/found';
+import {
+  isBeside,
+  authority,
+  type ChainTrouble,
+  type FoundGap,
+  type FoundPartition,
+  lastOf,
+  type Survey,
+} from '../survey/found';
 import { GPT_ENTRIES, isGuid } from '../tables/gpt';
 
 /** Text of a medium, on one line: what cannot be shown, or is half a character, becomes a question mark. */
@@ -62,7 +70,7 @@ function entryOf(one: FoundPartition): FoundEntry {
 
 /** Partitions of the table itself: neither the container nor what a hybrid shows a second time. */
 function entriesOf({ partitions }: Survey): readonly FoundPartition[] {
-  return partitions.filter(({ key, kind }) => kind !== 'container' && !key.startsWith('mbr-'));
+  return partitions.filter((one) => one.kind !== 'container' && !isBeside(one));
 }
 
 /** Id of a medium: of its GPT, or the signature of its MBR. */
@@ -100,7 +108,7 @@ function tableOf(survey: Survey, slots: readonly Slot[]): Table {
   const { diskId, entries, array } = authority(survey)!;
   const first = survey.gpt.first?.headerSound ? survey.gpt.first.array : array < survey.sectors / 2 ? array : 2;
   const hybrid = partitions
-    .filter(({ key }) => key.startsWith('mbr-'))
+    .filter(isBeside)
     .flatMap(({ start, sectors }) => {
       const twin = partitions.find((one) => one.kind === 'gpt' && one.start === start && one.sectors === sectors);
       return twin ? slots.filter((slot) => slot.kind === 'partition' && slot.keeps === twin.number) : [];
@@ -173,7 +181,7 @@ function hindrance(survey: Survey): string | undefined {
   if (empty) return `partition ${empty.number} has no sectors: the table is mended first`;
   const far = entries.find((one) => !Number.isSafeInteger((lastOf(one) + 1) * sectorSize));
   if (far) return `partition ${far.number} lies beyond every medium: the table is mended first`;
-  if (survey.partitions.filter(({ kind, key }) => kind === 'container' && !key.startsWith('mbr-')).length > 1)
+  if (survey.partitions.filter((one) => one.kind === 'container' && !isBeside(one)).length > 1)
     return 'it has more than one container of logical partitions';
   if (table !== 'gpt') return undefined;
   const header = authority(survey);

@@ -6,9 +6,9 @@
 import { sha256 } from '@noble/hashes/sha2';
 import { bytesToHex } from '@noble/hashes/utils';
 import type { BlockSource } from '../bytes/blocks';
-import { type Copied, endOf, type Extent, lengthOf } from '../bytes/extents';
+import { endOf, type Extent, lengthOf, part } from '../bytes/extents';
 import { KIB, MIB } from '../quantity/units';
-import type { ReadStored } from '../compose/source';
+import { nothingStored, type ReadStored } from '../compose/source';
 
 /** Bytes that a range is given: literal ones, zeros, stored content, or what lies elsewhere on the same medium. */
 export type PlannedExtent = Extent | { readonly offset: number; readonly moved: MovedFrom };
@@ -65,13 +65,8 @@ export function plannedEnd(extent: PlannedExtent): number {
 function partOf(extent: PlannedExtent, at: number, length: number): PlannedExtent {
   const offset = extent.offset + at;
   if ('moved' in extent) return { offset, moved: { at: extent.moved.at + at, length } };
-  if ('bytes' in extent) return { offset, bytes: extent.bytes.subarray(at, at + length) };
-  if ('zeros' in extent) return { offset, zeros: length };
-  const { from, at: begins } = extent.copied;
-  return { offset, copied: { from, at: begins + at, length } };
+  return part(extent, offset, offset + length);
 }
-
-const nothingStored: ReadStored = ({ from }: Copied) => Promise.reject(new Error(`nobody knows the content ${from}`));
 
 /** The bytes of an extent; `source` is the medium as it is. */
 export async function plannedBytes(
@@ -109,9 +104,9 @@ async function changesNothing(extent: PlannedExtent, source: BlockSource): Promi
   let isSame = true;
   await eachWindow(0, plannedLength(extent), async (at, length) => {
     if (!isSame) return;
-    const part = partOf(extent, at, length);
+    const piece = partOf(extent, at, length);
     // Literal bytes and zeros are compared with what lies there, a moved range with itself.
-    isSame = alike(await source.read(part.offset, length), await plannedBytes(part, source));
+    isSame = alike(await source.read(piece.offset, length), await plannedBytes(piece, source));
   });
   return isSame;
 }
@@ -167,8 +162,8 @@ export function changedSource(
       for (const { extent } of touched) {
         const from = Math.max(extent.offset, offset);
         const to = Math.min(plannedEnd(extent), offset + length);
-        const part = partOf(extent, from - extent.offset, to - from);
-        bytes.set(await plannedBytes(part, source, readStored), from - offset);
+        const piece = partOf(extent, from - extent.offset, to - from);
+        bytes.set(await plannedBytes(piece, source, readStored), from - offset);
       }
       return bytes;
     },

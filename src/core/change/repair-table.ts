@@ -6,14 +6,10 @@ import type { BlockSource } from '../bytes/blocks';
 import { encode } from '../bytes/record';
 import { fail, ok, type Result } from '../quantity/result';
 import { grouped, sectorCount } from '../quantity/units';
-import { type FoundGpt, lastOf, type Survey } from '../survey/found';
-import { decodeEntries, encodeHeader, GPT_ENTRY_LENGTH, type GptHeader } from '../tables/gpt';
+import { isBeside, type FoundGpt, lastOf, type Survey } from '../survey/found';
+import { arraySectors, decodeEntries, encodeHeader, GPT_ENTRY_LENGTH, type GptHeader } from '../tables/gpt';
 import { chs, ENTRY_RECORD, MBR_LENGTH, PROTECTIVE, SECTOR_LIMIT } from '../tables/mbr';
 import type { Change, Repair } from './repairs';
-
-/** Whole sectors of an array of entries. */
-const arraySectors = ({ entries, entrySize }: Pick<GptHeader, 'entries' | 'entrySize'>, sectorSize: number) =>
-  Math.ceil((entries * entrySize) / sectorSize);
 
 /** The partition that lies in some sectors; `last` is inclusive. */
 function inTheWay({ partitions }: Survey, first: number, last: number): string | undefined {
@@ -118,7 +114,7 @@ async function protective(survey: Survey, source: BlockSource): Promise<Result<C
   const places = [0, 1, 2, 3];
   const place = places.find((i) => typeOf(i) === PROTECTIVE) ?? places.find(isEmpty);
   if (place === undefined) return fail('all four entries of sector 0 are taken');
-  const beside = partitions.filter(({ key }) => key.startsWith('mbr-')).map(({ start }) => start);
+  const beside = partitions.filter(isBeside).map(({ start }) => start);
   const count = Math.min(Math.min(sectors, ...beside) - 1, SECTOR_LIMIT - 1);
   const isThere = typeOf(place) === PROTECTIVE;
   const entry = encode(ENTRY_RECORD, {

@@ -10,8 +10,16 @@ import type { Layout } from '../layout/document';
 import { changesOf, foundOf, isKept } from '../layout/kept';
 import { fail, ok, type Result } from '../quantity/result';
 import { type Entered, isEntered, lastSector, type Placement } from '../placement/placement';
-import { authority, type FoundGpt, type Survey } from '../survey/found';
-import { attributeBits, encodeEntry, GPT_ENTRY_LENGTH, GPT_ENTRY_RECORD, HEADER_RECORD } from '../tables/gpt';
+import { isBeside, authority, type FoundGpt, type Survey } from '../survey/found';
+import {
+  arraySectors,
+  attributeBits,
+  ATTRIBUTES,
+  encodeEntry,
+  GPT_ENTRY_LENGTH,
+  GPT_ENTRY_RECORD,
+  HEADER_RECORD,
+} from '../tables/gpt';
 import { CODE_LENGTH, encodeChain, entryOffset, MBR_LENGTH, MBR_RECORD, mbrEntry } from '../tables/mbr';
 import { alike, Draft, type Put } from './plan';
 
@@ -44,7 +52,7 @@ function gptEntryBytes(one: Entered, old: Uint8Array, layout: Layout): Uint8Arra
 }
 
 const ATTRIBUTES_AT = GPT_ENTRY_RECORD.fields.attributes.offset;
-const ALL_WORDS = attributeBits(['required', 'no block io', 'legacy boot', 'grow', 'read-only', 'no auto mount']);
+const ALL_WORDS = attributeBits(ATTRIBUTES);
 
 /** The array of entries with what a layout says. */
 function editedArray(array: Uint8Array, header: FoundGpt, { placed, layout }: Placement): Uint8Array {
@@ -102,7 +110,7 @@ async function editedGpt(placement: Placement, survey: Survey, source: BlockSour
   const diskId = layout.table.kind === 'gpt' ? layout.table.diskId : '';
   const chosen = authority(survey);
   if (!chosen) return fail('neither copy of its GPT can be believed');
-  const length = Math.ceil((chosen.entries * chosen.entrySize) / sectorSize) * sectorSize;
+  const length = arraySectors(chosen, sectorSize) * sectorSize;
   const array = await source.read(chosen.array * sectorSize, length);
   const made = editedArray(array, chosen, placement);
   // Where something stays, the header stays too, whatever it says of the place.
@@ -134,7 +142,7 @@ async function editedGpt(placement: Placement, survey: Survey, source: BlockSour
 /** Sector 0 beside a GPT: changed only where partitions that it shows are. */
 async function editedProtective(placement: Placement, survey: Survey, source: BlockSource): Promise<readonly Put[]> {
   const { sectorSize } = placement;
-  const shown = survey.partitions.filter(({ key }) => key.startsWith('mbr-'));
+  const shown = survey.partitions.filter(isBeside);
   const meant = besideEntries(placement);
   const isSame =
     shown.every(

@@ -6,7 +6,8 @@ import type { DefinedRange } from './contents';
 /** Reads stored content: `length` bytes of what is named `from`, beginning at its byte `at`. */
 export type ReadStored = (wanted: Copied) => Promise<Uint8Array>;
 
-const nothingStored: ReadStored = ({ from }) => Promise.reject(new Error(`nobody knows the content ${from}`));
+/** Where no content is stored. */
+export const nothingStored: ReadStored = ({ from }) => Promise.reject(new Error(`nobody knows the content ${from}`));
 
 /** Reads what composed ranges (ascending, without overlap) say, on a medium of `size` bytes. */
 export function composedSource(

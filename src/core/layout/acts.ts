@@ -20,7 +20,6 @@ export interface Said {
 
 /** An act that can be done: what it says, and the edit that does it. */
 export interface Act extends Said {
-  readonly label: string;
   readonly edit: Edit;
 }
 
@@ -47,11 +46,9 @@ export function saysSmaller({ inside, sectors }: FoundEntry, to: number, sectorS
   const what = bytes === undefined ? `${off} at its end go` : `${off} of the ${inside!.kind} are cut off`;
   return {
     cost: 'loss',
-    sentence: `${what}, and with them, most likely, all of ${lossWords({ ...EMPTY, inside, sectors }, sectorSize)}. ${whoShrinks(inside?.kind)}`,
+    sentence: `${what}, and with them, most likely, all of ${lossWords({ inside, sectors }, sectorSize)}. ${whoShrinks(inside?.kind)}`,
   };
 }
-
-const EMPTY: FoundEntry = { number: 0, at: 0, sectors: 0 };
 
 /** What making a partition larger means. */
 export function saysLarger({ inside, sectors }: FoundEntry, to: number, sectorSize: number): Said {
@@ -110,7 +107,6 @@ export function deleting(layout: Layout, id: string): Act | undefined {
   if (!kept) return undefined;
   return {
     ...saysGone(kept.entry, layout.medium.logicalSector),
-    label: `Delete ${kept.slot.name}`,
     edit: { do: 'remove slot', id },
   };
 }
@@ -119,7 +115,7 @@ export function deleting(layout: Layout, id: string): Act | undefined {
 export function resizing(layout: Layout, id: string, to: number): Result<Act, string> {
   const kept = keptIn(layout, id);
   if (!kept) return fail('It keeps nothing.');
-  const { slot, entry } = kept;
+  const { entry } = kept;
   if (!Number.isSafeInteger(to) || to < 1) return fail('A partition has a sector at least.');
   const { logicalSector } = layout.medium;
   const said: Said =
@@ -129,14 +125,14 @@ export function resizing(layout: Layout, id: string, to: number): Result<Act, st
         ? saysSmaller(entry, to, logicalSector)
         : saysLarger(entry, to, logicalSector);
   const size = text(to, logicalSector);
-  return ok({ ...said, label: `Make ${slot.name} ${size}`, edit: { do: 'change slot', id, patch: { size } } });
+  return ok({ ...said, edit: { do: 'change slot', id, patch: { size } } });
 }
 
 /** Lets a kept partition begin at another sector; the slot goes where the order of the medium has it. */
 export function moving(layout: Layout, id: string, to: number): Result<Act, string> {
   const kept = keptIn(layout, id);
   if (!kept) return fail('It keeps nothing.');
-  const { slot, entry } = kept;
+  const { entry } = kept;
   if (!Number.isSafeInteger(to) || to < 0) return fail('It begins at a sector of the medium.');
   const { logicalSector } = layout.medium;
   const said: Said =
@@ -144,7 +140,6 @@ export function moving(layout: Layout, id: string, to: number): Result<Act, stri
   const at = text(to, logicalSector);
   return ok({
     ...said,
-    label: `Move ${slot.name} to sector ${grouped(to)}`,
     edit: { do: 'several', edits: [{ do: 'change slot', id, patch: { at } }, inOrder(layout, id, to)] },
   });
 }
@@ -156,7 +151,6 @@ export function renewing(layout: Layout, id: string, kind: ContentKind): Act | u
   if (!content) return undefined;
   return {
     ...saysAnew(kept.entry, layout.medium.logicalSector),
-    label: `Make ${kept.slot.name} anew`,
     edit: { do: 'change slot', id, patch: { content, type: undefined } },
   };
 }

@@ -60,8 +60,7 @@ export function insideWords({ inside }: Pick<FoundEntry, 'inside'>): string {
 }
 
 /** What is lost with a partition, in words: what is in it with its size, and what of that is in use. */
-export function lossWords(entry: FoundEntry, sectorSize: number): string {
-  const { inside, sectors } = entry;
+export function lossWords({ inside, sectors }: Pick<FoundEntry, 'inside' | 'sectors'>, sectorSize: number): string {
   const size = inBoth(sectors * sectorSize);
   if (!inside) return `${size} in which nothing was recognised`;
   const used = inside.used === undefined ? '' : `, ${inBoth(inside.used)} of it in use`;

@@ -101,6 +101,11 @@ export interface Survey {
   readonly read: number;
 }
 
+/** True for an entry of an MBR beside a GPT: it shows something a second time, or what the GPT does not. */
+export function isBeside({ key }: Pick<FoundPartition, 'key'>): boolean {
+  return key.startsWith('mbr-');
+}
+
 /** Last sector of a partition, inclusive. */
 export function lastOf({ start, sectors }: { readonly start: number; readonly sectors: number }): number {
   return start + sectors - 1;

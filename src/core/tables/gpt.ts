@@ -126,6 +126,12 @@ export function gptPlaces(sectorSize: number, sectors: number, shape: GptShape =
   };
 }
 
+/** Whole sectors of an array of entries. */
+export const arraySectors = (
+  { entries, entrySize }: Pick<GptHeader, 'entries' | 'entrySize'>,
+  sectorSize: number,
+): number => Math.ceil((entries * entrySize) / sectorSize);
+
 /** Attribute bits of words. */
 export function attributeBits(words: readonly Attribute[]): bigint {
   return words.reduce((bits, word) => bits | (1n << ATTRIBUTE_BITS[word]), 0n);

@@ -27,7 +27,7 @@ import {
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import { IfGiven } from './check';
 import { ID } from './paths';
-import { ProposalQuery, VolumeQuery } from './queries';
+import { ProposalQuery, SurveyQuery, VolumeQuery } from './queries';
 
 /** The id that a browser gave a step of work, so that it is not taken twice. */
 function IsStep() {
@@ -86,14 +86,9 @@ export class NameRevisionBody {
 }
 
 /** Which image is to be kept in a new layout; without a sector size it is found out. */
-export class KeepBody {
-  @IsString()
-  @Length(6, 250)
-  of!: string;
-
-  @IfGiven()
-  @IsIn([512, 4096])
-  sectorSize?: 512 | 4096;
+export class KeepBody extends SurveyQuery {
+  // A body says numbers as numbers.
+  static override readonly numbers: readonly string[] = [];
 }
 
 /** An order for an image that is mended, cut or cleared, with the mark of the plan that was seen. */

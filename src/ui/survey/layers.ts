@@ -1,6 +1,6 @@
 /** A survey as layers of a column: the whole medium from the first sector to the last. */
 import { inBinary } from '@/core/quantity/units';
-import type { FoundPartition, Survey } from '@/core/survey/found';
+import { isBeside, type FoundPartition, type Survey } from '@/core/survey/found';
 import { insideText, named } from '@/core/survey/structures';
 import { gptPlaces } from '@/core/tables/gpt';
 import { promiseOf, typeName } from '@/core/tables/types';
@@ -74,7 +74,7 @@ function tableLayers(survey: Survey): FoundLayer[] {
 /** Layers by depth. Containers are drawn as the records and partitions that they hold. */
 export function layersOf(survey: Survey): FoundLayer[] {
   const partitions = survey.partitions
-    .filter((one) => one.kind !== 'container' && !one.key.startsWith('mbr-'))
+    .filter((one) => one.kind !== 'container' && !isBeside(one))
     .map((one) => partitionLayer(one, survey.sectors));
   const records = survey.partitions
     .filter((one) => one.recordAt > 0)

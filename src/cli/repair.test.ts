@@ -118,3 +118,31 @@ test('a plan is refused where the image is not what it was made of, and nothing 
   await expect(aborted).rejects.toThrow();
   expect(statSync(file('b.part'), { throwIfNoEntry: false })).toBeUndefined();
 });
+
+test('which FAT is believed is asked for, and never chosen', async () => {
+  await built();
+  const sound = sumOf('tide.img');
+  // FAT 2 of the FAT16 in the first MiB: its last sector.
+  const head = readFileSync(file('tide.img')).subarray(MIB, MIB + 512);
+  const [reserved, length] = [head.readUInt16LE(14), head.readUInt16LE(22)];
+  put('tide.img', MIB + (reserved + 2 * length - 1) * 512 + 8, 'other');
+  const shown = await loess(['repair', file('tide.img')]);
+  expect(shown.exit).toBe(EXIT.done);
+  expect(shown.out).toContain('Nothing is to be mended.');
+  expect(shown.out).toContain('fats-from-second: Believe the second FAT, and write the first from it');
+  const made = await loess([
+    'repair',
+    file('tide.img'),
+    '--only',
+    'fats-from-first',
+    '--into',
+    file('new.img'),
+    '--json',
+  ]);
+  expect(made.json()).toMatchObject({
+    repairs: [{ id: 'fats-from-first', says: [expect.stringMatching(/^No file or folder/)] }],
+    onRequest: [],
+    ranges: [{ what: 'FAT 2 of Partition 1, e', length: 512 }],
+  });
+  expect(sumOf('new.img')).toBe(sound);
+});

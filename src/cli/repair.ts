@@ -1,6 +1,6 @@
 /** `repair`: what is wrong with an image, what would mend it, range by range; with `--into`, a new image that is mended. */
 import { type Plan, plannedLength, type PlannedRange } from '@/core/change/plan';
-import { REPAIRS, repaired, type Tried } from '@/core/change/repair';
+import { REPAIRS, type Repaired, repaired } from '@/core/change/repair';
 import { fieldChanges } from '@/core/change/told';
 import { checkSurvey } from '@/core/findings/survey/check';
 import { grouped, inBoth } from '@/core/quantity/units';
@@ -20,28 +20,31 @@ export interface RepairArguments extends IntoArguments {
 }
 
 /** What was found out about an image, and what would mend it. */
-interface Proposal {
+interface Proposal extends Omit<Repaired, 'draft'> {
   readonly before: Survey;
-  readonly after: Survey;
-  readonly tried: readonly Tried[];
   readonly plan: Plan;
 }
 
 function proposed(image: string, options: RepairArguments): Promise<Proposal> {
   return withImage(image, async (source) => {
     const before = await surveyed(source, options.sectorSize);
-    const { draft, tried, after } = await repaired(
+    const { draft, ...found } = await repaired(
       source,
       (medium) => surveyMedium(medium, { sectorSize: before.sectorSize }),
       (rule, survey) => checkSurvey(survey).some((one) => one.rule === rule),
       options.only,
     );
-    return { before, after, tried, plan: await draft.plan() };
+    return { ...found, before, plan: await draft.plan() };
   });
 }
 
 const changesOf = (range: PlannedRange, { before, after }: Proposal) =>
   fieldChanges(range, after.sectorSize, [structuresOf(after), structuresOf(before)]);
+
+const onRequestText = ({ onRequest }: Proposal) =>
+  onRequest.length === 0
+    ? ''
+    : `\nOnly where it is asked for (--only NAME):\n${onRequest.map(({ id, label }) => `    ${id}: ${label}\n`).join('')}`;
 
 function proposalText(proposal: Proposal): string {
   const {
@@ -49,11 +52,12 @@ function proposalText(proposal: Proposal): string {
     after,
     plan: { ranges },
   } = proposal;
-  if (tried.length === 0) return 'Nothing is to be mended.\n';
-  const repairs = tried.map(({ repair, refused }) =>
-    refused === undefined
-      ? `${repair.id}: ${repair.label}\n    ${repair.why}\n`
-      : `${repair.id}: cannot be done: ${refused}.\n`,
+  if (tried.length === 0) return `Nothing is to be mended.\n${onRequestText(proposal)}`;
+  const repairs = tried.map(
+    ({ repair, refused, says }) =>
+      (refused === undefined
+        ? `${repair.id}: ${repair.label}\n    ${repair.why}\n`
+        : `${repair.id}: cannot be done: ${refused}.\n`) + says.map((one) => `    ${one}\n`).join(''),
   );
   const written = ranges.map((range) => {
     const { what, extent } = range;
@@ -62,17 +66,19 @@ function proposalText(proposal: Proposal): string {
     );
     return `${what}: byte ${grouped(extent.offset)}, ${inBoth(plannedLength(extent))}\n${fields.join('')}`;
   });
-  return `${repairs.join('')}\nWould be written:\n${written.join('') || 'nothing\n'}\nFound afterwards:\n${leftText(checkSurvey(after))}`;
+  return `${repairs.join('')}\nWould be written:\n${written.join('') || 'nothing\n'}\nFound afterwards:\n${leftText(checkSurvey(after))}${onRequestText(proposal)}`;
 }
 
 function proposalData(proposal: Proposal, image: string | undefined) {
   const {
     tried,
+    onRequest,
     after,
     plan: { ranges },
   } = proposal;
   return {
-    repairs: tried.map(({ repair, refused }) => ({ id: repair.id, rules: repair.rules, label: repair.label, refused })),
+    repairs: tried.map(({ repair: { id, rules, label }, refused, says }) => ({ id, rules, label, refused, says })),
+    onRequest: onRequest.map(({ id, rules, label }) => ({ id, rules, label })),
     ranges: ranges.map((range) => ({
       what: range.what,
       offset: range.extent.offset,

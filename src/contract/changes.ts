@@ -1,5 +1,6 @@
 /** What server and interface tell each other about changes of images: before, after, and what is written. */
 import type { Becoming, Gathered } from '@/core/change/before-after';
+import type { FieldChange } from '@/core/change/told';
 import type { Finding } from '@/core/findings/layout/finding';
 import type { SurveyFinding } from '@/core/findings/survey/finding';
 import type { Survey } from '@/core/survey/found';
@@ -16,6 +17,8 @@ export interface WrittenRange extends Gathered {
   /** What the first of them lies over, in a word or two, and its first bytes in hexadecimal. */
   readonly there: string;
   readonly bytesThere: string;
+  /** Its fields that will say something else, as the ledger reads them. */
+  readonly fields: readonly FieldChange[];
 }
 
 /** What becomes of an image by a revision of a layout. */
@@ -52,6 +55,8 @@ export interface ProposalView {
   readonly becomes: number;
   /** What it means. */
   readonly words: readonly string[];
+  /** What could be mended too, and is only where somebody asks for it. */
+  readonly onRequest: readonly { readonly id: string; readonly label: string }[];
   /** What cannot be done, and why. */
   readonly refused: readonly string[];
   readonly ranges: readonly WrittenRange[];

@@ -5,6 +5,7 @@ import type { BuildReport, BuildView } from '@/contract/builds';
 import type { WrittenRange } from '@/contract/changes';
 import { gathered } from '@/core/change/before-after';
 import { type Plan, plannedLength } from '@/core/change/plan';
+import { fieldChanges } from '@/core/change/told';
 import type { Survey } from '@/core/survey/found';
 import { structureAt, structuresOf } from '@/core/survey/structures';
 import { writeChanged } from '@/files/changed-image';
@@ -27,9 +28,10 @@ export function markOf({ size, becomes, ranges }: Plan, of: string): string {
 const SHOWN = 8;
 const BLOCK = 512;
 
-/** The ranges of a plan, gathered, each with what lies there now. */
-export function writtenRanges(plan: Plan, survey: Survey): WrittenRange[] {
+/** The ranges of a plan, gathered, each with what lies there now; `after` is a survey of the medium with the plan. */
+export function writtenRanges(plan: Plan, survey: Survey, after: Survey): WrittenRange[] {
   const structures = structuresOf(survey);
+  const made = structuresOf(after);
   return gathered(plan).map((one) => {
     const range = plan.ranges.find(({ extent }) => extent.offset === one.at);
     const sector = Math.floor(one.at / survey.sectorSize);
@@ -39,6 +41,7 @@ export function writtenRanges(plan: Plan, survey: Survey): WrittenRange[] {
       ...one,
       there: isEmpty ? `${what}, zeros` : what,
       bytesThere: Buffer.from(range?.head.subarray(0, SHOWN) ?? []).toString('hex'),
+      fields: range ? fieldChanges(range, survey.sectorSize, [made, structures]) : [],
     };
   });
 }

@@ -119,7 +119,7 @@ export function beforeAndAfter(context: Context, asked: ChangeAsked): Promise<Ch
     return {
       ...view,
       refused: [],
-      ranges: writtenRanges(plan.value, survey),
+      ranges: writtenRanges(plan.value, survey, after),
       left: checkSurvey(after),
       mark: markOf(plan.value, String(revision)),
     };

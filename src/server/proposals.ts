@@ -25,6 +25,7 @@ interface Proposed {
   readonly plan: Plan;
   readonly words: readonly string[];
   readonly refused: readonly string[];
+  readonly onRequest?: ProposalView['onRequest'];
 }
 
 const NOTHING = (survey: Survey, why: string): Proposed => ({
@@ -36,16 +37,25 @@ const NOTHING = (survey: Survey, why: string): Proposed => ({
 async function mended(survey: Survey, source: BlockSource, only: string | undefined): Promise<Proposed> {
   if (only !== undefined && !REPAIRS.some(({ id }) => id === only))
     throw new Refusal(400, 'repair-unknown', `There is no repair “${only}”.`, 'only');
-  const { draft, tried } = await repaired(
+  const {
+    draft,
+    tried,
+    onRequest: some,
+  } = await repaired(
     source,
     (medium) => surveyMedium(medium, { sectorSize: survey.sectorSize }),
     (rule, found) => checkSurvey(found).some((one) => one.rule === rule),
     only === undefined ? undefined : [only],
   );
-  if (tried.length === 0) return NOTHING(survey, 'Nothing is to be mended.');
+  const onRequest = some.map(({ id, label }) => ({ id, label }));
+  if (tried.length === 0) return { ...NOTHING(survey, 'Nothing is to be mended.'), onRequest };
   return {
     plan: await draft.plan(),
-    words: tried.flatMap(({ repair, refused }) => (refused === undefined ? [`${repair.label}: ${repair.why}`] : [])),
+    onRequest,
+    words: tried.flatMap(({ repair, refused, says }) => [
+      ...(refused === undefined ? [`${repair.label}: ${repair.why}`] : []),
+      ...says,
+    ]),
     refused: tried.flatMap(({ repair, refused }) =>
       refused === undefined ? [] : [`${repair.label}: cannot be done: ${refused}.`],
     ),
@@ -64,7 +74,7 @@ const saltOf = ({ does, only = '' }: ProposalAsked) => `${does} ${only}`;
 /** What would be done to an image. Reads, and writes nothing. */
 export function proposal(context: Context, asked: ProposalAsked): Promise<ProposalView> {
   return withSurvey(context, asked, async ({ survey, source, name }) => {
-    const { plan, words, refused } = await proposed(survey, source, asked);
+    const { plan, words, refused, onRequest = [] } = await proposed(survey, source, asked);
     const after = await surveyMedium(changedSource(source, plan), { sectorSize: survey.sectorSize });
     return {
       of: asked.of,
@@ -75,8 +85,9 @@ export function proposal(context: Context, asked: ProposalAsked): Promise<Propos
       size: plan.size,
       becomes: plan.becomes,
       words,
+      onRequest,
       refused,
-      ranges: writtenRanges(plan, survey),
+      ranges: writtenRanges(plan, survey, after),
       left: checkSurvey(after),
       mark: markOf(plan, saltOf(asked)),
     };

@@ -9,9 +9,9 @@ import { fail, ok, type Result } from '../quantity/result';
 import { grouped, inBoth, MIB } from '../quantity/units';
 import { isBeside, type FoundGpt, lastOf, type Survey } from '../survey/found';
 import { arraySectors, encodeHeader } from '../tables/gpt';
-import { entryOffset, mbrEntry, PROTECTIVE, SECTOR_LIMIT } from '../tables/mbr';
 import { firstData } from '../survey/reader';
 import { eachWindow, type Plan, planOf, type Put } from './plan';
+import { protect, protectivePlace } from './protective';
 
 /** Where an image is cut: directly behind its last sector, or so that it is whole MiB. */
 export type CutTo = 'sector' | 'MiB';
@@ -59,11 +59,9 @@ async function protectiveFor(
   source: BlockSource,
 ): Promise<Put[]> {
   const bytes = Uint8Array.from(await source.read(0, sectorSize));
-  const index = [0, 1, 2, 3].find((i) => bytes[entryOffset(i) + 4] === PROTECTIVE);
-  if (index === undefined || isHybrid) return [];
-  const count = Math.min(sectors - 1, SECTOR_LIMIT - 1);
-  const active = bytes[entryOffset(index)] === 0x80;
-  bytes.set(mbrEntry({ active, type: PROTECTIVE, first: 1, count }), entryOffset(index));
+  const place = protectivePlace(bytes);
+  if (place === undefined || isHybrid) return [];
+  protect(bytes, place, sectors);
   return [{ what: 'protective master boot record', extent: { offset: 0, bytes } }];
 }
 

@@ -14,23 +14,23 @@ import { named } from '../survey/structures';
 import type { Change, Repair } from './repairs';
 
 /** A FAT volume with the partition that holds it, and where that begins. */
-interface Volume {
+export interface FatVolume {
   readonly one: FoundPartition;
   readonly fat: FatFound;
   /** Byte of the medium. */
   readonly base: number;
 }
 
-function volumesOf({ partitions, sectorSize }: Survey): Volume[] {
+export function fatVolumesOf({ partitions, sectorSize }: Survey): FatVolume[] {
   return partitions.flatMap((one) =>
     one.inside.kind === 'fat' ? [{ one, fat: one.inside.fat, base: one.start * sectorSize }] : [],
   );
 }
 
 /** What a repair asks of one volume: whether it needs it, and what is written. */
-interface VolumeRepair {
-  readonly needs: (volume: Volume) => boolean;
-  readonly change: (volume: Volume, source: BlockSource) => Promise<Result<Change, string>>;
+export interface VolumeRepair {
+  readonly needs: (volume: FatVolume) => boolean;
+  readonly change: (volume: FatVolume, source: BlockSource) => Promise<Result<Change, string>>;
 }
 
 /** Changes of every volume that needs one; the first that cannot be changed is the reason to change none. */
@@ -40,7 +40,7 @@ async function overAll(
   { needs, change: changeOf }: VolumeRepair,
 ): Promise<Result<Change, string>> {
   const changes: Change[number][] = [];
-  for (const volume of volumesOf(survey).filter(needs)) {
+  for (const volume of fatVolumesOf(survey).filter(needs)) {
     const { base, fat } = volume;
     const { totalSectors, sectorSize } = fat.shape;
     // What its header counts must be its own: else something else would be written over.
@@ -57,11 +57,11 @@ async function overAll(
 }
 
 /** Sectors of the reserved area, as they are. */
-const sectorOf = async (source: BlockSource, { base, fat: { shape } }: Volume, sector: number) =>
+const sectorOf = async (source: BlockSource, { base, fat: { shape } }: FatVolume, sector: number) =>
   Uint8Array.from(await source.read(base + sector * shape.sectorSize, shape.sectorSize));
 
 /** True for a sector of the reserved area that is not the boot sector. */
-const isReserved = ({ fat: { shape } }: Volume, sector: number) => sector > 0 && sector < shape.reserved;
+const isReserved = ({ fat: { shape } }: FatVolume, sector: number) => sector > 0 && sector < shape.reserved;
 
 /** Logical volumes count from their record, or from the start of the medium: both are in use. */
 const HIDDEN: VolumeRepair = {
@@ -145,7 +145,14 @@ const CLEAN_MARK: VolumeRepair = {
   },
 };
 
-function volumeRepair(id: string, rules: readonly string[], label: string, why: string, of: VolumeRepair): Repair {
+/** A repair of every volume that needs it. */
+export function volumeRepair(
+  id: string,
+  rules: readonly string[],
+  label: string,
+  why: string,
+  of: VolumeRepair,
+): Repair {
   return { id, rules, label, why, change: (survey, source) => overAll(survey, source, of) };
 }
 

@@ -3,12 +3,13 @@
  * entry that protects it, headers of an earlier use taken away.
  */
 import type { BlockSource } from '../bytes/blocks';
-import { encode } from '../bytes/record';
 import { fail, ok, type Result } from '../quantity/result';
 import { grouped, sectorCount } from '../quantity/units';
-import { isBeside, type FoundGpt, lastOf, type Survey } from '../survey/found';
+import { authority, isBeside, type FoundGpt, type FoundPartition, lastOf, type Survey } from '../survey/found';
 import { arraySectors, decodeEntries, encodeHeader, GPT_ENTRY_LENGTH, type GptHeader } from '../tables/gpt';
-import { chs, ENTRY_RECORD, MBR_LENGTH, PROTECTIVE, SECTOR_LIMIT } from '../tables/mbr';
+import { entryOffset, MBR_LENGTH } from '../tables/mbr';
+import { typeName } from '../tables/types';
+import { ENTRIES, protect, protectivePlace } from './protective';
 import type { Change, Repair } from './repairs';
 
 /** The partition that lies in some sectors; `last` is inclusive. */
@@ -108,27 +109,53 @@ async function copyAtEnd(survey: Survey, source: BlockSource): Promise<Result<Ch
 async function protective(survey: Survey, source: BlockSource): Promise<Result<Change, string>> {
   const { sectors, sectorSize, partitions } = survey;
   const bytes = Uint8Array.from(await source.read(0, sectorSize));
-  const entryAt = (i: number) => MBR_LENGTH - 2 - (4 - i) * 16;
-  const typeOf = (i: number) => bytes[entryAt(i) + 4];
-  const isEmpty = (i: number) => bytes.subarray(entryAt(i), entryAt(i) + 16).every((byte) => byte === 0);
-  const places = [0, 1, 2, 3];
-  const place = places.find((i) => typeOf(i) === PROTECTIVE) ?? places.find(isEmpty);
+  const isEmpty = (i: number) => bytes.subarray(entryOffset(i), entryOffset(i + 1)).every((byte) => byte === 0);
+  const place = protectivePlace(bytes) ?? ENTRIES.find(isEmpty);
   if (place === undefined) return fail('all four entries of sector 0 are taken');
   const beside = partitions.filter(isBeside).map(({ start }) => start);
-  const count = Math.min(Math.min(sectors, ...beside) - 1, SECTOR_LIMIT - 1);
-  const isThere = typeOf(place) === PROTECTIVE;
-  const entry = encode(ENTRY_RECORD, {
-    // A mark that somebody put there for an old BIOS stays.
-    status: isThere ? bytes[entryAt(place)]! : 0,
-    chsFirst: chs(1),
-    type: PROTECTIVE,
-    chsLast: chs(count, true),
-    first: 1,
-    count,
-  });
-  bytes.set(entry, entryAt(place));
+  protect(bytes, place, Math.min(sectors, ...beside));
   bytes.set([0x55, 0xaa], MBR_LENGTH - 2);
   return ok([{ what: 'master boot record', at: 0, bytes }]);
+}
+
+/** Partitions of the GPT that lie exactly where an entry of sector 0 does. */
+const shownBy = ({ start, sectors }: FoundPartition, { partitions }: Survey) =>
+  partitions.filter((one) => one.kind === 'gpt' && one.start === start && one.sectors === sectors);
+
+/** True for an entry whose sectors are claimed by no partition of the GPT, as those of a table often are. */
+const isOnlyBeside = (one: FoundPartition, survey: Survey) =>
+  one.sectors > 0 &&
+  one.kind !== 'container' &&
+  one.start >= (authority(survey)?.firstUsable ?? 0) &&
+  !survey.partitions.some(
+    ({ kind, start, sectors }) => kind === 'gpt' && start < one.start + one.sectors && start + sectors > one.start,
+  );
+
+/** One entry in sector 0 that protects the GPT, and no others; boot code and signature stay. */
+async function withoutBeside(survey: Survey, source: BlockSource): Promise<Result<Change, string>> {
+  const { sectors, sectorSize, partitions } = survey;
+  const alone = partitions.filter(isBeside).find((one) => isOnlyBeside(one, survey));
+  if (alone)
+    return fail(
+      `the entry ${alone.number} of sector 0 shows sectors from ${grouped(alone.start)} on that no partition of the GPT has: nobody would find them`,
+    );
+  const bytes = Uint8Array.from(await source.read(0, sectorSize));
+  // The specification has it in the first entry, and zeros in the others.
+  for (const i of ENTRIES) if (i > 0 || protectivePlace(bytes) !== 0) bytes.fill(0, entryOffset(i), entryOffset(i + 1));
+  protect(bytes, 0, sectors);
+  return ok([{ what: 'master boot record', at: 0, bytes }]);
+}
+
+function saysBeside(survey: Survey): Promise<readonly string[]> {
+  const words = survey.partitions.filter(isBeside).map((one) => {
+    const [shown] = shownBy(one, survey);
+    const what = shown ? `shows partition ${shown.number} of the GPT` : `shows no partition of the GPT as it is`;
+    const starts = one.active
+      ? ' It is marked active: a BIOS that looks for that mark starts the medium no longer.'
+      : '';
+    return `Entry ${one.number} of sector 0 (${typeName(one.type)}) goes; it ${what}.${starts}`;
+  });
+  return Promise.resolve(words);
 }
 
 /** Headers of a GPT on a medium that has another table; what lies in a partition may be content, and stays. */
@@ -202,5 +229,14 @@ export const TABLE_REPAIRS: readonly Repair[] = [
     label: 'Take the GPT of an earlier use away',
     why: 'Two tables on one medium confuse installers and firmware.',
     change: staleGpt,
+  },
+  {
+    id: 'mbr-beside',
+    rules: ['found-gpt/hybrid'],
+    label: 'Take the entries beside the protective one away',
+    why: 'Then the GPT alone says what is there; what reads only an MBR sees one partition of an unknown type.',
+    onRequest: true,
+    says: saysBeside,
+    change: withoutBeside,
   },
 ];

@@ -12,8 +12,10 @@ export interface Repair {
   readonly rules: readonly string[];
   readonly label: string;
   readonly why: string;
-  /** Made only where it is asked for: it takes away what tells of something else. */
+  /** Made only where it is asked for: it takes away what tells of something else, or somebody has to choose. */
   readonly onRequest?: true;
+  /** What it means on this medium, for whoever chooses it. */
+  readonly says?: (survey: Survey, source: BlockSource) => Promise<readonly string[]>;
   /** What it writes on a medium with this survey, or why it cannot. */
   readonly change: (survey: Survey, source: BlockSource) => Promise<Result<Change, string>>;
 }

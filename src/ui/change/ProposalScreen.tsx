@@ -3,7 +3,7 @@
 import Link from 'next/link';
 import type { Does, ProposalView } from '@/contract/changes';
 import { grouped, inBoth } from '@/core/quantity/units';
-import { startProposal, surveyUrl } from '../api';
+import { proposalUrl, startProposal, surveyUrl } from '../api';
 import { buttonClass } from '../kit/Button';
 import { TopBar } from '../kit/TopBar';
 import { Order } from './Order';
@@ -22,7 +22,7 @@ const HEADS: Readonly<Record<Does, string>> = {
 
 /** What would be done to an image by itself, and the new image that comes of it. */
 export function ProposalScreen({ view }: { view: ProposalView }) {
-  const { of, name, does, only, sectorSize, size, becomes, words, ranges, left, mark } = view;
+  const { of, name, does, only, sectorSize, size, becomes, words, onRequest, ranges, left, mark } = view;
   const isNothing = ranges.length === 0 && becomes === size;
   return (
     <div className="flex h-(--page) min-w-[960px] flex-col overflow-hidden">
@@ -50,6 +50,16 @@ export function ProposalScreen({ view }: { view: ProposalView }) {
               ))}
             </ul>
           </>
+        )}
+        {onRequest.length > 0 && (
+          <nav aria-label="Mended only where it is asked for" className="mt-2 flex flex-wrap items-center gap-1.5">
+            <span className="text-soft">Only where it is asked for:</span>
+            {onRequest.map(({ id, label }) => (
+              <Link key={id} className={buttonClass()} href={proposalUrl({ of, sectorSize, does: 'repair', only: id })}>
+                {label}
+              </Link>
+            ))}
+          </nav>
         )}
         {becomes !== size && (
           <p className="mt-2">

@@ -1,6 +1,6 @@
 import type { WrittenRange } from '@/contract/changes';
 import type { SurveyFinding } from '@/core/findings/survey/finding';
-import { grouped, inBinary, inBoth } from '@/core/quantity/units';
+import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { Mark } from '../kit/Mark';
 import { FactTable } from '../kit/Table';
 
@@ -46,7 +46,36 @@ export function Written({
           ],
         }))}
       />
+      <Fields ranges={ranges} />
     </>
+  );
+}
+
+/** So many fields are shown without a press. */
+const AT_ONCE = 16;
+
+/** What the fields of the ranges say now, and what they will say. */
+function Fields({ ranges }: { ranges: readonly WrittenRange[] }) {
+  const rows = ranges.flatMap(({ what, fields }) => fields.map((field) => ({ what, ...field })));
+  if (rows.length === 0) return null;
+  return (
+    <details className="mt-2" open={rows.length <= AT_ONCE}>
+      <summary className="cursor-pointer">
+        {counted(rows.length, 'field')} that will say something else, as the ledger reads them
+      </summary>
+      <FactTable
+        columns={[
+          { title: 'sector', figures: true },
+          { title: 'field' },
+          { title: 'now', mono: true },
+          { title: 'then', mono: true },
+        ]}
+        rows={rows.map(({ sector, field, before, after }, i) => ({
+          key: String(i),
+          cells: [grouped(sector), field, before, after],
+        }))}
+      />
+    </details>
   );
 }
 

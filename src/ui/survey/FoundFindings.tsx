@@ -33,14 +33,14 @@ export function FoundFindings({ of, sectorSize, findings, partitions, onPartitio
       remark="; about what is there, so they stop no build"
       none="Nothing to say: table and file systems are sound."
       line={(finding, at) => {
-        const repair = REPAIRS.find(({ rules }) => rules.includes(finding.rule));
+        const repairs = REPAIRS.filter(({ rules }) => rules.includes(finding.rule));
         return (
           <FindingLine key={at.index} finding={finding} at={at} place={place(finding)}>
-            {repair && (
-              <Link className={buttonClass()} href={proposalUrl({ of, sectorSize, does: 'repair', only: repair.id })}>
-                {repair.label}
+            {repairs.map(({ id, label }) => (
+              <Link key={id} className={buttonClass()} href={proposalUrl({ of, sectorSize, does: 'repair', only: id })}>
+                {label}
               </Link>
-            )}
+            ))}
           </FindingLine>
         );
       }}

@@ -94,7 +94,7 @@ function parse(bytes: Uint8Array, width: FatShape['width']): VolumeEntry[] {
   return entries;
 }
 
-/** The first FAT, read by windows. */
+/** One of the FATs, read by windows. */
 class Chain {
   private window: { at: number; bytes: Uint8Array } | undefined;
 
@@ -102,6 +102,7 @@ class Chain {
     private readonly source: BlockSource,
     private readonly base: number,
     private readonly shape: FatShape,
+    private readonly fat: number,
   ) {}
 
   /** What the FAT says behind a cluster: the next one, or undefined at the end. Throws a BrokenChain. */
@@ -111,8 +112,8 @@ class Chain {
     // Two entries of FAT12 share three bytes.
     const [at, needed, index] =
       width === 12 ? [Math.floor(cluster / 2) * 3, 3, cluster % 2] : [(cluster * width) / 8, width / 8, 0];
-    const start = base + shape.reserved * shape.sectorSize;
     const length = shape.fatSectors * shape.sectorSize;
+    const start = base + shape.reserved * shape.sectorSize + this.fat * length;
     if (at + needed > length) throw new BrokenChain(`cluster ${cluster} has no entry in the FAT`);
     if (!this.window || at < this.window.at || at + needed > this.window.at + this.window.bytes.length) {
       const readable = Math.min(WINDOW, length - at, source.size - start - at);
@@ -136,6 +137,7 @@ class FatVolume implements Volume {
     private readonly source: BlockSource,
     private readonly base: number,
     private readonly shape: FatShape,
+    private readonly fat: number,
   ) {
     this.kind = `FAT${shape.variant}`;
     this.clusterBytes = shape.sectorSize * shape.sectorsPerCluster;
@@ -144,7 +146,7 @@ class FatVolume implements Volume {
   /** Ranges of a chain, as many bytes as asked for, or up to its end. */
   private follow(first: number, bytes: number, toItsEnd: boolean): AsyncGenerator<Piece> {
     const { shape, base, source, clusterBytes } = this;
-    const chain = new Chain(source, base, shape);
+    const chain = new Chain(source, base, shape, this.fat);
     return follow(source, {
       first,
       bytes,
@@ -178,9 +180,9 @@ class FatVolume implements Volume {
   }
 }
 
-/** The FAT volume that begins `base` bytes into the source; undefined where there is none. */
-export async function openFat(source: BlockSource, base: number): Promise<Volume | undefined> {
+/** The FAT volume that begins `base` bytes into the source, by its FAT number `fat`, from 0; undefined where there is none. */
+export async function openFat(source: BlockSource, base: number, fat = 0): Promise<Volume | undefined> {
   if (base + 512 > source.size) return undefined;
   const shape = shapeOf(await source.read(base, 512));
-  return shape && new FatVolume(source, base, shape);
+  return shape && fat < shape.fats ? new FatVolume(source, base, shape, fat) : undefined;
 }

@@ -92,7 +92,8 @@ export const extAt = (image: FoundImage, at: number, blocks: number) =>
   image
     .number(at + 1024 + 56, 0xef53, 2)
     .number(at + 1024 + 4, blocks)
-    .number(at + 1024 + 24, 2);
+    .number(at + 1024 + 24, 2)
+    .number(at + 1024 + 58, 1, 2);
 
 /** A FAT32 of five clusters more than the least. */
 export function nearBorder(): FoundImage {

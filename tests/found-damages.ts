@@ -462,5 +462,10 @@ export const DAMAGES: readonly Damage[] = [
     () => extAt(mbr().put(MIB, new Uint8Array(512)).put(450, [0x83]), MIB, 1_000_000),
     ['found-place/content-larger-than-its-place'],
   ],
+  [
+    'an ext whose journal is to be replayed',
+    () => extAt(mbr().put(MIB, new Uint8Array(512)).put(450, [0x83]), MIB, 1000).number(MIB + 1024 + 96, 4),
+    ['found-place/not-let-go'],
+  ],
   ['FAT where the type says Linux', () => mbr().put(450, [0x83]), ['found-place/type-disagrees-with-content']],
 ];

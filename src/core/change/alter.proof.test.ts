@@ -87,6 +87,8 @@ test(
           if (was && isKept(slot) && keepsInside(slot) && was.at !== start) {
             seen.moved += 1;
             if (was.inside?.kind.startsWith('FAT')) expect(inside?.kind).toBe('fat');
+            if (was.inside?.kind === 'exFAT')
+              expect(inside).toMatchObject({ exfat: { partitionOffset: start, regionSound: true, copySound: true } });
           }
           if (slot.kind === 'partition' && slot.content?.kind === 'fat') expect(inside?.kind).toBe('fat');
         }

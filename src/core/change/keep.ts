@@ -3,6 +3,7 @@
  * medium looked like goes into the document, so that placing needs no survey, and nothing else is taken for it.
  */
 import { factsInside, type Inside } from '../filesystems/readers';
+import type { LeftState } from '../filesystems/fields';
 import type { FoundEntry, FoundMedium, Layout, RawSlot, Slot, Table } from '../layout/document';
 import { FOUND_LIMIT, FOUND_TEXT_LIMIT } from '../layout/found-shape';
 import { keptSlot } from '../layout/kept';
@@ -27,11 +28,12 @@ function shown(text: string): string {
   return [...line].slice(0, FOUND_TEXT_LIMIT / 2).join('');
 }
 
-/** True where its system let go of a volume, as far as that can be known. */
-function isLetGo(inside: Inside): boolean {
-  if (inside.kind === 'fat') return inside.fat.cleanlyUnmounted;
-  if (inside.kind === 'exfat') return !inside.exfat.isDirty;
-  return inside.kind !== 'known' || inside.content.state === undefined;
+/** How its system left a volume, where it did not let go of it and that can be known. */
+function stateOf(inside: Inside): LeftState | undefined {
+  if (inside.kind === 'known') return inside.content.state;
+  const isLetGo =
+    inside.kind === 'fat' ? inside.fat.cleanlyUnmounted : inside.kind !== 'exfat' || !inside.exfat.isDirty;
+  return isLetGo ? undefined : 'not cleanly unmounted';
 }
 
 /** What is known of the inside, for the document. */
@@ -39,14 +41,14 @@ function insideOf(inside: Inside): FoundEntry['inside'] {
   const facts = factsInside(inside);
   if (!facts) return undefined;
   const { name, label, id, bytes, used, hidden } = facts;
-  const isClean = isLetGo(inside);
+  const state = stateOf(inside);
   return {
     kind: shown(name),
     ...(label && { label: shown(label) }),
     ...(id && { id: shown(id) }),
     ...(bytes !== undefined && Number.isSafeInteger(bytes) && { bytes }),
     ...(used !== undefined && used >= 0 && Number.isSafeInteger(used) && { used }),
-    ...(!isClean && { state: 'not cleanly unmounted' as const }),
+    ...(state && { state }),
     ...(hidden !== undefined && { hidden }),
   };
 }

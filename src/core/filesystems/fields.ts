@@ -83,3 +83,7 @@ export const files = {
   filesFrom: besideDocument.optional(),
   times: z.literal('of the files').optional(),
 };
+
+/** How its system left a volume: with something unwritten, or with the memory of a machine that sleeps. */
+export const LEFT_STATES = ['not cleanly unmounted', 'left asleep'] as const;
+export type LeftState = (typeof LEFT_STATES)[number];

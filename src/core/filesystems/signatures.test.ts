@@ -38,6 +38,15 @@ describe('marks of what is not made here', () => {
       { label: 'SWAP', size: 409_600 },
     ],
     ['swap, 16 KiB pages', (i) => i.text(at + 16_374, 'SWAPSPACE2'), {}],
+    [
+      'swap, 4 KiB pages',
+      (i) =>
+        i
+          .text(at + 4086, 'S1SUSPEND')
+          .text(at + 4076, 'SWAPSPACE2')
+          .number(at + 1028, 99),
+      { size: 409_600, state: 'left asleep' },
+    ],
     ['swap, 64 KiB pages', (i) => i.text(at + 65_526, 'SWAPSPACE2'), {}],
     [
       'XFS',

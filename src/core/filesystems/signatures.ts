@@ -5,6 +5,7 @@
 
 import { dashed } from '../bytes/guid';
 import { decode } from '../bytes/record';
+import type { LeftState } from './fields';
 import { SUPERBLOCK_AT } from './ext/numbers';
 import { SUPERBLOCK } from './ext/records';
 
@@ -16,7 +17,7 @@ export interface KnownContent {
   readonly size?: number;
   readonly used?: number;
   /** Its system did not let go of it. */
-  readonly state?: 'not cleanly unmounted';
+  readonly state?: LeftState;
   /** Sectors that it was made for, where it can be mounted from no others. */
   readonly sectorSize?: number;
   /** Its block, where it can be mounted from no sectors larger than that. */

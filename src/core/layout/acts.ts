@@ -64,12 +64,8 @@ export function saysLarger({ inside, sectors }: FoundEntry, to: number, sectorSi
 /** What moving a partition means. */
 export function saysMoved({ inside, sectors, at }: FoundEntry, to: number, sectorSize: number): Said {
   const kind = inside?.kind;
-  const corrected = kind !== undefined && (kind.startsWith('FAT') || kind === 'NTFS');
-  const header = corrected
-    ? ` The sectors before the volume in its header are corrected.`
-    : kind === 'exFAT'
-      ? ' The place in its header is not corrected; systems do not read it.'
-      : '';
+  const corrected = kind !== undefined && (kind.startsWith('FAT') || kind === 'NTFS' || kind === 'exFAT');
+  const header = corrected ? ' The sectors before the volume in its header are corrected.' : '';
   return {
     cost: 'risk',
     sentence: `${inBoth(sectors * sectorSize)} are copied from sector ${grouped(at)} to sector ${grouped(to)}.${header} Loaders that find their files by sector numbers do not find them any more.`,

@@ -4,7 +4,7 @@
  * survey, and a change is refused where another medium is before it.
  */
 import * as z from 'zod';
-import { ONE_LINE, LINE_ERROR } from '../filesystems/fields';
+import { LEFT_STATES, LINE_ERROR, ONE_LINE } from '../filesystems/fields';
 import { TABLES } from './vocabulary';
 
 /** Most partitions of a table that a layout is made from. */
@@ -28,7 +28,7 @@ const inside = z.strictObject({
   bytes: z.int().min(0).optional(),
   used: z.int().min(0).optional(),
   /** Its system did not let go of it. */
-  state: z.enum(['not cleanly unmounted']).optional(),
+  state: z.enum(LEFT_STATES).optional(),
   /** Sectors before the volume, as its own header says. */
   hidden: z.int().min(0).optional(),
 });

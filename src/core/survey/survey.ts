@@ -7,7 +7,7 @@ import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
 import { headWord, type Inside, isVolume, readVolume, recognise } from '../filesystems/readers';
 import { lostHead } from '../filesystems/lost-heads';
-import { ntfsVolume } from '../filesystems/ntfs-volume';
+import { ntfsVolume } from '../filesystems/ntfs/volume';
 import { HEAD_LENGTH, type KnownContent } from '../filesystems/signatures';
 import { attributeWords, decodeHeader, type GptEntry, gptPlaces } from '../tables/gpt';
 import { CODE_LENGTH, decodeMbr, type DecodedMbr, partitionId } from '../tables/mbr';
@@ -53,9 +53,9 @@ export async function lookInside(
   const tail = length > HEAD_LENGTH ? await reader.read(at + length - TAIL_LENGTH, TAIL_LENGTH) : new Uint8Array(0);
   const content = recognise(head, tail);
   if (content?.name === 'NTFS') {
-    const { label, isDirty } = await ntfsVolume(reader, at, length);
-    const more = { ...(label && { label }), ...(isDirty && { state: 'not cleanly unmounted' as const }) };
-    return { kind: 'known', content: { ...content, ...more } };
+    const { label, isDirty, isAsleep } = await ntfsVolume(reader, at, length);
+    const state = isAsleep ? 'left asleep' : isDirty ? 'not cleanly unmounted' : undefined;
+    return { kind: 'known', content: { ...content, ...(label && { label }), ...(state && { state }) } };
   }
   if (content) return { kind: 'known', content };
   const lost = await lostHead(reader, at, length);

@@ -4,7 +4,7 @@ import { encode } from '../../bytes/record';
 import { shifted } from '../../bytes/extents';
 import type { Tree } from '../tree';
 import { type ExfatIdentity, type ExfatRange, fillExfat } from './fill';
-import { EXFAT_BOOT_SECTOR, EXTENDED_MARK, EXTENDED_SECTORS, NOT_SUMMED, sum32 } from './records';
+import { EXFAT_BOOT_SECTOR, EXTENDED_MARK, EXTENDED_SECTORS, sumRegion } from './records';
 
 /** A halt in every byte: what the specification wants where there is no boot code (3.1.19). */
 const HALT = 0xf4;
@@ -45,8 +45,7 @@ function bootRegion(boot: Uint8Array): Uint8Array {
   const view = new DataView(region.buffer);
   region.set(boot);
   for (let i = 1; i <= EXTENDED_SECTORS; i++) view.setUint32((i + 1) * size - 4, EXTENDED_MARK, true);
-  const sum = sum32(region.subarray(0, (REGION - 1) * size), NOT_SUMMED);
-  for (let at = (REGION - 1) * size; at < region.length; at += 4) view.setUint32(at, sum, true);
+  sumRegion(region, size);
   return region;
 }
 

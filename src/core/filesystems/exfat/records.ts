@@ -110,6 +110,14 @@ export function sum32(bytes: Uint8Array, skipped: readonly number[] = [], start 
   return sum;
 }
 
+/** Puts the sum of a boot region into its last sector, over and over (section 3.4); `region` is the whole of it. */
+export function sumRegion(region: Uint8Array, sectorSize: number): void {
+  const at = region.length - sectorSize;
+  const sum = sum32(region.subarray(0, at), NOT_SUMMED);
+  const view = new DataView(region.buffer, region.byteOffset);
+  for (let place = at; place < region.length; place += 4) view.setUint32(place, sum, true);
+}
+
 /** The same in 16 bits: of an entry set (6.3.3), which passes over its own place, and of a name (7.6.4). */
 export function sum16(bytes: Uint8Array, skipped: readonly number[] = []): number {
   let sum = 0;

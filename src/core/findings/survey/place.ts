@@ -98,6 +98,24 @@ const startLost = surveyRule('found-place/start-lost', 'risk', ({ partitions, se
   }),
 );
 
+const notLetGo = surveyRule('found-place/not-let-go', 'note', ({ partitions }) =>
+  partitions.flatMap((one): SurveyOccurrence[] => {
+    const content = one.inside.kind === 'known' ? one.inside.content : undefined;
+    if (content?.state === undefined) return [];
+    const isAsleep = content.state === 'left asleep';
+    return [
+      {
+        ...(isAsleep && { severity: 'risk' }),
+        place: atPartition(one),
+        sentence: `${named(one)} holds ${content.name} that was ${content.state}.`,
+        why: isAsleep
+          ? 'The memory of a machine lies in it, which goes on from there with what it remembers of every volume: what is written meanwhile is lost, or breaks them.'
+          : 'What its system had not written yet is missing; it sees to that when it mounts the volume again.',
+      },
+    ];
+  }),
+);
+
 export const SURVEY_PLACE_RULES: readonly SurveyRule[] = [
   startLost,
   dataInGap,
@@ -105,4 +123,5 @@ export const SURVEY_PLACE_RULES: readonly SurveyRule[] = [
   typeDisagrees,
   espNotFat,
   largerThanPlace,
+  notLetGo,
 ];

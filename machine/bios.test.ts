@@ -1,6 +1,6 @@
 /** A BIOS starts what lies in a partition through our own code of sector 0; where it cannot, the screen says what is missing. */
 import { execFileSync } from 'node:child_process';
-import { closeSync, mkdtempSync, openSync, rmSync, writeFileSync, writeSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { assembled } from '@tests/assembler';
@@ -8,94 +8,24 @@ import { fatPart, GPT_TABLE, layoutOn, part } from '@tests/samples';
 import type { Layout, PartitionSlot } from '@/core/layout/document';
 import { writeLayout } from '@/core/layout/validate';
 import { place } from '@/core/placement/place';
-import type { Placement } from '@/core/placement/placement';
-import { writeImage } from '@/files/image-file';
 import { type BiosDisk, screenOf } from './bios';
+import { imageWith, payload, type Puts, startOf, withPayload } from './bios-images';
 
 let folder: string;
 let number = 0;
 beforeAll(() => (folder = mkdtempSync(path.join(tmpdir(), 'loess-bios-'))));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-/** What is started: says which drive it was given, and the first sector in the entry that it was pointed to. */
-const payload = `.intel_syntax noprefix
-.code16
-start:
-    mov bp, si
-    mov di, dx
-    mov si, offset text
-    call say
-    mov ax, di
-    mov cl, 4
-    call hex
-    mov si, offset first
-    call say
-    mov ax, [bp+10]
-    mov cl, 4
-    call hex
-    mov ax, [bp+8]
-    mov cl, 4
-    call hex
-    mov si, offset over
-    call say
-stop:
-    hlt
-    jmp stop
-say:
-    lodsb
-    test al, al
-    jz done
-    mov ah, 0x0E
-    mov bx, 7
-    int 0x10
-    jmp say
-hex:
-    rol ax, 4
-    push ax
-    and al, 15
-    cmp al, 10
-    sbb al, 0x69
-    das
-    mov ah, 0x0E
-    mov bx, 7
-    int 0x10
-    pop ax
-    dec cl
-    jnz hex
-done:
-    ret
-text: .asciz "Payload: drive "
-first: .asciz ", from sector "
-over: .asciz "."
-`;
-/** A boot sector with it, and its mark. */
-function bootSector(): Buffer {
-  const sector = Buffer.alloc(512);
-  sector.set(assembled(payload, 0x7c00));
-  sector.writeUInt16LE(0xaa55, 510);
-  return sector;
-}
-
-/** Builds a layout and puts bytes into the image. */
-async function imageOf(
-  layout: Layout,
-  put: (placement: Placement) => readonly (readonly [sector: number, bytes: Buffer, at?: number])[],
-) {
-  const placement = place(layout);
+/** Builds a layout into the next image. */
+async function imageOf(layout: Layout, put: Puts) {
   const file = path.join(folder, `${(number += 1)}.img`);
-  await writeImage({ placement, path: file, signal: new AbortController().signal, onProgress: () => undefined });
-  const out = openSync(file, 'r+');
-  for (const [sector, bytes, at = 0] of put(placement)) writeSync(out, bytes, 0, bytes.length, sector * 512 + at);
-  closeSync(out);
-  return { file, placement };
+  return { file, placement: await imageWith(layout, file, put) };
 }
 
 const BIOS = { boots: ['bios'], machine: { loaderFrom: 'own code' } } as const;
 const mbr = (exact: string, slots: PartitionSlot[]) => layoutOn(exact, slots, { ...BIOS, boots: ['bios'] });
 const gpt = (exact: string, slots: PartitionSlot[], table: object = {}) =>
   layoutOn(exact, slots, { ...BIOS, boots: ['bios'], table: { ...GPT_TABLE, ...table } });
-const startOf = (placement: Placement, id: string) => placement.placed.find(({ slot }) => slot.id === id)!.start;
-const withPayload = (id: string) => (placement: Placement) => [[startOf(placement, id), bootSector()]] as const;
 const hex = (n: number) => n.toString(16).toUpperCase().padStart(8, '0');
 
 const SAID = ['Payload: drive', 'Press a key', 'Sector 0: '];
@@ -127,9 +57,7 @@ describe('beside an MBR', () => {
     await startsFrom(layout, 'b');
   }, 90_000);
 
-  test.each<
-    [string, PartitionSlot[], string, ((placement: Placement) => readonly (readonly [number, Buffer, number?])[])?]
-  >([
+  test.each<[string, PartitionSlot[], string, Puts?]>([
     ['nothing is active', four('none'), 'no partition is marked active'],
     [
       'a logical partition is',
@@ -194,9 +122,7 @@ describe('beside a GPT', () => {
     await startsFrom(layout, 'far');
   }, 90_000);
 
-  test.each<
-    [string, PartitionSlot[], string, ((placement: Placement) => readonly (readonly [number, Buffer, number?])[])?]
-  >([
+  test.each<[string, PartitionSlot[], string, Puts?]>([
     ['nothing is marked', [part('a', '4 MiB')], 'nothing is marked for BIOS'],
     ['there is no GPT', [marked('a')], 'no GPT behind it', () => [[1, Buffer.alloc(8)]]],
     ['the partition has no boot sector', [marked('a')], 'no boot code there'],

@@ -4,27 +4,22 @@
  * nothing.
  */
 import { cpSync, mkdtempSync, rmSync } from 'node:fs';
-import { open } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, GPT_TABLE, layoutOn, part } from '@tests/samples';
-import { alteration } from '@/core/change/alter';
-import { layoutKeeping } from '@/core/change/keep';
 import { check } from '@/core/findings/layout/check';
 import { stopsAmong } from '@/core/findings/layout/finding';
 import { deleting, moving, renewing, resizing } from '@/core/layout/acts';
 import type { Layout, Slot } from '@/core/layout/document';
 import { applyEdit, type Edit } from '@/core/layout/edits';
-import { isKept, keepsInside } from '@/core/layout/kept';
+import { keepsInside } from '@/core/layout/kept';
 import { translation } from '@/core/layout/translate';
 import { place } from '@/core/placement/place';
 import { isPartition, type Placement } from '@/core/placement/placement';
 import { MIB } from '@/core/quantity/units';
 import type { Survey } from '@/core/survey/found';
-import { surveyMedium } from '@/core/survey/survey';
-import { writeChanged } from '@/files/changed-image';
-import { fileSource } from '@/files/file-source';
 import { writeImage } from '@/files/image-file';
+import { changedBy, keptId, quiet } from './changing';
 import { type GuestDisk, type GuestReport, lookAt, type SeenPartition } from './guest';
 
 const TABLES = ['gpt', 'mbr', 'chain'] as const;
@@ -56,7 +51,6 @@ function built({ table, sectorSize }: Case): Layout {
   });
 }
 
-const kept = (layout: Layout, n: number): string => layout.slots.filter(isKept)[n]!.id;
 const done = (act: { readonly ok: boolean; readonly value?: { readonly edit: Edit } }): Edit => act.value!.edit;
 
 /** What is done to the layout that keeps all; what is done twice has two steps. */
@@ -67,7 +61,7 @@ function edited(layout: Layout, { act, sectorSize }: Case): Layout {
     case 'keep':
       return layout;
     case 'delete and add': {
-      const without = apply(deleting(layout, kept(layout, 0))!.edit);
+      const without = apply(deleting(layout, keptId(layout, 0))!.edit);
       const slot = fatPart('n', '20 MiB', { variant: sectorSize === 512 ? 16 : 12, label: 'NEW' }, { name: 'New' });
       return applyEdit(without, { do: 'add slot', slot, index: without.slots.length });
     }
@@ -75,31 +69,16 @@ function edited(layout: Layout, { act, sectorSize }: Case): Layout {
     case 'there and back':
       return apply(translation(layout, layout.table.kind === 'gpt' ? 'mbr' : 'gpt').edit);
     case 'move':
-      return apply(done(moving(layout, kept(layout, 2), sectors(50))));
+      return apply(done(moving(layout, keptId(layout, 2), sectors(50))));
     case 'larger':
-      return apply(done(resizing(layout, kept(layout, 2), sectors(14))));
+      return apply(done(resizing(layout, keptId(layout, 2), sectors(14))));
     case 'anew':
-      return apply(renewing(layout, kept(layout, 1), 'ext')!.edit);
+      return apply(renewing(layout, keptId(layout, 1), 'ext')!.edit);
   }
 }
 
-const quiet = { signal: new AbortController().signal, onProgress: () => undefined };
-
-/** Changes an image; gives what was kept, and how it lies now. */
-async function change(from: string, to: string, one: Case): Promise<{ survey: Survey; placement: Placement }> {
-  const handle = await open(from, 'r');
-  const source = fileSource(handle, (await handle.stat()).size);
-  const survey = await surveyMedium(source, { sectorSize: one.sectorSize });
-  const layout = layoutKeeping(survey, { name: 'Kept', date: '2026-03-01T12:00:00' });
-  if (!layout.ok) throw new Error(layout.error);
-  const placement = place(edited(layout.value, one));
-  expect(stopsAmong(check(placement)).map(({ sentence }) => sentence)).toEqual([]);
-  const plan = await alteration(placement, survey, source);
-  if (!plan.ok) throw new Error(plan.error.join('; '));
-  await handle.close();
-  await writeChanged({ ...quiet, from, plan: plan.value, path: to, temporary: `${to}.part`, isNew: true });
-  return { survey, placement };
-}
+const change = (from: string, to: string, one: Case) =>
+  changedBy(from, to, one.sectorSize, (layout) => edited(layout, one));
 
 /** Declares the tests of some of them. */
 export function roundTrips(cases: readonly Case[]): void {

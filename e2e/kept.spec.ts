@@ -114,3 +114,36 @@ test('an image is mended, cut and cleared from its survey: each is shown first, 
   await expect(page.getByText('Partition 5: FAT32, CHARTS.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Make the new image' })).toBeEnabled();
 });
+
+test('the files of a kept volume are taken over into a new slot, and the kept one stays', async ({ page, request }) => {
+  const id = await keptLaptop(page);
+  await slot(page, 'EFI system').click();
+  await page.getByRole('button', { name: 'Its files in a new slot' }).click();
+  // Images that were made of this one have its size, too.
+  const ofLaptop = page.getByRole('button', { name: /^survey-laptop.img: Partition 1/ });
+  await expect(slot(page, 'EFI system 2').or(ofLaptop)).toBeVisible();
+  if (await ofLaptop.isVisible()) await ofLaptop.click();
+  await expect(slot(page, 'EFI system 2')).toBeVisible();
+  await expect(page.getByText('3 files, ≈ 48.06 KiB')).toBeVisible();
+  await saved(page);
+  const { slots } = await documentOf(request, id);
+  const made = slots.find(({ name }) => name === 'EFI system 2');
+  expect(made).toMatchObject({ role: 'esp', size: '64 MiB', content: { kind: 'fat', label: 'SURVEY EFI' } });
+  expect(slots.filter((one) => one.kind === 'partition' && one.keeps !== undefined)).toHaveLength(4);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(slot(page, 'EFI system 2')).toBeHidden();
+});
+
+test('which FAT is believed is chosen by whoever sees which files differ', async ({ page }) => {
+  await page.goto('/surveys?of=file:chart-plotter.img');
+  await page.getByRole('link', { name: 'Mend it' }).click();
+  await expect(page.getByText('Nothing is to be mended.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Make the new image' })).toBeDisabled();
+  await page.getByRole('link', { name: 'Believe the second FAT, and write the first from it' }).click();
+  await expect(
+    page.getByText(/“KERNEL.IMG”: by the first FAT its clusters end .* by the second it is whole/),
+  ).toBeVisible();
+  await expect(page.getByRole('row', { name: /FAT 1 of Partition 1/ })).toContainText('1,950,720');
+  await page.getByRole('button', { name: 'Make the new image' }).click();
+  await expect(page.getByText(/equal to those of “chart-plotter.img”/)).toBeVisible({ timeout: 30_000 });
+});

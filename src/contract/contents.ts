@@ -52,6 +52,8 @@ export interface FileSource {
   readonly of: string;
   readonly partition: string;
   readonly text: string;
+  /** Bytes of the image. */
+  readonly size: number;
 }
 
 /** A folder of a volume. */

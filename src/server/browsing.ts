@@ -150,6 +150,7 @@ export async function listSources(context: Context): Promise<FileSource[]> {
             survey.partitions.filter(isBrowsable).map((one) => ({
               of,
               partition: one.key,
+              size: survey.size,
               text: `${visible(name)}: ${named(one)} (${insideText(one.inside)})`,
             })),
           ),

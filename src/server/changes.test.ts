@@ -12,6 +12,7 @@ import { writeImage } from '@/files/image-file';
 import { place } from '@/core/placement/place';
 import { getBuild, startBuild } from './builds';
 import { beforeAndAfter, candidatesFor, keepInLayout, startChange } from './changes';
+import { addDemoContents } from './demo';
 import { addDemoImages } from './demo-images';
 import { imageFilePath, listImageFiles } from './image-folder';
 import { saveRevision } from './layouts';
@@ -111,6 +112,7 @@ test('an image that is another one, or has changed, is refused with what differs
 });
 
 test('the demo images are as their stories say', async () => {
+  await addDemoContents(own.context(), 'demo/contents');
   await addDemoImages(own.context(), 'demo/images');
   await addDemoImages(own.context(), 'demo/images');
   const files = await listImageFiles(own.context());
@@ -139,6 +141,7 @@ test('the demo images are as their stories say', async () => {
 });
 
 test('an image is mended, cut or cleared as it was shown', async () => {
+  await addDemoContents(own.context(), 'demo/contents');
   await addDemoImages(own.context(), 'demo/images');
   const of = 'file:gauge-card-grown.img';
   const mend = await proposal(own.context(), { of, does: 'repair' });
@@ -159,7 +162,7 @@ test('an image is mended, cut or cleared as it was shown', async () => {
   }
   const sound = 'file:survey-laptop.img';
   const nothing = await proposal(own.context(), { of: sound, does: 'repair' });
-  expect(nothing.refused).toEqual(['Nothing is to be mended.']);
+  expect(nothing).toMatchObject({ words: ['Nothing is to be mended.'], refused: [] });
   await expect(startProposal(own.context(), { of: sound, does: 'repair', mark: nothing.mark })).rejects.toThrow(
     'Nothing of',
   );

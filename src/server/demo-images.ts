@@ -8,6 +8,7 @@ import type { Context } from './context';
 import { validateLayout } from '@/core/layout/validate';
 import { place } from '@/core/placement/place';
 import { writeImage } from '../files/image-file';
+import { contentsFor, storedPath } from '../files/stored';
 import { moveFile } from '../files/durable';
 import { ifThere } from '../files/system-errors';
 import { imageFilePath, STORY } from './image-folder';
@@ -28,9 +29,11 @@ async function addImage(context: Context, { file, story, layout, marks, grownTo 
   const valid = validateLayout(layout);
   if (!valid.ok) throw new Error(`${file}: ${valid.error.map((one) => `${one.path} ${one.message}`).join('; ')}`);
   const unfinished = `${into}.unfinished`;
+  const { store } = context.folder;
   await writeImage({
-    placement: place(valid.value),
+    placement: place(valid.value, await contentsFor(store, valid.value)),
     path: unfinished,
+    fileOf: (sha256) => storedPath(store, sha256),
     signal: new AbortController().signal,
     onProgress: () => undefined,
   });

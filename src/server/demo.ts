@@ -10,7 +10,7 @@ import { uploading } from './uploading';
 import { createLayout } from './layouts';
 
 /** Stores every file below a folder; texts of trees are files like all others. */
-async function addContents(context: Context, folder: string): Promise<void> {
+export async function addDemoContents(context: Context, folder: string): Promise<void> {
   const entries = await readdir(folder, { recursive: true, withFileTypes: true });
   await uploading(context, async (upload) => {
     for (const entry of entries)
@@ -22,7 +22,7 @@ async function addContents(context: Context, folder: string): Promise<void> {
 export async function addDemoLayouts(context: Context, folder: string): Promise<void> {
   const [found] = await context.db.read.select({ n: count() }).from(layouts);
   if (found!.n > 0) return;
-  await addContents(context, path.join(folder, 'contents'));
+  await addDemoContents(context, path.join(folder, 'contents'));
   const files = (await readdir(folder))
     .filter((name) => name.endsWith('.json'))
     .sort()

@@ -28,10 +28,10 @@ interface Proposed {
   readonly onRequest?: ProposalView['onRequest'];
 }
 
-const NOTHING = (survey: Survey, why: string): Proposed => ({
+const NOTHING = (survey: Survey, ...refused: string[]): Proposed => ({
   plan: { size: survey.size, becomes: survey.size, ranges: [] },
   words: [],
-  refused: [why],
+  refused,
 });
 
 async function mended(survey: Survey, source: BlockSource, only: string | undefined): Promise<Proposed> {
@@ -48,7 +48,7 @@ async function mended(survey: Survey, source: BlockSource, only: string | undefi
     only === undefined ? undefined : [only],
   );
   const onRequest = some.map(({ id, label }) => ({ id, label }));
-  if (tried.length === 0) return { ...NOTHING(survey, 'Nothing is to be mended.'), onRequest };
+  if (tried.length === 0) return { ...NOTHING(survey), words: ['Nothing is to be mended.'], onRequest };
   return {
     plan: await draft.plan(),
     onRequest,

@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { anyLayout } from '@tests/any/layout';
-import { free, GPT_TABLE, layoutOn, NO_TABLE, part, raw } from '@tests/samples';
+import { mbr } from '@tests/found-base';
+import { FoundImage } from '@tests/found-image';
+import { fatPart, free, GPT_TABLE, layoutOn, NO_TABLE, part, raw } from '@tests/samples';
 import { START_MEDIA } from '@tests/start-combinations';
 import { check } from '../findings/layout/check';
 import { stopsAmong } from '../findings/layout/finding';
@@ -8,7 +10,10 @@ import type { Layout, Slot } from '../layout/document';
 import { applyEdit } from '../layout/edits';
 import { SLOT_LIMIT } from '../layout/vocabulary';
 import { place } from '../placement/place';
-import { adding, type NewKind, type Wanted } from './adding';
+import { layoutKeeping } from '../change/keep';
+import { isKept } from '../layout/kept';
+import { surveyMedium } from '../survey/survey';
+import { adding, type NewKind, takingOver, type Wanted } from './adding';
 
 const ANYWHERE: Wanted = { kind: 'anywhere' };
 
@@ -132,4 +137,46 @@ test('whatever is there, the others stay as they are in the document', () => {
     }),
     { numRuns: 100 },
   );
+});
+
+describe('the files of a kept volume in a new slot', () => {
+  const FILES = 'a'.repeat(64);
+  const keeping = async (image: FoundImage): Promise<Layout> => {
+    const survey = await surveyMedium(image, { sectorSize: 512 });
+    const kept = layoutKeeping(survey, { name: 'Kept', date: '2026-03-01T12:00:00' });
+    if (!kept.ok) throw new Error(kept.error);
+    return kept.value;
+  };
+  const takenOver = (layout: Layout, n: number, kind: 'fat' | 'exfat' = 'fat', label?: string) => {
+    const like = layout.slots.filter(isKept)[n]!;
+    const { edit, id } = takingOver(place(layout), { like, files: FILES, kind, label })!;
+    const after = place(applyEdit(layout, edit));
+    return { like, after, one: after.placed.find(({ slot }) => slot.id === id)! };
+  };
+
+  test('it is as large as the kept one where there is room, and the kept one stays', async () => {
+    const layout = await keeping(mbr());
+    const { like, after, one } = takenOver(layout, 0, 'fat', 'TIDE BUOY');
+    expect(one.slot).toMatchObject({ role: 'data', name: `${like.name} 2`, size: like.size });
+    expect(one.slot).toMatchObject({ content: { kind: 'fat', label: 'TIDE BUOY', files: FILES } });
+    const keptOf = ({ placed }: typeof after) =>
+      placed.filter(({ slot }) => slot.id.startsWith('kept')).map(({ start, sectors }) => [start, sectors]);
+    expect(keptOf(after)).toEqual(keptOf(place(layout)));
+    expect(after.misfits).toEqual([]);
+  });
+
+  test('an ESP stays an ESP; where its size does not fit, it takes what is free; odd labels are left out', async () => {
+    const image = FoundImage.of(
+      layoutOn('64 MiB', [fatPart('e', '34 MiB', { label: 'ESP' }, { role: 'esp' }), part('d', '8 MiB')], {
+        table: GPT_TABLE,
+      }),
+    );
+    const { one, after } = takenOver(await keeping(image), 0, 'fat', 'very long label');
+    expect(one.slot).toMatchObject({ role: 'esp', size: 'rest' });
+    expect(one.slot).toMatchObject({
+      content: expect.not.objectContaining({ label: expect.anything() as string }) as object,
+    });
+    expect(one.sectors).toBeGreaterThan(15 * 2048);
+    expect(after.misfits).toEqual([]);
+  });
 });

@@ -1,8 +1,10 @@
 /** Adding a slot where a person wants it: it takes the free space there, and lands where that can be. */
 import { checkWith } from '../findings/layout/checking';
 import { stopsAmong } from '../findings/layout/finding';
-import type { Slot } from '../layout/document';
-import { applyEdit, type Edit, freeName, newSlotId } from '../layout/edits';
+import type { ContentOf } from '../filesystems/shapes';
+import type { PartitionSlot, Slot } from '../layout/document';
+import { applyEdit, type Edit, freeName, freshContent, newSlotId } from '../layout/edits';
+import type { KeptSlot } from '../layout/kept';
 import { ROLE_NAMES, SLOT_LIMIT } from '../layout/vocabulary';
 import { place } from '../placement/place';
 import type { Placement } from '../placement/placement';
@@ -100,8 +102,7 @@ function stopsOf(placement: Placement): Set<string> {
  * brings one, the first, whose findings say how room is made.
  */
 export function adding(placement: Placement, wanted: Wanted, kind: NewKind): Adding | undefined {
-  const { layout, contents } = placement;
-  if (layout.slots.length >= SLOT_LIMIT) return undefined;
+  if (placement.layout.slots.length >= SLOT_LIMIT) return undefined;
   const indexes = kind === 'raw' ? [0] : indexesFor(placement, wanted);
   const ways = wishesFor(placement, kind).flatMap((wish) =>
     indexes.map((index): Adding => {
@@ -109,6 +110,12 @@ export function adding(placement: Placement, wanted: Wanted, kind: NewKind): Add
       return { id: slot.id, edit: { do: 'add slot', index, slot } };
     }),
   );
+  return firstGood(placement, ways);
+}
+
+/** The first way of adding that brings no new stop; the first of all where each brings one. */
+function firstGood(placement: Placement, ways: readonly Adding[]): Adding | undefined {
+  const { layout, contents } = placement;
   const before = stopsOf(placement);
   const isGood = ({ edit, id }: Adding) => {
     const after = place(applyEdit(layout, edit), contents);
@@ -116,4 +123,40 @@ export function adding(placement: Placement, wanted: Wanted, kind: NewKind): Add
     return added.sectors > 0 && [...stopsOf(after)].every((stop) => before.has(stop));
   };
   return ways.find(isGood) ?? ways[0];
+}
+
+/** What a new slot is to be like: the one that it takes its files from, as far as a new one can be. */
+export interface FilesTaken {
+  readonly like: KeptSlot;
+  /** SHA-256 of the list of files. */
+  readonly files: string;
+  readonly kind: 'fat' | 'exfat';
+  readonly label: string | undefined;
+}
+
+/** Labels that FAT and exFAT both take. */
+const LABEL = /^[A-Z0-9_-](?:[A-Z0-9 _-]{0,9}[A-Z0-9_-])?$/;
+
+/**
+ * The edit that adds a slot with the files of a kept one: as large as that, or with the rest of the free space where that
+ * does not fit. The kept one stays.
+ */
+export function takingOver(placement: Placement, { like, files, kind, label }: FilesTaken): Adding | undefined {
+  const added = adding(placement, { kind: 'anywhere' }, 'partition');
+  if (added?.edit.slot.kind !== 'partition') return undefined;
+  const { slot, index } = added.edit;
+  const { layout } = placement;
+  const content = { ...freshContent(kind, layout, added.id), files } as ContentOf<'fat' | 'exfat'>;
+  const name = freeName(layout, like.name);
+  const made: PartitionSlot = {
+    ...slot,
+    name,
+    role: like.role === 'esp' || like.role === 'boot' ? like.role : 'data',
+    content: label && LABEL.test(label) ? { ...content, label } : content,
+  };
+  const ways = [like.size, slot.size].map((size): Adding => ({
+    id: added.id,
+    edit: { do: 'add slot', index, slot: { ...made, size } },
+  }));
+  return firstGood(placement, ways);
 }

@@ -8,8 +8,9 @@ import { alignUp } from '../quantity/integers';
 import { fail, ok, type Result } from '../quantity/result';
 import { grouped, inBoth, MIB } from '../quantity/units';
 import { isBeside, type FoundGpt, lastOf, type Survey } from '../survey/found';
-import { arraySectors, encodeHeader } from '../tables/gpt';
+import { arraySectors } from '../tables/gpt';
 import { firstData } from '../survey/reader';
+import { withCopyAt } from './gpt-parts';
 import { eachWindow, type Plan, planOf, type Put } from './plan';
 import { protect, protectivePlace } from './protective';
 
@@ -34,20 +35,10 @@ function endOfContents({ partitions, table, sectorSize, iso }: Survey): number |
 /** The parts of a GPT for a medium of so many sectors; the entries stay as they are. */
 async function tableFor(survey: Survey, first: FoundGpt, sectors: number, source: BlockSource): Promise<Put[]> {
   const { sectorSize, partitions } = survey;
-  const length = arraySectors(first, sectorSize);
-  const [header, array] = [sectors - 1, sectors - 1 - length];
-  const lastUsable = array - 1;
-  const entries = await source.read(first.array * sectorSize, length * sectorSize);
-  const facts = { ...first, lastUsable };
-  const put = (what: string, sector: number, bytes: Uint8Array): Put => ({
-    what,
-    extent: { offset: sector * sectorSize, bytes },
-  });
+  const copy = await withCopyAt(first, sectors, sectorSize, source);
   return [
     ...(await protectiveFor(sectors, partitions.some(isBeside), sectorSize, source)),
-    put('GPT header', 1, encodeHeader({ ...facts, here: 1, other: header }, sectorSize)),
-    put('GPT entries, copy', array, entries),
-    put('GPT header, copy', header, encodeHeader({ ...facts, here: header, other: 1, array }, sectorSize)),
+    ...copy.map(({ what, at, bytes }): Put => ({ what, extent: { offset: at, bytes } })),
   ];
 }
 

@@ -89,26 +89,18 @@ export async function eachWindow(
   for (let done = 0; done < length; done += WINDOW) await work(at + done, Math.min(WINDOW, length - done));
 }
 
-/** SHA-256 of a range of a source. */
-async function sumOfRange(source: BlockSource, at: number, length: number): Promise<string> {
+/** What lies in a range now: its sum, and whether it is what the range would put there; of stored content that is not looked at. */
+async function lookAt(extent: PlannedExtent, source: BlockSource): Promise<{ isSame: boolean; sum: string }> {
   const sum = sha256.create();
-  await eachWindow(at, length, async (from, size) => {
-    sum.update(await source.read(from, size));
-  });
-  return bytesToHex(sum.digest());
-}
-
-/** True where a range says what lies there already; of stored content that is not looked at. */
-async function changesNothing(extent: PlannedExtent, source: BlockSource): Promise<boolean> {
-  if ('copied' in extent) return false;
-  let isSame = true;
+  let isSame = !('copied' in extent);
   await eachWindow(0, plannedLength(extent), async (at, length) => {
-    if (!isSame) return;
-    const piece = partOf(extent, at, length);
-    // Literal bytes and zeros are compared with what lies there, a moved range with itself.
-    isSame = alike(await source.read(piece.offset, length), await plannedBytes(piece, source));
+    const there = await source.read(extent.offset + at, length);
+    sum.update(there);
+    // A source may lend the same bytes for every reading: those of a moved range are read after these.
+    const kept = isSame && 'moved' in extent ? Uint8Array.from(there) : there;
+    if (isSame) isSame = alike(kept, await plannedBytes(partOf(extent, at, length), source));
   });
-  return isSame;
+  return { isSame, sum: bytesToHex(sum.digest()) };
 }
 
 /** The plan that puts these ranges (without overlap) over a medium: what is there already is left out. */
@@ -117,9 +109,11 @@ export async function planOf(source: BlockSource, puts: readonly Put[], becomes 
   for (const put of [...puts].sort((a, b) => a.extent.offset - b.extent.offset)) {
     const { extent } = put;
     const length = plannedLength(extent);
-    if (length === 0 || (await changesNothing(extent, source))) continue;
+    if (length === 0) continue;
+    const { isSame, sum } = await lookAt(extent, source);
+    if (isSame) continue;
     const head = Uint8Array.from(await source.read(extent.offset, Math.min(HEAD_BYTES, length)));
-    ranges.push({ ...put, head, sum: await sumOfRange(source, extent.offset, length) });
+    ranges.push({ ...put, head, sum });
   }
   return { size: source.size, becomes, ranges };
 }

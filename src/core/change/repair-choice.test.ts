@@ -1,8 +1,8 @@
 /** Repairs that are made only where somebody asks: which FAT is believed, the order of logical partitions, entries beside a GPT. */
 import fc from 'fast-check';
 import { fatsOf, gpt, mbr } from '@tests/found-base';
-import { FoundImage } from '@tests/found-image';
-import { MIB } from '../quantity/units';
+import { type FoundImage } from '@tests/found-image';
+import { grouped, MIB } from '../quantity/units';
 import { checkSurvey } from '../findings/survey/check';
 import { shapeOf } from '../filesystems/fat/header';
 import { openFat } from '../filesystems/fat/browse';
@@ -82,13 +82,13 @@ describe('two FATs that differ', () => {
     image.number(fatsOf(image, MIB).first + 2 * 3, 0xffff, 2);
     const words = [
       '1 file or folder of Partition 1 differs by its two FATs.',
-      `“TIDES.LOG”: by the first FAT its clusters end ${cluster} bytes too early; by the second it is whole.`,
+      `“TIDES.LOG”: by the first FAT its clusters end ${grouped(cluster)} bytes too early; by the second it is whole.`,
     ];
     const first = await ask(image, 'fats-from-first');
     expect(first.tried[0]).toMatchObject({ refused: undefined, says: words });
     expect(first.ranges.map(({ what }) => what)).toEqual(['FAT 2 of Partition 1']);
     expect(await shown(first.source)).toEqual({
-      'TIDES.LOG': `its clusters end ${cluster} bytes too early`,
+      'TIDES.LOG': `its clusters end ${grouped(cluster)} bytes too early`,
       'MARK.TXT': 5,
     });
     const second = await ask(image, 'fats-from-second');

@@ -6,9 +6,10 @@ import type { BlockSource } from '../bytes/blocks';
 import { fail, ok, type Result } from '../quantity/result';
 import { grouped, sectorCount } from '../quantity/units';
 import { authority, isBeside, type FoundGpt, type FoundPartition, lastOf, type Survey } from '../survey/found';
-import { arraySectors, decodeEntries, encodeHeader, GPT_ENTRY_LENGTH, type GptHeader } from '../tables/gpt';
+import { arraySectors, decodeEntries, GPT_ENTRY_LENGTH } from '../tables/gpt';
 import { entryOffset, MBR_LENGTH } from '../tables/mbr';
 import { typeName } from '../tables/types';
+import { arrayOf, headerPart, withCopyAt } from './gpt-parts';
 import { ENTRIES, protect, protectivePlace } from './protective';
 import type { Change, Repair } from './repairs';
 
@@ -18,16 +19,6 @@ function inTheWay({ partitions }: Survey, first: number, last: number): string |
     (found) => found.kind === 'gpt' && found.sectors > 0 && found.start <= last && lastOf(found) >= first,
   );
   return one && `partition ${one.number}`;
-}
-
-/** The array of a copy, in whole sectors. */
-function arrayOf(copy: FoundGpt, { sectorSize }: Survey, source: BlockSource): Promise<Uint8Array> {
-  return source.read(copy.array * sectorSize, arraySectors(copy, sectorSize) * sectorSize);
-}
-
-function headerPart(copy: FoundGpt, change: Partial<GptHeader> & { readonly here: number }, { sectorSize }: Survey) {
-  const what = change.here === 1 ? 'GPT header' : 'GPT header, copy';
-  return { what, at: change.here * sectorSize, bytes: encodeHeader({ ...copy, ...change }, sectorSize) };
 }
 
 const isSound = (copy: FoundGpt | undefined): copy is FoundGpt =>
@@ -59,8 +50,8 @@ async function firstFromCopy(survey: Survey, source: BlockSource): Promise<Resul
   const array = await firstArrayPlace(survey, copy, source);
   if (array === undefined) return fail('where its entries would go lies something else, perhaps a loader');
   return ok([
-    headerPart(copy, { here: 1, other: copy.sector, array }, survey),
-    { what: 'GPT entries', at: array * survey.sectorSize, bytes: await arrayOf(copy, survey, source) },
+    headerPart(copy, { here: 1, other: copy.sector, array }, survey.sectorSize),
+    { what: 'GPT entries', at: array * survey.sectorSize, bytes: await arrayOf(copy, survey.sectorSize, source) },
   ]);
 }
 
@@ -96,12 +87,9 @@ async function copyAtEnd(survey: Survey, source: BlockSource): Promise<Result<Ch
   if (there !== undefined) return fail(`${there} reaches into the last ${sectorCount(length + 1)}, where it goes`);
   const lastUsable = array - 1;
   if (lastUsable < first.firstUsable || first.array + length > array) return fail('the medium has no room for it');
-  const entries = await arrayOf(first, survey, source);
   return ok([
     ...(old === undefined || old.sector === header ? [] : withoutFormer(old, survey)),
-    headerPart(first, { here: 1, other: header, lastUsable }, survey),
-    { what: 'GPT entries, copy', at: array * sectorSize, bytes: entries },
-    headerPart(first, { here: header, other: 1, array, lastUsable }, survey),
+    ...(await withCopyAt(first, sectors, sectorSize, source)),
   ]);
 }
 

@@ -1,5 +1,5 @@
 /** What a volume that was read offers, whatever its kind: folders to list and files to read. */
-import { MIB } from '../quantity/units';
+import { grouped, MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
 import { joined } from '../bytes/extents';
 import type { FileAttribute } from './tree';
@@ -66,13 +66,15 @@ export async function* follow(source: BlockSource, asked: ChainAsked): AsyncGene
   for (let followed = 0; left > 0; followed++) {
     if (cluster === undefined) {
       if (toItsEnd) break;
-      throw new BrokenChain(`its clusters end ${left} bytes too early`);
+      throw new BrokenChain(`its clusters end ${grouped(left)} bytes too early`);
     }
-    if (cluster < 2 || cluster >= clusters + 2) throw new BrokenChain(`cluster ${cluster} is not in the volume`);
+    if (cluster < 2 || cluster >= clusters + 2)
+      throw new BrokenChain(`cluster ${grouped(cluster)} is not in the volume`);
     if (followed > clusters) throw new BrokenChain('its clusters go round in a circle');
     const at = asked.at(cluster);
     const length = Math.min(left, clusterBytes);
-    if (at + length > source.size) throw new BrokenChain(`cluster ${cluster} lies behind the end of the medium`);
+    if (at + length > source.size)
+      throw new BrokenChain(`cluster ${grouped(cluster)} lies behind the end of the medium`);
     if (open && open.at + open.length === at) open.length += length;
     else {
       if (open) yield open;

@@ -7,7 +7,7 @@ import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
 import { headWord, type Inside, isVolume, readVolume, recognise } from '../filesystems/readers';
 import { lostHead } from '../filesystems/lost-heads';
-import { ntfsVolume } from '../filesystems/ntfs/volume';
+import { ntfsVolume } from '../filesystems/ntfs-volume';
 import { HEAD_LENGTH, type KnownContent } from '../filesystems/signatures';
 import { attributeWords, decodeHeader, type GptEntry, gptPlaces } from '../tables/gpt';
 import { CODE_LENGTH, decodeMbr, type DecodedMbr, partitionId } from '../tables/mbr';

@@ -3,7 +3,7 @@
  * and its folders and files. Nothing is read outside of the source, and no chain is followed twice.
  */
 import { byteOfCluster, REGION } from './geometry';
-import { MIB } from '../../quantity/units';
+import { grouped, MIB } from '../../quantity/units';
 import type { BlockSource } from '../../bytes/blocks';
 import { decode, narrow, type Values } from '../../bytes/record';
 import { attributesOf, timeText } from '../fat/entries';
@@ -128,12 +128,12 @@ class ExfatVolume implements Volume {
     const { fatOffset, fatSectors, sectorSize, clusters } = this.shape;
     const at = this.base + fatOffset * sectorSize + 4 * cluster;
     if (4 * cluster + 4 > fatSectors * sectorSize || at + 4 > this.source.size)
-      throw new BrokenChain(`cluster ${cluster} has no entry in the FAT`);
+      throw new BrokenChain(`cluster ${grouped(cluster)} has no entry in the FAT`);
     const bytes = await this.source.read(at, 4);
     const value = new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0, true);
     if (value === 0xffffffff) return undefined;
     if (value < 2 || value >= clusters + 2)
-      throw new BrokenChain(`cluster ${cluster} leads to ${value}, which the volume does not have`);
+      throw new BrokenChain(`cluster ${grouped(cluster)} leads to ${grouped(value)}, which the volume does not have`);
     return value;
   }
 

@@ -4,6 +4,7 @@
  */
 import type { BlockSource } from '../../bytes/blocks';
 import { decode } from '../../bytes/record';
+import { grouped } from '../../quantity/units';
 import { labelText } from './label';
 import { BrokenChain, follow, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../volume';
 import { ATTRIBUTE_FOLDER, attributesOf, FAT_ENTRY_LENGTH, timeText } from './entries';
@@ -114,17 +115,17 @@ class Chain {
       width === 12 ? [Math.floor(cluster / 2) * 3, 3, cluster % 2] : [(cluster * width) / 8, width / 8, 0];
     const length = shape.fatSectors * shape.sectorSize;
     const start = base + shape.reserved * shape.sectorSize + this.fat * length;
-    if (at + needed > length) throw new BrokenChain(`cluster ${cluster} has no entry in the FAT`);
+    if (at + needed > length) throw new BrokenChain(`cluster ${grouped(cluster)} has no entry in the FAT`);
     if (!this.window || at < this.window.at || at + needed > this.window.at + this.window.bytes.length) {
       const readable = Math.min(WINDOW, length - at, source.size - start - at);
-      if (readable < needed) throw new BrokenChain(`the FAT ends before the entry of cluster ${cluster}`);
+      if (readable < needed) throw new BrokenChain(`the FAT ends before the entry of cluster ${grouped(cluster)}`);
       this.window = { at, bytes: await source.read(start + at, readable) };
     }
     const value = entryOf(width, this.window.bytes.subarray(at - this.window.at), index) & ENTRY_MASK;
     const end = width === 32 ? 0x0ffffff8 : width === 16 ? 0xfff8 : 0xff8;
     if (value >= end) return undefined;
     if (value < 2 || value >= shape.clusters + 2)
-      throw new BrokenChain(`cluster ${cluster} leads to ${value}, which the volume does not have`);
+      throw new BrokenChain(`cluster ${grouped(cluster)} leads to ${grouped(value)}, which the volume does not have`);
     return value;
   }
 }

@@ -13,6 +13,7 @@ import { Pointed } from '../../kit/size-echo';
 import { type Echo, TextField } from '../../kit/TextField';
 import { useDesigner } from '../state/context';
 import { SIZE_FIELD } from '../state/editing';
+import { TakeOver } from './TakeOver';
 
 /** What stays in a partition, as it was found. */
 function KeptFacts({ entry, sectorSize }: { entry: FoundEntry; sectorSize: number }) {
@@ -123,6 +124,7 @@ export function KeptActs({ placed }: { placed: Placed & { slot: KeptSlot } }) {
             )
           );
         })}
+        <TakeOver slot={slot} entry={entry} />
         {isChanged && back && <Button onClick={() => act(back)}>Leave it as it was found</Button>}
         <Button
           onClick={() => select({ kind: 'ledger', sector: start })}

@@ -2,7 +2,7 @@
  * Records of an NTFS: where its file table lies, the attributes of a record, and the runs of what lies outside of one. Only
  * what is asked of it is read, and nothing outside of the volume; what cannot be believed is left out.
  */
-import type { BlockSource } from '../../bytes/blocks';
+import type { BlockSource } from '../bytes/blocks';
 
 const BOOT_LENGTH = 512;
 const LARGEST_RECORD = 4096;

@@ -3,7 +3,7 @@
  * 3 of its file table ("$Volume"); a system that sleeps has its memory in a file of the root directory, which begins with a
  * word of its own.
  */
-import type { BlockSource } from '../../bytes/blocks';
+import type { BlockSource } from '../bytes/blocks';
 import {
   type Attribute,
   DATA,
@@ -12,7 +12,7 @@ import {
   NtfsRecords,
   VOLUME_INFORMATION,
   VOLUME_NAME,
-} from './records';
+} from './ntfs-records';
 
 /** What is read of it; nothing where the records cannot be believed. */
 export interface NtfsVolume {

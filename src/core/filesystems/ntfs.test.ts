@@ -1,7 +1,7 @@
 /** What is read of the records of an NTFS, and of records that cannot be believed. */
 import fc from 'fast-check';
-import { memoryBlocks } from '../../bytes/blocks';
-import { ntfsVolume } from './volume';
+import { memoryBlocks } from '../bytes/blocks';
+import { ntfsVolume } from './ntfs-volume';
 
 const put = (bytes: Uint8Array, at: number, more: readonly number[] | Uint8Array) => bytes.set(more, at);
 const u16 = (value: number) => [value & 0xff, value >> 8];

@@ -166,7 +166,9 @@ export const ANSWERS = {
     thisRun: z.strictObject({ milliseconds: z.number().min(0) }),
   }),
   repair: z.strictObject({
-    repairs: z.array(z.strictObject({ id: text, rules: z.array(text), label: text, refused: text.optional(), says: z.array(text) })),
+    repairs: z.array(
+      z.strictObject({ id: text, rules: z.array(text), label: text, refused: text.optional(), says: z.array(text) }),
+    ),
     /** Called for, and made only where they are asked for. */
     onRequest: z.array(z.strictObject({ id: text, rules: z.array(text), label: text })),
     ranges: z.array(

@@ -41,8 +41,8 @@ const fileWords = ({ path, first, second }: DifferingFile) =>
 
 async function says(survey: Survey, source: BlockSource): Promise<readonly string[]> {
   const words: string[] = [];
-  for (const { one, base } of fatVolumesOf(survey).filter(needs)) {
-    const { files, isWhole } = await differingFiles(source, base);
+  for (const { one, fat, base } of fatVolumesOf(survey).filter(needs)) {
+    const { files, isWhole } = await differingFiles(source, base, fat.shape);
     const more = files.length - TOLD;
     const which =
       files.length === 0 ? 'No file or folder' : counted(files.length, 'file or folder', 'files and folders');

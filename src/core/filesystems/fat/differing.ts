@@ -3,16 +3,16 @@
  * Nobody but the one whose files they are can know which of the two is right.
  */
 import type { BlockSource } from '../../bytes/blocks';
-import { GIB, KIB } from '../../quantity/units';
+import { KIB } from '../../quantity/units';
 import { BrokenChain, type Piece, type Volume, walk } from '../volume';
 import { openFat } from './browse';
 import type { FatShape } from './header';
 
 /** Bytes of a FAT that are compared at a time. */
 const WINDOW = 256 * KIB;
-/** Folders and files that are looked at by each FAT, and bytes that they say they have. */
+/** Folders and files that are looked at by each FAT, and clusters that they may have together. */
 const LOOKED_AT = 20_000;
-const FOLLOWED = 256 * GIB;
+const FOLLOWED = 4_000_000;
 
 /** Sectors of a FAT, counted from its first, in which the two differ: ascending, neighbours joined. */
 export interface DifferingSectors {
@@ -64,12 +64,12 @@ async function saidOf(pieces: AsyncIterable<Piece>): Promise<Said> {
 }
 
 /** Every file by one FAT, and every folder with what is wrong with it; up to a number of them. */
-async function allOf(volume: Volume): Promise<{ readonly said: Map<string, Said>; readonly isWhole: boolean }> {
+async function allOf(volume: Volume, clusterBytes: number): Promise<{ readonly said: Map<string, Said>; readonly isWhole: boolean }> {
   const said = new Map<string, Said>();
   const troubles = new Map<string, string>();
   let left = FOLLOWED;
   for await (const { path, entry } of walk(volume, (where, what) => troubles.set(where, what))) {
-    left -= entry.size;
+    left -= Math.ceil(entry.size / clusterBytes);
     if (said.size >= LOOKED_AT || left < 0) return { said, isWhole: false };
     said.set(path, entry.folder ? { pieces: [], trouble: undefined } : await saidOf(volume.pieces(entry)));
   }
@@ -97,10 +97,12 @@ export interface DifferingFile {
 export async function differingFiles(
   source: BlockSource,
   base: number,
+  { sectorSize, sectorsPerCluster }: FatShape,
 ): Promise<{ readonly files: readonly DifferingFile[]; readonly isWhole: boolean }> {
   const [one, two] = [await openFat(source, base, 0), await openFat(source, base, 1)];
   if (!one || !two) return { files: [], isWhole: true };
-  const [first, second] = [await allOf(one), await allOf(two)];
+  const clusterBytes = sectorSize * sectorsPerCluster;
+  const [first, second] = [await allOf(one, clusterBytes), await allOf(two, clusterBytes)];
   const paths = [...new Set([...first.said.keys(), ...second.said.keys()])];
   // What one walk did not come to may be there all the same.
   const isWhole = first.isWhole && second.isWhole;

@@ -64,7 +64,10 @@ async function saidOf(pieces: AsyncIterable<Piece>): Promise<Said> {
 }
 
 /** Every file by one FAT, and every folder with what is wrong with it; up to a number of them. */
-async function allOf(volume: Volume, clusterBytes: number): Promise<{ readonly said: Map<string, Said>; readonly isWhole: boolean }> {
+async function allOf(
+  volume: Volume,
+  clusterBytes: number,
+): Promise<{ readonly said: Map<string, Said>; readonly isWhole: boolean }> {
   const said = new Map<string, Said>();
   const troubles = new Map<string, string>();
   let left = FOLLOWED;

@@ -37,6 +37,30 @@ export const VOLUME = MIB;
 export const whole = (variant: 16 | 32, exact = '40 MiB') =>
   FoundImage.of(layoutOn(exact, [fatPart('a', 'rest', { variant, label: 'FLOAT' })], { table: NO_TABLE }));
 
+/** A GPT with so many entries that all name the same 8 MiB: looking into each would take for ever. */
+export function crowded(entries: number): FoundImage {
+  const image = gpt();
+  const start = 2048 + 34 * 2048;
+  image
+    .text(start * 512, 'something')
+    .number(512 + 80, entries)
+    .number(512 + 40, 1024, 8);
+  const type = image.bytes(1024 + 128, 16);
+  for (let i = 0; i < entries; i++) {
+    const at = 1024 + 128 * i;
+    image
+      .put(at, type)
+      .number(at + 16, 0x6d61_7272_0000 + i, 8)
+      .number(at + 24, 0x8d05, 8);
+    image
+      .number(at + 32, start, 8)
+      .number(at + 40, start + 16_383, 8)
+      .number(at + 48, 0, 8);
+    image.put(at + 56, new Uint8Array(72));
+  }
+  return image.mend(1);
+}
+
 /** An ext4 of blocks of 1 KiB behind the first MiB, with several groups. */
 export const extAlone = () =>
   FoundImage.of(

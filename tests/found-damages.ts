@@ -1,6 +1,7 @@
 /** Damaged and odd images, each with the findings that a survey must give. */
 import {
   chained,
+  crowded,
   exfat,
   exfatWith,
   extAlone,
@@ -297,6 +298,11 @@ export const DAMAGES: readonly Damage[] = [
         .number(1024 + 32, 20, 8)
         .mend(1),
     ['found-place/esp-not-fat', 'found-gpt/copies-differ', 'found-gpt/partition-outside-usable'],
+  ],
+  [
+    'so many entries that not all can be looked into',
+    () => crowded(1400),
+    ['found-table/partitions-overlap', 'found-gpt/copies-differ', 'found-table/not-looked-at'],
   ],
   [
     'two partitions with one id',

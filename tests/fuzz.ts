@@ -20,6 +20,7 @@ import { surveyMedium } from '@/core/survey/survey';
 import { agreesWithTheBook } from './agreement';
 import { chained, exfat, gpt, gpt4096, inBothFats, installer, mbr, VOLUME, whole } from './found-base';
 import type { FoundImage } from './found-image';
+import { asleep } from './ntfs';
 
 /** What a survey may read, and how long its answer may be, in bytes. */
 const MOST_READ = 96 * 2 ** 20;
@@ -53,6 +54,8 @@ function bases(): FoundImage[] {
     whole(32),
     exfat(),
     installer(),
+    gpt().entry(0, 1, { type: 0x0c, first: 2048, count: 34 * 2048 }),
+    asleep(),
     // A root directory of three clusters.
     inBothFats(gpt(), VOLUME, 8, long.slice(1)).text(VOLUME + 512 * 200, 'GAUGE   CSV'),
   ];

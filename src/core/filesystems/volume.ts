@@ -63,6 +63,8 @@ export async function* follow(source: BlockSource, asked: ChainAsked): AsyncGene
   let left = asked.bytes;
   let open: { at: number; length: number } | undefined;
   let cluster: number | undefined = asked.first;
+  // A circle is met again soon: every cluster is compared with one that is moved on at each power of two (Brent).
+  let [mark, until] = [-1, 1];
   for (let followed = 0; left > 0; followed++) {
     if (cluster === undefined) {
       if (toItsEnd) break;
@@ -70,7 +72,8 @@ export async function* follow(source: BlockSource, asked: ChainAsked): AsyncGene
     }
     if (cluster < 2 || cluster >= clusters + 2)
       throw new BrokenChain(`cluster ${grouped(cluster)} is not in the volume`);
-    if (followed > clusters) throw new BrokenChain('its clusters go round in a circle');
+    if (cluster === mark || followed > clusters) throw new BrokenChain('its clusters go round in a circle');
+    if (followed === until) [mark, until] = [cluster, 2 * until];
     const at = asked.at(cluster);
     const length = Math.min(left, clusterBytes);
     if (at + length > source.size)

@@ -97,6 +97,8 @@ export interface Survey {
   readonly leftovers: readonly Leftover[];
   /** An ISO 9660 file system over the whole medium, beside the table: installer images are made so. */
   readonly iso: KnownContent | undefined;
+  /** Keys of partitions, and gaps by their first sector, that were not looked at in full: it would have gone beyond the budget. */
+  readonly unread: readonly string[];
   /** Bytes that were read. */
   readonly read: number;
 }

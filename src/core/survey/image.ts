@@ -1,5 +1,6 @@
 /** What a supplied file is, if it holds a file system or a whole disk: told by the same looks as in a survey. */
 import type { BlockSource } from '../bytes/blocks';
+import { PARTITION_LIMITS, withinBudget } from '../bytes/budget';
 import { factsInside } from '../filesystems/readers';
 import type { ImageFacts } from '../filesystems/supplied';
 import { decodeMbr } from '../tables/mbr';
@@ -31,7 +32,9 @@ async function diskFacts(reader: SurveyReader): Promise<ImageFacts | undefined> 
 /** Facts of what begins with the first byte of the source: a file system, or a whole disk; undefined where nothing is recognised. */
 export async function imageFacts(source: BlockSource): Promise<ImageFacts | undefined> {
   if (source.size < LEAST) return undefined;
-  const reader = new SurveyReader(source, true);
-  const inside = await lookInside(reader, 0, Math.floor(source.size / LEAST), LEAST);
-  return factsInside(inside) ?? diskFacts(reader);
+  const reader = new SurveyReader(source, false);
+  const inside = await reader.within(PARTITION_LIMITS, () =>
+    lookInside(reader, 0, Math.floor(source.size / LEAST), LEAST),
+  );
+  return (inside && factsInside(inside)) ?? withinBudget(diskFacts(reader));
 }

@@ -5,6 +5,7 @@
  */
 import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
+import { PARTITION_LIMITS, SURVEY_LIMITS } from '../bytes/budget';
 import { headWord, type Inside, isVolume, readVolume, recognise } from '../filesystems/readers';
 import { lostHead } from '../filesystems/lost-heads';
 import { ntfsVolume } from '../filesystems/ntfs-volume';
@@ -31,6 +32,8 @@ export interface SurveyOptions {
   readonly sectorSize: 512 | 4096;
   /** Read file systems in full, whatever that takes: for what was just built. */
   readonly isFull?: boolean;
+  /** True when the time is over, or nobody waits for it any more: what is not read by then is told. */
+  readonly isOver?: (() => boolean) | undefined;
 }
 
 type Entry = Omit<FoundPartition, 'inside'>;
@@ -256,17 +259,21 @@ export async function surveyFitting(at: (sectorSize: 512 | 4096) => Promise<Surv
   return recognised(other) > 0 ? other : first;
 }
 
-/** Surveys a source. Rejects only when the source itself does. */
+/** Surveys a source. Rejects when the source does, and with a BudgetSpent when it is over before the table was read. */
 export async function surveyMedium(
   source: BlockSource,
-  { sectorSize, isFull = false }: SurveyOptions,
+  { sectorSize, isFull = false, isOver }: SurveyOptions,
 ): Promise<Survey> {
-  const reader = new SurveyReader(source, isFull);
+  const reader = new SurveyReader(source, isFull, isFull ? undefined : { ...SURVEY_LIMITS, isOver });
+  const unread: string[] = [];
   const sectors = Math.floor(source.size / sectorSize);
   const { mbr, copies, gpt, protective, kind } = await readTable(reader, sectorSize, sectors);
   const chosen = authority({ gpt });
   const authoritative = chosen && (chosen === copies.first?.found ? copies.first : copies.copy);
 
+  // What says something of the whole medium is read first: partitions may take all that may be read.
+  const beside = kind === 'none' ? undefined : await besideTable(reader);
+  const other = gpt.first || gpt.copy ? undefined : await otherSectorSize(reader, sectorSize);
   const entries: Entry[] = [];
   let chain: ChainTrouble[] = [];
   if (mbr && kind !== 'none') {
@@ -281,11 +288,12 @@ export async function surveyMedium(
 
   const partitions: FoundPartition[] = [];
   for (const entry of entries) {
-    const inside: Inside =
+    const inside: Inside | undefined =
       entry.kind === 'container'
         ? { kind: 'unknown' }
-        : await lookInside(reader, entry.start, entry.sectors, sectorSize);
-    partitions.push({ ...entry, inside });
+        : await reader.within(PARTITION_LIMITS, () => lookInside(reader, entry.start, entry.sectors, sectorSize));
+    if (!inside) unread.push(entry.key);
+    partitions.push({ ...entry, inside: inside ?? { kind: 'unknown' } });
   }
 
   const taken = [
@@ -295,17 +303,21 @@ export async function surveyMedium(
       .map((one) => ({ start: one.start, end: one.start + one.sectors })),
   ];
   const gaps: FoundGap[] = [];
-  const beside = kind === 'none' ? undefined : await besideTable(reader);
   const iso = beside?.name === ISO ? beside : undefined;
   const leftovers: Leftover[] = [];
   // From a time without a table its mark is still there; an ISO 9660 that is a disk too is meant so.
   if (beside && !iso) leftovers.push({ sector: 0, what: `${beside.name} over the whole medium` });
   const isInIso = ({ start }: { start: number }) => start * sectorSize < (iso?.size ?? 0);
   for (const [i, gap] of gapsBetween(taken, sectors).entries()) {
-    const looked = await lookInto(reader, gap, sectorSize, i === 0);
-    gaps.push(looked);
-    if (looked.dataAt !== undefined && !isInIso(gap))
-      leftovers.push(...(await formerPlaces(reader, looked, sectorSize)));
+    const look = async () => {
+      const looked = await lookInto(reader, gap, sectorSize, i === 0);
+      const isOld = looked.dataAt !== undefined && !isInIso(gap);
+      return { looked, old: isOld ? await formerPlaces(reader, looked, sectorSize) : [] };
+    };
+    const seen = await reader.within(PARTITION_LIMITS, look);
+    gaps.push(seen?.looked ?? { ...gap, dataAt: undefined, seenWhole: false });
+    leftovers.push(...(seen?.old ?? []));
+    if (!seen) unread.push(`gap ${gap.start}`);
   }
   return {
     size: source.size,
@@ -321,7 +333,8 @@ export async function surveyMedium(
     },
     gpt,
     gptCopiesAgree: sameEntries(copies.first, copies.copy),
-    otherSectorSize: gpt.first || gpt.copy ? undefined : await otherSectorSize(reader, sectorSize),
+    otherSectorSize: other,
+    unread,
     partitions,
     chain,
     gaps,

@@ -24,8 +24,12 @@ import {
 } from './records';
 
 /** Most bytes of a directory, and of the bitmap, that are read. */
-const FOLDER_READ = 64 * MIB;
+const FOLDER_READ = 16 * MIB;
 const BITMAP_READ = 16 * MIB;
+/** Bytes of the root directory in which label and bitmap are looked for: they are among its first entries. */
+const FACTS_READ = 4 * MIB;
+/** Bytes of the FAT that are read at once. */
+const FAT_WINDOW = 16 * 1024;
 const WINDOW = MIB;
 /** Bits that are set in each byte. */
 const BITS_OF = Uint8Array.from({ length: 256 }, (_, byte) => {
@@ -117,6 +121,7 @@ function readSet(bytes: Uint8Array): VolumeEntry | undefined {
 
 class ExfatVolume implements Volume {
   readonly kind = 'exFAT';
+  private window: { readonly at: number; readonly bytes: Uint8Array } | undefined;
 
   constructor(
     private readonly source: BlockSource,
@@ -124,13 +129,22 @@ class ExfatVolume implements Volume {
     private readonly shape: ExfatShape,
   ) {}
 
+  /** The entry at a byte of the source, out of the window of the FAT that was read last. */
+  private async entryAt(at: number): Promise<number> {
+    if (!this.window || at < this.window.at || at + 4 > this.window.at + this.window.bytes.length) {
+      const length = Math.min(FAT_WINDOW, this.source.size - at);
+      this.window = { at, bytes: Uint8Array.from(await this.source.read(at, length)) };
+    }
+    const { bytes } = this.window;
+    return new DataView(bytes.buffer).getUint32(at - this.window.at, true);
+  }
+
   private async nextOf(cluster: number): Promise<number | undefined> {
     const { fatOffset, fatSectors, sectorSize, clusters } = this.shape;
     const at = this.base + fatOffset * sectorSize + 4 * cluster;
     if (4 * cluster + 4 > fatSectors * sectorSize || at + 4 > this.source.size)
       throw new BrokenChain(`cluster ${grouped(cluster)} has no entry in the FAT`);
-    const bytes = await this.source.read(at, 4);
-    const value = new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0, true);
+    const value = await this.entryAt(at);
     if (value === 0xffffffff) return undefined;
     if (value < 2 || value >= clusters + 2)
       throw new BrokenChain(`cluster ${grouped(cluster)} leads to ${grouped(value)}, which the volume does not have`);
@@ -151,11 +165,11 @@ class ExfatVolume implements Volume {
     });
   }
 
-  /** All bytes of a directory. */
-  directory(folder?: VolumeEntry): Promise<{ bytes: Uint8Array; trouble: string | undefined }> {
+  /** All bytes of a directory, at most so many. */
+  directory(folder?: VolumeEntry, most = FOLDER_READ): Promise<{ bytes: Uint8Array; trouble: string | undefined }> {
     const places = folder
-      ? this.follow(folder.cluster, Math.min(folder.length, FOLDER_READ), folder.inOnePiece, false)
-      : this.follow(this.shape.rootCluster, FOLDER_READ, false, true);
+      ? this.follow(folder.cluster, Math.min(folder.length, most), folder.inOnePiece, false)
+      : this.follow(this.shape.rootCluster, most, false, true);
     return readPieces(this.source, places);
   }
 
@@ -188,17 +202,21 @@ class ExfatVolume implements Volume {
 
   /** Label and free clusters, as the root directory and the bitmap tell; a longer bitmap than `most` bytes is not counted. */
   async facts(most: number): Promise<{ label: string; free: number | undefined }> {
-    const { bytes } = await this.directory();
+    const { bytes } = await this.directory(undefined, FACTS_READ);
     let label = '';
     let free: number | undefined;
+    let isCounted = false;
     for (let at = 0; at + EXFAT_ENTRY_LENGTH <= bytes.length && bytes[at] !== 0; at += EXFAT_ENTRY_LENGTH) {
       const entry = bytes.subarray(at, at + EXFAT_ENTRY_LENGTH);
       if (entry[0] === TYPE.label) {
         const { label: text, count } = decode(LABEL_ENTRY, entry);
         label = text.slice(0, count);
       }
-      if (entry[0] === TYPE.bitmap && free === undefined)
+      // The first says it of the first FAT; whatever others say, it is counted once.
+      if (entry[0] === TYPE.bitmap && !isCounted) {
+        isCounted = true;
         free = await this.countFree(decode(BITMAP_ENTRY, entry), most);
+      }
     }
     return { label, free };
   }

@@ -236,6 +236,18 @@ const emptyContainer = surveyRule('found-table/empty-container', 'note', ({ part
     })),
 );
 
+const unread = surveyRule('found-table/not-looked-at', 'risk', ({ unread: keys, partitions }) =>
+  keys.map((key): SurveyOccurrence => {
+    const one = partitions.find((partition) => partition.key === key);
+    const sector = Number(key.replace('gap ', ''));
+    return {
+      place: one ? atPartition(one) : atSector(Number.isSafeInteger(sector) ? sector : 0),
+      sentence: `${one ? named(one) : `The space from sector ${grouped(sector)} on`} was not looked at in full: that would take more reading than a survey may do.`,
+      why: 'A sound file system needs a small part of it: figures that lie, chains that go round, or far too many of them are known to do that.',
+    };
+  }),
+);
+
 export const SURVEY_TABLE_RULES: readonly SurveyRule[] = [
   tooShort,
   oddLength,
@@ -254,4 +266,5 @@ export const SURVEY_TABLE_RULES: readonly SurveyRule[] = [
   overlaps,
   twoContainers,
   emptyContainer,
+  unread,
 ];

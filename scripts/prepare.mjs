@@ -157,6 +157,7 @@ const DEBIAN = {
   'qemu-system-x86': '/usr/bin/qemu-system-x86_64',
   zsh: '/usr/bin/zsh',
   fish: '/usr/bin/fish',
+  curl: '/usr/bin/curl',
 };
 
 /** Installs the Debian packages that the tests need, or says which are missing and ends the process. */

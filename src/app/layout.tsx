@@ -1,4 +1,5 @@
 import type { Metadata } from 'next';
+import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import { Arrival } from '@/ui/kit/Arrival';
 import { Keys } from '@/ui/kit/keys/Keys';
@@ -10,11 +11,13 @@ export const metadata: Metadata = { title: 'Loess', description: 'Partition layo
 /** Sets the theme before the first paint, so that a dark page never flashes light. */
 const THEME_SCRIPT = `try{var t=localStorage.getItem('loess:theme');document.documentElement.dataset.theme=t||(matchMedia('(prefers-color-scheme: dark)').matches?'dark':'light')}catch(e){}`;
 
-export default function RootLayout({ children }: { children: ReactNode }) {
+export default async function RootLayout({ children }: { children: ReactNode }) {
+  // Each answer has a nonce of its own, which scripts need: no page is made ahead.
+  const nonce = (await headers()).get('x-nonce') ?? undefined;
   return (
     <html lang="en" suppressHydrationWarning>
       <head>
-        <script dangerouslySetInnerHTML={{ __html: THEME_SCRIPT }} />
+        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: THEME_SCRIPT }} />
       </head>
       <body>
         <a href="#main" className="skip">

@@ -1,8 +1,9 @@
 /** Reading parts of stored files, for changes that copy some: the file that was read last stays open. */
-import { type FileHandle, open } from 'node:fs/promises';
+import type { FileHandle } from 'node:fs/promises';
 import type { ReadStored } from '@/core/compose/source';
 import { fileSource } from './file-source';
 import { StoredGone } from './stored';
+import { openPlain } from './plain-file';
 
 /** Reads stored content from where `fileOf` says that it lies; whoever made it closes it. */
 export class StoredReader {
@@ -19,7 +20,7 @@ export class StoredReader {
   private async opened(file: string) {
     if (this.last?.file === file) return this.last;
     await this.close();
-    const handle = await open(/* turbopackIgnore: true */ file, 'r').catch((error: NodeJS.ErrnoException) => {
+    const handle = await openPlain(file, 'followed').catch((error: NodeJS.ErrnoException) => {
       if (error.code === 'ENOENT') throw new StoredGone('A file that the layout names is not stored here any more.');
       throw error;
     });

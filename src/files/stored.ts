@@ -5,7 +5,7 @@
 import { MIB } from '@/core/quantity/units';
 import { createHash } from 'node:crypto';
 import { createReadStream, statSync } from 'node:fs';
-import { open, readdir, stat } from 'node:fs/promises';
+import { readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { SHA256, storedOf, type Tree } from '@/core/filesystems/tree';
@@ -17,6 +17,7 @@ import { imageFacts } from '@/core/survey/image';
 import { fileSource } from './file-source';
 import { namingTexts } from './naming-texts';
 import { ifThere } from './system-errors';
+import { openPlain } from './plain-file';
 
 /** Longest text of a tree that is read, in bytes. */
 const TREE_LIMIT = 512 * MIB;
@@ -39,7 +40,7 @@ const trees = new Map<string, Tree>();
 
 /** The text of a file that begins as a tree does; a supplied file, however large, is not read for that. */
 async function treeTextIn(file: string): Promise<string | undefined> {
-  const handle = await ifThere(open(/* turbopackIgnore: true */ file, 'r'));
+  const handle = await ifThere(openPlain(file, 'followed'));
   if (!handle) return undefined;
   try {
     const { size } = await handle.stat();
@@ -148,7 +149,7 @@ export function storedFacts(store: string, sha256: string): Promise<BlobFacts | 
 
 /** Facts of a file that should have this sum; undefined where it is not there. */
 export async function factsOfFile(file: string, sha256: string): Promise<BlobFacts | undefined> {
-  const handle = await ifThere(open(/* turbopackIgnore: true */ file, 'r'));
+  const handle = await ifThere(openPlain(file, 'followed'));
   if (!handle) return undefined;
   try {
     const { size } = await handle.stat();

@@ -11,6 +11,7 @@ import type { Keeping } from '../keeping/keeping';
 import { lockDataFolder } from '../keeping/lock';
 import { markContents } from '../keeping/sweep';
 import { JobQueue } from './jobs';
+import { log } from './log';
 
 /** What the last check of the data folder came to. */
 export interface LastCheck {
@@ -70,7 +71,7 @@ export async function openContext(options: ContextOptions): Promise<Context> {
       await rm(openedFile(folder), { force: true });
     } catch (error) {
       // The next start looks at all of it.
-      console.error(error);
+      log.error('The data folder could not be closed as it should.', { error });
     } finally {
       unlock();
     }

@@ -1,20 +1,19 @@
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readFileSync, rmSync, truncateSync } from 'node:fs';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import { mkdtempSync, readFileSync, readdirSync, readlinkSync, rmSync, truncateSync } from 'node:fs';
+import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, layoutOn, noise } from '@tests/samples';
+import { type Served, served } from '@tests/served';
 import { open } from 'node:fs/promises';
 import { startBuild } from './builds';
 import { type Context, openContext } from './context';
 import { imagePath } from '../files/data-folder';
-import { answerImage, imageAskedFor } from './download';
 import { createLayout } from './layouts';
 
 let root: string;
 let context: Context;
-let server: Server;
+let server: Served;
 let base: string;
 let id: string;
 
@@ -28,35 +27,17 @@ beforeAll(async () => {
   const file = await open(imagePath(context.folder, id), 'r+');
   await file.write(noise(3_000_000), 0, 3_000_000, 97_000_256);
   await file.close();
-  server = createServer((request, response) => {
-    void answerImage(context, imageAskedFor(request.url)!, request, response);
-  }).listen(0, '127.0.0.1');
-  // A connection is never closed for being idle: the next test may be about to use it.
-  server.keepAliveTimeout = 0;
-  await new Promise((resolve) => server.once('listening', resolve));
-  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}/api/images`;
+  server = await served(context);
+  base = `${server.base}/api/images`;
 });
 
 afterAll(async () => {
-  server.closeAllConnections();
   server.close();
   await context.close();
   rmSync(root, { recursive: true, force: true });
 });
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
-
-test('only addresses of images are taken', () => {
-  const asked = (url: string) => {
-    const { id, query } = imageAskedFor(url)!;
-    return { id, query: String(query) };
-  };
-  expect(asked('/api/images/abc?as=gzip')).toEqual({ id: 'abc', query: 'as=gzip' });
-  expect(asked('/api/images/abc')).toEqual({ id: 'abc', query: '' });
-  expect(asked('/api/images/%ff')).toEqual({ id: '', query: '' });
-  for (const url of ['/', '/api/images/', '/api/images/a/b', '/api/builds/abc', undefined])
-    expect(imageAskedFor(url)).toBeUndefined();
-});
 
 test('raw is the file to the byte, with its length told before', async () => {
   const response = await fetch(`${base}/${id}`);
@@ -82,6 +63,98 @@ test('asking only for the head sends no byte', async () => {
     0,
   ]);
 });
+
+describe('parts', () => {
+  const whole = () => readFileSync(imagePath(context.folder, id));
+  const part = async (range: string, more: Record<string, string> = {}) => {
+    const answer = await fetch(`${base}/${id}`, { headers: { range, ...more } });
+    return { answer, bytes: Buffer.from(await answer.arrayBuffer()) };
+  };
+
+  test.each([
+    ['bytes=0-0', 0, 1],
+    ['bytes=97000256-97000300', 97_000_256, 45],
+    ['bytes=99999000-', 99_999_000, 1256],
+    ['bytes=-700', 99_999_556, 700],
+    ['bytes=99999000-999999999999', 99_999_000, 1256],
+    ['bytes=-99999999999', 0, 100_000_256],
+  ])('%s', async (range, first, length) => {
+    const { answer, bytes } = await part(range);
+    expect([answer.status, answer.headers.get('content-range'), bytes.length]).toEqual([
+      206,
+      `bytes ${first}-${first + length - 1}/100000256`,
+      length,
+    ]);
+    expect(bytes.equals(whole().subarray(first, first + length))).toBe(true);
+  });
+
+  test.each(['bytes=5-3', 'bytes=-', 'lines=1-2', 'bytes=0-1,4-5', 'bytes=a-b', 'bytes=1'])(
+    '“%s” is none that can be read: all is sent',
+    async (range) => {
+      const answer = await fetch(`${base}/${id}`, { method: 'HEAD', headers: { range } });
+      expect([answer.status, answer.headers.get('content-length')]).toEqual([200, '100000256']);
+    },
+  );
+
+  test.each(['bytes=100000256-', 'bytes=100000256-100000300', 'bytes=-0'])('%s lies behind the end', async (range) => {
+    const { answer, bytes } = await part(range);
+    expect([answer.status, answer.headers.get('content-range')]).toEqual([416, 'bytes */100000256']);
+    expect(JSON.parse(bytes.toString())).toMatchObject({ error: { code: 'range-beyond-the-end', field: 'range' } });
+  });
+
+  test('a download goes on where it broke off, and only if it is of the same bytes', async () => {
+    const head = await fetch(`${base}/${id}`, { method: 'HEAD' });
+    expect(head.headers.get('accept-ranges')).toBe('bytes');
+    const tag = head.headers.get('etag')!;
+    expect((await part('bytes=99999256-', { 'if-range': tag })).answer.status).toBe(206);
+    const other = await fetch(`${base}/${id}`, {
+      method: 'HEAD',
+      headers: { range: 'bytes=5-', 'if-range': '"other"' },
+    });
+    expect([other.status, other.headers.get('content-length')]).toEqual([200, '100000256']);
+    expect((await fetch(`${base}/${id}`, { headers: { 'if-none-match': `"x", ${tag}` } })).status).toBe(304);
+  });
+
+  test('of gzip, which is made on the way, none are offered', async () => {
+    const answer = await fetch(`${base}/${id}?as=gzip`, { method: 'HEAD', headers: { range: 'bytes=0-5' } });
+    expect([answer.status, answer.headers.get('accept-ranges'), answer.headers.get('content-length')]).toEqual([
+      200,
+      'none',
+      null,
+    ]);
+  });
+});
+
+test('a client that takes nothing and leaves frees its file', async () => {
+  const file = imagePath(context.folder, id);
+  const opened = () =>
+    readdirSync('/proc/self/fd').filter((one) => {
+      try {
+        return readlinkSync(`/proc/self/fd/${one}`) === file;
+      } catch {
+        return false;
+      }
+    }).length;
+  const stalled = Array.from({ length: 5 }, () => {
+    const socket = connect(server.port, '127.0.0.1');
+    socket.pause();
+    socket.on('error', () => undefined);
+    socket.write(`GET /api/images/${id} HTTP/1.1\r\nHost: 127.0.0.1:${server.port}\r\n\r\n`);
+    return socket;
+  });
+  await until(() => opened() === 5);
+  for (const socket of stalled) socket.destroy();
+  await until(() => opened() === 0);
+});
+
+/** Waits until something is so; rejects after some seconds. */
+async function until(isSo: () => boolean): Promise<void> {
+  for (let i = 0; i < 300; i++) {
+    if (isSo()) return;
+    await new Promise((resume) => setTimeout(resume, 20));
+  }
+  throw new Error('it did not come to that');
+}
 
 test.each([
   ['GET', `/nobody`, 404, 'build-unknown'],

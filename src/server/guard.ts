@@ -37,26 +37,10 @@ export function refuseStranger(
   if (origin !== undefined && !ownOrigins.includes(origin.toLowerCase()))
     return new Refusal(403, 'origin-refused', 'Requests from pages of another origin are refused.', 'Origin');
   const site = headers['sec-fetch-site'];
-  const isPageVisit = method === 'GET' && !url.startsWith('/api/') && headers['sec-fetch-mode'] === 'navigate';
+  // A link may lead here; a frame, an object or a picture on a page of somebody else may not.
+  const isVisit = headers['sec-fetch-mode'] === 'navigate' && headers['sec-fetch-dest'] === 'document';
+  const isPageVisit = method === 'GET' && !url.startsWith('/api/') && isVisit;
   if ((site === 'cross-site' || site === 'same-site') && !isPageVisit)
     return new Refusal(403, 'origin-refused', 'Requests from pages of another origin are refused.', 'Sec-Fetch-Site');
   return undefined;
-}
-
-/** Why the address of a request is none; undefined for every address that can be read. */
-export function refuseAddress(url = '/'): Refusal | undefined {
-  try {
-    if (url.startsWith('/')) {
-      decodeURIComponent(new URL(url, 'http://localhost').pathname);
-      return undefined;
-    }
-  } catch {
-    // What cannot be read is refused like what is no path.
-  }
-  return new Refusal(
-    400,
-    'address-unreadable',
-    'This is no address: it begins with / and its escapes are UTF-8.',
-    'address',
-  );
 }

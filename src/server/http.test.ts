@@ -1,5 +1,5 @@
 import { validateLayout } from '@/core/layout/validate';
-import { refuseAddress, refuseStranger } from './guard';
+import { refuseStranger } from './guard';
 import { BODY_LIMIT, errorAnswer, readBody, readBodyBy, readPath, readQuery, respond } from './http';
 import { Refusal } from './refusal';
 import { CreateLayoutBody, MoveBody, SaveRevisionBody, StartBuildBody, TREE_CHANGES } from './requests/bodies';
@@ -99,20 +99,6 @@ describe('bodies', () => {
     await expect(readBody(post(' '.repeat(BODY_LIMIT + 1)), MoveBody)).rejects.toMatchObject({ status: 413 });
   });
 });
-
-test.each(['//', '///', '//:1/', '/\\', '*', '', 'x', '/%ff', '/layouts/%E0%A4', '/api/layouts/%'])(
-  'the address %j is refused, and not left without an answer',
-  (url) => {
-    expect(refuseAddress(url)).toMatchObject({ status: 400, code: 'address-unreadable' });
-  },
-);
-
-test.each(['/', '/layouts/a?x=%ff', '/api/files/a%20b.img', '/%E6%BD%AE?a=1#b', undefined])(
-  'the address %j passes',
-  (url) => {
-    expect(refuseAddress(url)).toBeUndefined();
-  },
-);
 
 describe('changes of a tree of files', () => {
   const SHA = 'a'.repeat(64);
@@ -274,8 +260,15 @@ describe('the guard', () => {
   });
 
   test('a link on another page may lead to a screen, but not to the API', () => {
-    const visit = { ...own, 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate' };
+    const visit = {
+      ...own,
+      'sec-fetch-site': 'cross-site',
+      'sec-fetch-mode': 'navigate',
+      'sec-fetch-dest': 'document',
+    };
     expect(ask(visit, 'GET', '/layouts/x')).toBeUndefined();
+    for (const dest of ['iframe', 'frame', 'object', 'embed', 'image', undefined])
+      expect(ask({ ...visit, 'sec-fetch-dest': dest! }, 'GET', '/layouts/x')).toBe('origin-refused');
     expect(ask(visit, 'POST', '/layouts/x')).toBe('origin-refused');
     expect(ask(visit, 'GET', '/api/images/x')).toBe('origin-refused');
   });

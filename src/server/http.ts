@@ -1,6 +1,8 @@
 /** Between the web and the use cases: bodies in, JSON and refusals out. */
 import { MIB } from '@/core/quantity/units';
+import { NotPlain } from '../files/plain-file';
 import { systemTrouble } from '../files/system-errors';
+import { log, requestId } from './log';
 import { Refusal } from './refusal';
 import { checked, checkedParts, checkedQuery, type Described } from './requests/check';
 
@@ -83,10 +85,16 @@ export function errorAnswer(error: unknown): { status: number; answer: ErrorAnsw
     const { status, code, message, field } = error;
     return { status, answer: { error: { code, sentence: message, ...(field !== undefined && { field }) } } };
   }
-  console.error(error);
+  if (error instanceof NotPlain) {
+    const sentence = `${error.message} Put a plain file in its place.`;
+    return { status: 422, answer: { error: { code: 'not-a-plain-file', sentence } } };
+  }
   const trouble = systemTrouble(error);
+  log.error(trouble?.sentence ?? 'Something went wrong inside the server.', { error });
   if (trouble) return { status: STATUS[trouble.code] ?? 500, answer: { error: trouble } };
-  const sentence = 'Something went wrong inside the server; its log says more. Nothing was changed.';
+  const id = requestId();
+  const where = id === undefined ? '' : `, under the request ${id}`;
+  const sentence = `Something went wrong inside the server; its log says more${where}. Nothing was changed.`;
   return { status: 500, answer: { error: { code: 'internal', sentence } } };
 }
 

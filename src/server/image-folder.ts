@@ -140,8 +140,9 @@ export async function receiveImageFile(
     await handle.truncate(size);
     await handle.sync();
     if (await exists(file)) throw taken;
+    const { mtime } = await handle.stat();
     await moveFile(temporary, file);
-    return { name, size, changedAt: (await stat(file)).mtime.toISOString() };
+    return { name, size, changedAt: mtime.toISOString() };
   } catch (error) {
     await rm(temporary, { force: true });
     throw (error as NodeJS.ErrnoException).code === 'ECONNRESET' ? brokenOff() : error;

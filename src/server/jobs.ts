@@ -1,6 +1,7 @@
 /** Long work: one thing at a time in each queue, with progress, rate, time left, and cancel. */
 
 import type { JobProgress } from '@/contract/builds';
+import { log } from './log';
 
 interface Running {
   readonly abort: AbortController;
@@ -34,7 +35,7 @@ export class JobQueue {
     this.tail = this.tail
       .then(() => work(job.abort.signal, report))
       // A job that could not even settle its own failure must not stop the ones behind it.
-      .catch((error: unknown) => console.error(error))
+      .catch((error: unknown) => log.error('A job ended with what it does not know.', { jobId: id, error }))
       .finally(() => this.jobs.delete(id));
   }
 
@@ -48,6 +49,11 @@ export class JobQueue {
   /** Where a job stands; undefined when it is over. */
   progress(id: string): JobProgress | undefined {
     return this.jobs.get(id)?.progress;
+  }
+
+  /** Jobs that run or wait. */
+  get length(): number {
+    return this.jobs.size;
   }
 
   /** Resolves when everything added so far is over. */

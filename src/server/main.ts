@@ -2,21 +2,20 @@
  * The server program: opens the data folder, recovers, and serves the web application on
  * the loopback address. The guard stands in front of everything, pages and files included.
  */
-import { createServer } from 'node:http';
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import path from 'node:path';
 import next from 'next';
 import { recoverBuilds } from './builds';
 import { installContext, openContext } from './context';
 import { addDemoLayouts } from './demo';
-import { answerImage, imageAskedFor } from './download';
-import { answerContent, contentAskedFor } from './store-http';
 import { systemTrouble } from '../files/system-errors';
 import { sweepQuietly } from './sweeping';
-import { refuseAddress, refuseStranger } from './guard';
-import { errorAnswer } from './http';
+import { frontOf } from './front/front';
+import { installLog, log } from './log';
+import { openLog } from './log-file';
+import { startTrouble } from './start-trouble';
 import { addSimulatedMedia } from './simulated-media';
 import { readDevices } from './sysfs';
-import { answerFile, fileAskedFor } from './upload';
 
 const HOST = '127.0.0.1';
 const DAY = 24 * 60 * 60 * 1000;
@@ -29,21 +28,24 @@ function positive(text: string | undefined, name: string): number | undefined {
 }
 
 const notAdded = (what: string) => (error: Error) =>
-  console.error(`The ${what} were not added: ${systemTrouble(error)?.sentence ?? error.message}`);
+  log.error(`The ${what} were not added: ${systemTrouble(error)?.sentence ?? error.message}`, { error });
 
 /** Starts everything; the promise resolves when requests are answered. */
 async function main(): Promise<void> {
   const port = positive(process.env.PORT, 'PORT') ?? 4310;
   const development = process.argv.includes('--development');
   const root = process.cwd();
+  const data = path.resolve(process.env.LOESS_DATA || path.join(root, 'data'));
+  installLog(openLog(process.env.LOESS_LOG));
+  process.on('unhandledRejection', (error) => log.error('Nobody waited for something that failed.', { error }));
   const context = await openContext({
-    data: process.env.LOESS_DATA ?? path.join(root, 'data'),
+    data,
     devices: () => readDevices(process.env.LOESS_SYSTEM_ROOT || '/'),
     writeRate: positive(process.env.LOESS_WRITE_RATE, 'LOESS_WRITE_RATE'),
   });
   installContext(context);
   const interrupted = await recoverBuilds(context);
-  if (interrupted > 0) console.log(`${interrupted} build(s) were interrupted when the server last ended.`);
+  if (interrupted > 0) log.warn(`${interrupted} build(s) were interrupted when the server last ended.`);
   await sweepQuietly(context);
   // Without room for them the server works all the same; a later start adds them.
   await addDemoLayouts(context, path.join(root, 'demo')).catch(notAdded('demo layouts'));
@@ -52,31 +54,24 @@ async function main(): Promise<void> {
   const web = next({ dev: development, dir: root, hostname: HOST, port });
   await web.prepare();
   const handle = web.getRequestHandler();
-  const server = createServer((request, response) => {
-    const refusal = refuseStranger(request, port) ?? refuseAddress(request.url);
-    if (refusal) {
-      const { status, answer } = errorAnswer(refusal);
-      response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(answer));
-      return;
-    }
-    const image = imageAskedFor(request.url);
-    const file = fileAskedFor(request.url);
-    const content = contentAskedFor(request.url);
-    if (image) void answerImage(context, image, request, response);
-    else if (content) void answerContent(context, content, request, response);
-    else if (file !== undefined) void answerFile(context, file, request, response);
-    else void handle(request, response);
-  });
+  const framework = (request: IncomingMessage, response: ServerResponse) => handle(request, response);
+  const server = createServer(frontOf({ context, port, framework, isDevelopment: development }));
   // A large upload may take longer than the usual five minutes.
   server.requestTimeout = 0;
   server.on('error', (error: NodeJS.ErrnoException) => {
-    console.error(error.code === 'EADDRINUSE' ? `Port ${port} is in use. Name another in PORT.` : error.message);
+    const sentence = error.code === 'EADDRINUSE' ? `Port ${port} is in use. Name another in PORT.` : error.message;
+    log.error(sentence, { port, error });
+    console.error(sentence);
     void context.close().then(() => process.exit(1));
   });
-  server.listen(port, HOST, () => console.log(`Loess is at http://${HOST}:${port}`));
+  server.listen(port, HOST, () => {
+    log.info('started', { data, port, process: process.pid });
+    console.log(`Loess is at http://${HOST}:${port}`);
+  });
 
   const sweeping = setInterval(() => void sweepQuietly(context), DAY);
-  const stop = () => {
+  const stop = (signal: NodeJS.Signals) => {
+    log.info('stopping', { signal });
     clearInterval(sweeping);
     server.closeAllConnections();
     server.close();
@@ -87,6 +82,8 @@ async function main(): Promise<void> {
 }
 
 main().catch((error: Error) => {
-  console.error(systemTrouble(error)?.sentence ?? error.message);
+  const sentence = startTrouble(error);
+  log.error(sentence, { error });
+  console.error(sentence);
   process.exit(1);
 });

@@ -1,9 +1,9 @@
 /** Contents over the wire: uploads and downloads, whole or refused, and what is left of one that breaks off. */
 import { readdirSync } from 'node:fs';
-import { createServer, request } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import { request } from 'node:http';
 import path from 'node:path';
 import { tarOf } from '@tests/archives';
+import { served } from '@tests/served';
 import { ownContext } from '@tests/own-context';
 import type { TreeView } from '@/contract/contents';
 import { copiedOf, filesOf, type TreeFile } from '@/core/filesystems/tree';
@@ -11,7 +11,6 @@ import { treeAsWritten } from '@/core/filesystems/tree-text';
 import type { Context } from './context';
 import { UPLOAD_LIMIT } from '../files/uploaded';
 import { storedFile } from './store';
-import { answerContent, contentAskedFor } from './store-http';
 
 let context: Context;
 const { context: opened, root } = ownContext();
@@ -27,17 +26,11 @@ function stored(): string[] {
 }
 
 async function serving<T>(work: (base: string) => Promise<T>): Promise<T> {
-  const server = createServer((request, response) => {
-    const asked = contentAskedFor(request.url);
-    if (asked) void answerContent(context, asked, request, response);
-    else response.writeHead(404).end();
-  });
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  const { base, close } = await served(context);
   try {
-    return await work(`http://127.0.0.1:${(server.address() as AddressInfo).port}/api/contents`);
+    return await work(`${base}/api/contents`);
   } finally {
-    server.closeAllConnections();
-    server.close();
+    close();
   }
 }
 

@@ -1,5 +1,5 @@
 /** Use cases of surveys: what is in an image, and any sector of it. */
-import { type FileHandle, open } from 'node:fs/promises';
+import type { FileHandle } from 'node:fs/promises';
 import type { LedgerView, SurveyView } from '@/contract/surveys';
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { checkSurvey } from '@/core/findings/survey/check';
@@ -10,6 +10,7 @@ import { surveyFitting, surveyMedium } from '@/core/survey/survey';
 import { simulatedPath } from './bench';
 import { finishedImage } from './builds';
 import type { Context } from './context';
+import { openPlain } from '../files/plain-file';
 import { fileSource } from '../files/file-source';
 import { imageFilePath } from './image-folder';
 import { Refusal } from './refusal';
@@ -53,7 +54,7 @@ async function refuseCompressed(handle: FileHandle, name: string): Promise<void>
 /** Opens an image for reading, and closes it whatever happens. */
 async function withImage<T>(context: Context, of: string, work: (opened: Opened) => Promise<T>): Promise<T> {
   const { path, name } = await placeOfImage(context, of);
-  const handle = await open(/* turbopackIgnore: true */ path, 'r').catch((error: NodeJS.ErrnoException) => {
+  const handle = await openPlain(path).catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT') throw new Refusal(404, 'file-unknown', `There is no file “${name}”.`, 'of');
     throw error;
   });

@@ -6,7 +6,7 @@ import { desc, eq, inArray } from 'drizzle-orm';
 import type { BuildReport, BuildView, Failure } from '@/contract/builds';
 import { openRisks } from '@/core/findings/layout/acceptance';
 import { compose } from '@/core/compose/compose';
-import { inBoth } from '@/core/quantity/units';
+import { inBoth, MIB } from '@/core/quantity/units';
 import { checkedCopy } from '@/core/findings/layout/copies';
 import { type Finding, stopsAmong } from '@/core/findings/layout/finding';
 import type { Placement } from '@/core/placement/placement';
@@ -20,6 +20,7 @@ import { builds } from '../keeping/schema';
 import { ChangedReadBackError, ImageChanged } from '../files/changed-image';
 import { plannedBytes, ReadBackError, writeImage } from '../files/image-file';
 import { getDocument, slugOf } from './layouts';
+import { log } from './log';
 import { Refusal } from './refusal';
 import { contentsFor, StoredGone, storedPath } from '../files/stored';
 
@@ -149,6 +150,7 @@ async function runBuild(
     const result = await make(signal, report);
     await update(context, id, { state: 'done', report: JSON.stringify(result), endedAt: context.now() });
   } catch (error) {
+    if (!signal.aborted) log.error('A build failed.', { jobId: id, error });
     const end = signal.aborted
       ? ({ state: 'cancelled' } as const)
       : ({ state: 'failed', failure: JSON.stringify(describeError(error)) } as const);
@@ -157,12 +159,10 @@ async function runBuild(
   }
 }
 
-/** Refuses an image that would lie over the limit of built images. */
-async function refuseOverLimit(context: Context, takes: () => number): Promise<void> {
+/** Refuses an image of so many bytes on the disk that would lie over the limit of built images. */
+async function refuseOverLimit(context: Context, bytes: number): Promise<void> {
   const room = await roomForBuilds(context);
-  if (room === undefined) return;
-  const bytes = takes();
-  if (bytes > room)
+  if (room !== undefined && bytes > room)
     throw new Refusal(
       409,
       'limit-of-images',
@@ -177,21 +177,37 @@ interface Ordered {
   readonly revision: number;
   readonly name: string;
   readonly size: number;
-  readonly takes: () => number;
+  readonly takes: number;
+  /** The same for two orders of the same image: the second is answered with the first, while that is under way. */
+  readonly key: string;
 }
 
-/** Puts an image into the queue; `make` makes it, for the build of this id. */
-export async function orderImage(
+/** Images up to so many bytes on the disk do not wait for larger ones. */
+const SHORT = 256 * MIB;
+
+/** Puts an image into the queue; `make` makes it, for the build of this id. What is under way already is not made twice. */
+export async function orderImage(context: Context, order: Ordered, make: (id: string) => Make): Promise<BuildView> {
+  const { orders } = context;
+  const id = orders.get(order.key) ?? putIntoQueue(context, order, make, () => orders.delete(order.key));
+  orders.set(order.key, id);
+  id.catch(() => orders.delete(order.key));
+  return getBuild(context, await id);
+}
+
+async function putIntoQueue(
   context: Context,
-  { takes, ...ordered }: Ordered,
+  { takes, key: _, ...ordered }: Ordered,
   make: (id: string) => Make,
-): Promise<BuildView> {
+  onOver: () => void,
+): Promise<string> {
   await refuseOverLimit(context, takes);
   const id = randomUUID();
   const row = { id, ...ordered, state: 'waiting' as const, startedAt: context.now() };
   await context.db.write((tx) => tx.insert(builds).values(row));
-  context.buildQueue.add(id, (signal, report) => runBuild(context, id, make(id), signal, report));
-  return getBuild(context, id);
+  const work = (signal: AbortSignal, report: (phase: string, done: number, total: number) => void) =>
+    runBuild(context, id, make(id), signal, report).finally(onOver);
+  context.buildQueue.add(id, work, takes <= SHORT ? 'short' : 'long');
+  return id;
 }
 
 /** Starts a build of one revision. Refuses when the layout has stops. */
@@ -207,7 +223,8 @@ export async function startBuild(
     ...order,
     name: `${slugOf(document.name)}-r${order.revision}${copy > 0 ? `-copy-${copy}` : ''}.img`,
     size: placement.medium.capacity,
-    takes: () => plannedBytes(compose(placement)),
+    takes: plannedBytes(compose(placement)),
+    key: JSON.stringify([order.layoutId, order.revision, copy]),
   };
   return orderImage(context, ordered, (id) => (signal, report) => {
     return writeImage({
@@ -280,7 +297,8 @@ async function runDigest(
       report('summing', (done += (chunk as Buffer).length), image.size);
     }
     await update(context, id, { digestState: 'done', digest: hash.digest('hex') });
-  } catch {
+  } catch (error) {
+    if (!signal.aborted) log.error('A checksum failed.', { jobId: id, error });
     await update(context, id, { digestState: signal.aborted ? 'cancelled' : 'failed' });
   }
 }

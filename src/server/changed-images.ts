@@ -110,7 +110,9 @@ export async function orderChanged(
   const { path } = await placeOfImage(context, of);
   const { blocks } = await stat(/* turbopackIgnore: true */ path);
   const planned = plan.ranges.reduce((sum, { extent }) => sum + plannedLength(extent), 0);
-  const ordered = { layoutId, revision, name: called, size: plan.becomes, takes: () => blocks * BLOCK + planned };
+  const takes = blocks * BLOCK + planned;
+  const key = JSON.stringify([layoutId, revision, of, called, markOf(plan, '')]);
+  const ordered = { layoutId, revision, name: called, size: plan.becomes, takes, key };
   return orderImage(
     context,
     ordered,

@@ -23,6 +23,8 @@ export interface Context extends Keeping {
   readonly buildQueue: JobQueue;
   readonly digestQueue: JobQueue;
   readonly checkQueue: JobQueue;
+  /** Ids of the images that are ordered and not made yet, by what makes two orders the same. */
+  readonly orders: Map<string, Promise<string>>;
   readonly lastCheck: LastCheck;
   /** Reads the machine's block devices. It comes in, so that the web framework never looks into what it reads. */
   readonly devices: () => Promise<Device[]>;
@@ -80,6 +82,7 @@ export async function openContext(options: ContextOptions): Promise<Context> {
   return {
     ...keeping,
     ...queues,
+    orders: new Map(),
     lastCheck: { report: null, failure: null },
     devices: options.devices ?? (() => Promise.resolve([])),
     writeRate: options.writeRate,

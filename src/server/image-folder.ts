@@ -15,13 +15,18 @@ import { Refusal } from './refusal';
 
 /** Space that an upload must leave free, in bytes. */
 const LEAVE_FREE = 256 * MIB;
-const NAME = /^[^/\\\p{Cc}.][^/\\\p{Cc}]{0,199}$/u;
+const NAME = /^[^/\\\p{Cc}.][^/\\\p{Cc}]*$/u;
 const BLOCK = 64 * 1024;
 const ZEROS = Buffer.alloc(BLOCK);
 
 /** Ending of a file that tells the story of an image, in one line. */
 export const STORY = '.story';
 const STORY_LIMIT = 400;
+
+/** Longest name, in bytes: beside the image its story has room. */
+const NAME_BYTES = 255 - STORY.length;
+
+const isName = (name: string) => NAME.test(name) && Buffer.byteLength(name) <= NAME_BYTES;
 
 /** The story of an image, where somebody wrote one. */
 async function storyOf(file: string): Promise<string | undefined> {
@@ -34,11 +39,11 @@ async function storyOf(file: string): Promise<string | undefined> {
 
 /** Where a file of the folder lies; refuses names that lead elsewhere. */
 export function imageFilePath(context: Context, name: string): string {
-  if (!NAME.test(name))
+  if (!isName(name))
     throw new Refusal(
       400,
       'file-name-refused',
-      'A file name has 1 to 200 characters, no slash and no control characters, and does not begin with a point.',
+      `A file name has 1 to ${NAME_BYTES} bytes, no slash and no control characters, and does not begin with a point.`,
       'name',
     );
   return path.join(/* turbopackIgnore: true */ context.folder.images, name);
@@ -55,7 +60,7 @@ export async function imageFile(context: Context, name: string): Promise<ImageFi
 /** The files of the folder, by name. What is no plain file is left out. */
 export async function listImageFiles(context: Context): Promise<ImageFile[]> {
   const entries = await readdir(/* turbopackIgnore: true */ context.folder.images, { withFileTypes: true });
-  const names = entries.filter((one) => one.isFile() && NAME.test(one.name) && !one.name.endsWith(STORY));
+  const names = entries.filter((one) => one.isFile() && isName(one.name) && !one.name.endsWith(STORY));
   const files = await Promise.all(
     names.map(async ({ name }): Promise<ImageFile[]> => {
       const file = path.join(/* turbopackIgnore: true */ context.folder.images, name);

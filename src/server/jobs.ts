@@ -1,4 +1,4 @@
-/** Long work: one thing at a time in each queue, with progress, rate, time left, and cancel. */
+/** Long work: in each queue one thing at a time, and one short one beside it; with progress, rate, time left, and cancel. */
 
 import type { JobProgress } from '@/contract/builds';
 import { log } from './log';
@@ -11,17 +11,21 @@ interface Running {
 
 const WAITING: JobProgress = { phase: 'waiting', done: 0, total: 0, rate: 0, secondsLeft: null };
 
-/** Jobs of one sort, by id, run one after the other in the order they came. */
+/** How long a job will be: short ones do not wait for long ones. */
+export type Lane = 'short' | 'long';
+
+/** Jobs of one sort, by id; those of a lane run one after the other in the order they came. */
 export class JobQueue {
   private readonly jobs = new Map<string, Running>();
-  private tail: Promise<void> = Promise.resolve();
+  private readonly tails: Record<Lane, Promise<void>> = { short: Promise.resolve(), long: Promise.resolve() };
 
   /**
-   * Starts `work` after all jobs before it. `work` settles its own outcome. A job that is cancelled while it waits still runs, with its signal aborted.
+   * Starts `work` after all jobs of its lane before it. `work` settles its own outcome. A job that is cancelled while it waits still runs, with its signal aborted.
    */
   add(
     id: string,
     work: (signal: AbortSignal, report: (phase: string, done: number, total: number) => void) => Promise<void>,
+    lane: Lane = 'long',
   ): void {
     const job: Running = { abort: new AbortController(), progress: WAITING, phaseStarted: 0 };
     this.jobs.set(id, job);
@@ -32,7 +36,7 @@ export class JobQueue {
       const rate = seconds > 0.05 ? done / seconds : 0;
       job.progress = { phase, done, total, rate, secondsLeft: rate > 0 ? (total - done) / rate : null };
     };
-    this.tail = this.tail
+    this.tails[lane] = this.tails[lane]
       .then(() => work(job.abort.signal, report))
       // A job that could not even settle its own failure must not stop the ones behind it.
       .catch((error: unknown) => log.error('A job ended with what it does not know.', { jobId: id, error }))
@@ -57,8 +61,8 @@ export class JobQueue {
   }
 
   /** Resolves when everything added so far is over. */
-  idle(): Promise<void> {
-    return this.tail;
+  async idle(): Promise<void> {
+    await Promise.all(Object.values(this.tails));
   }
 
   /** Asks every job to stop. */

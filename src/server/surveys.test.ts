@@ -96,7 +96,7 @@ describe('sending image files', () => {
   });
 
   test('names that lead elsewhere, and sizes that no disk holds, are refused', async () => {
-    for (const name of ['../x', '.hidden', 'a\u0007b', 'x'.repeat(201)])
+    for (const name of ['../x', '.hidden', 'a\u0007b', 'x'.repeat(250), 'é'.repeat(125)])
       expect(await codeOf(await put(name, new Uint8Array(1)))).toBe('file-name-refused');
     const status = await new Promise<number>((resolve) => {
       const headers = { 'content-length': String(2 ** 50) };

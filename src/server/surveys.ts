@@ -1,6 +1,7 @@
 /** Use cases of surveys: what is in an image, and any sector of it. */
 import type { FileHandle } from 'node:fs/promises';
 import type { LedgerView, SurveyView } from '@/contract/surveys';
+import { BudgetSpent } from '@/core/bytes/budget';
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { checkSurvey } from '@/core/findings/survey/check';
 import type { Survey } from '@/core/survey/found';
@@ -63,6 +64,13 @@ async function withImage<T>(context: Context, of: string, work: (opened: Opened)
     await refuseCompressed(handle, name);
     return await work({ source: fileSource(handle, size), name, key: `${path} ${ino} ${size} ${mtimeMs}` });
   } catch (error) {
+    if (error instanceof BudgetSpent)
+      throw new Refusal(
+        422,
+        'survey-too-long',
+        `“${name}” could not be read soon enough: its disk is very slow. Try again.`,
+        'of',
+      );
     if (!(error instanceof SourceShrank)) throw error;
     throw new Refusal(
       409,
@@ -73,6 +81,15 @@ async function withImage<T>(context: Context, of: string, work: (opened: Opened)
   } finally {
     await handle.close();
   }
+}
+
+/** How long a survey may take, in milliseconds: what it has not looked at by then is told. */
+const DEADLINE = 10_000;
+
+/** A question that is answered with yes once so many milliseconds are over. */
+function after(milliseconds: number): () => boolean {
+  const end = performance.now() + milliseconds;
+  return () => performance.now() > end;
 }
 
 /** Surveys that were made lately: going from sector to sector needs the same one again and again. */
@@ -93,7 +110,7 @@ function remembered(context: Context, key: string, make: () => Promise<Survey>):
 /** The survey at the size asked for, or at the one that fits what is found. */
 async function surveyOf(context: Context, { source, key }: Opened, asked: SectorSize | undefined): Promise<Survey> {
   const at = (sectorSize: SectorSize) =>
-    remembered(context, `${key} ${sectorSize}`, () => surveyMedium(source, { sectorSize }));
+    remembered(context, `${key} ${sectorSize}`, () => surveyMedium(source, { sectorSize, isOver: after(DEADLINE) }));
   return asked === undefined ? surveyFitting(at) : at(asked);
 }
 

@@ -8,12 +8,28 @@ import { UPLOAD_LIMIT } from '@/files/uploaded';
 import { answered, IfGiven } from './check';
 
 /** What a file may be called. */
-const FILE_NAME = /^[^/\p{Cc}]{1,255}$/u;
+const FILE_NAME = /^[^/\p{Cc}]+$/u;
+const NAME_BYTES = 255;
 const FILE_NAME_REFUSED = answered(
   400,
   'file-name-refused',
-  'A file name has 1 to 255 characters, no slash and no control characters.',
+  'A file name has 1 to 255 bytes (a letter with an accent has two or three), no slash and no control characters.',
 );
+
+/** A name that a file can have here. */
+function IsFileName() {
+  return (target: object, propertyName: string) =>
+    registerDecorator({
+      name: 'isFileName',
+      target: target.constructor,
+      propertyName,
+      options: FILE_NAME_REFUSED,
+      validator: {
+        validate: (value) =>
+          typeof value === 'string' && FILE_NAME.test(value) && Buffer.byteLength(value) <= NAME_BYTES,
+      },
+    });
+}
 
 /** A second of the calendar, as in `2026-03-01T12:00:00`. */
 function IsSecond() {
@@ -38,7 +54,7 @@ export class FolderUpload {
 }
 
 export class FileUpload extends FolderUpload {
-  @Matches(FILE_NAME, FILE_NAME_REFUSED)
+  @IsFileName()
   name!: string;
 
   @IfGiven()
@@ -60,7 +76,7 @@ export class ArchiveUpload extends FolderUpload {
 
 /** A file of its own: an image, boot code; or a document with what lies beside it. */
 export class BlobUpload {
-  @Matches(FILE_NAME, FILE_NAME_REFUSED)
+  @IsFileName()
   name!: string;
 }
 

@@ -4,7 +4,7 @@ import Link from 'next/link';
 import { useState } from 'react';
 import type { BuildReport, BuildView } from '@/contract/builds';
 import type { Slot } from '@/core/layout/document';
-import { inBinary, inBoth } from '@/core/quantity/units';
+import { GIB, inBinary, inBoth } from '@/core/quantity/units';
 import { type Answer, cancelBuild, cancelDigest, folderUrl, imageUrl, removeBuild, startDigest, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
 import { ProgressBar } from '../kit/ProgressBar';
@@ -51,6 +51,36 @@ function Volumes({ of, volumes }: { of: string; volumes: NonNullable<BuildReport
         </Link>
       ))}
     </p>
+  );
+}
+
+/** An image of so many bytes is worth a word before it is fetched, where most of it is zeros. */
+const LARGE = GIB;
+const MOSTLY = 4;
+
+/** The image to fetch: where most of it is zeros as gzip first, which sends none of them. */
+function Downloads({ build, report }: { build: BuildView; report: BuildReport }) {
+  const data = report.change?.allocated.made ?? report.writtenBytes;
+  const isMostlyZeros = build.size >= LARGE && data * MOSTLY <= build.size;
+  const gzip = (
+    <a key="gzip" className={buttonClass(isMostlyZeros ? 'primary' : 'plain')} href={imageUrl(build.id, 'gzip')} download>
+      Download gzip
+    </a>
+  );
+  const raw = (
+    <a key="raw" className={buttonClass(isMostlyZeros ? 'plain' : 'primary')} href={imageUrl(build.id, 'raw')} download>
+      Download image, {inBinary(build.size)}
+    </a>
+  );
+  if (!isMostlyZeros) return [raw, gzip];
+  return (
+    <>
+      {gzip}
+      {raw}
+      <span className="self-center text-soft">
+        {inBinary(data)} of it are data; the image as it is sends all {inBinary(build.size)}, zeros too.
+      </span>
+    </>
   );
 }
 
@@ -101,12 +131,7 @@ export function BuildCard({ build, slots, onChange }: Props) {
       {build.state === 'done' && build.report && (
         <>
           <div className="mt-2 flex gap-2">
-            <a className={buttonClass('primary')} href={imageUrl(build.id, 'raw')} download>
-              Download image, {inBinary(build.size)}
-            </a>
-            <a className={buttonClass()} href={imageUrl(build.id, 'gzip')} download>
-              Download gzip
-            </a>
+            <Downloads build={build} report={build.report} />
             <Link className={buttonClass()} href={`${surveyUrl(`build:${build.id}`)}${build.layoutId && `&layout=${build.layoutId}`}`}>
               Survey it
             </Link>

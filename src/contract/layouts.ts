@@ -24,6 +24,15 @@ export interface DamagedLayout {
   readonly readable: number | null;
 }
 
+/** A page of the shelf. */
+export interface ShelfView {
+  readonly layouts: LayoutView[];
+  readonly damaged: DamagedLayout[];
+  /** Layouts that fit what was asked for, and the pages that they take. */
+  readonly total: number;
+  readonly pages: number;
+}
+
 /** A layout that was put away: nothing of it is deleted. */
 export interface AwayLayout {
   readonly id: string;

@@ -13,6 +13,12 @@ export interface ImageFile {
   readonly story?: string;
 }
 
+/** Something in the folder of images that is none: a pipe, a folder, a link. */
+export interface StrangeFile {
+  readonly name: string;
+  readonly what: string;
+}
+
 /** A survey of an image: `of` says which, as `file:NAME` or `build:ID`. */
 export interface SurveyView {
   readonly of: string;

@@ -6,9 +6,10 @@ import { MIB } from '@/core/quantity/units';
 import { randomUUID } from 'node:crypto';
 import { open, readdir, readFile, rm, rmdir, stat, statfs } from 'node:fs/promises';
 import path from 'node:path';
-import type { ImageFile } from '@/contract/surveys';
+import type { ImageFile, StrangeFile } from '@/contract/surveys';
 import type { Context } from './context';
 import { imageUploadsFolder } from '../files/data-folder';
+import { strangeness } from '../files/plain-file';
 import { makeFolder, moveFile, writeWhole } from '../files/durable';
 import { ifThere } from '../files/system-errors';
 import { Refusal } from './refusal';
@@ -71,6 +72,18 @@ export async function listImageFiles(context: Context): Promise<ImageFile[]> {
     }),
   );
   return files.flat().sort((a, b) => a.name.localeCompare(b.name));
+}
+
+/** What lies in the folder and is passed over: no plain file, or with a name that is none here. Not what begins with a point. */
+export async function strangeFiles(context: Context): Promise<StrangeFile[]> {
+  const entries = await readdir(/* turbopackIgnore: true */ context.folder.images, { withFileTypes: true });
+  return entries
+    .filter(({ name }) => !name.startsWith('.') && !name.endsWith(STORY))
+    .flatMap((one): StrangeFile[] => {
+      const what = strangeness(one) ?? (isName(one.name) ? undefined : 'a file with a name that is none here');
+      return what === undefined ? [] : [{ name: one.name, what }];
+    })
+    .sort((a, b) => a.name.localeCompare(b.name));
 }
 
 async function exists(file: string): Promise<boolean> {

@@ -1,6 +1,6 @@
 /** Use cases of the shelf and the designer: layouts and their revisions. */
-import { and, desc, eq, isNotNull, isNull, max, sql } from 'drizzle-orm';
-import type { AwayLayout, DamagedLayout, LayoutView, RevisionView } from '@/contract/layouts';
+import { and, count, desc, eq, isNotNull, isNull, max, sql } from 'drizzle-orm';
+import type { AwayLayout, DamagedLayout, LayoutView, RevisionView, ShelfView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
 import { type DocumentError, readLayout, validateLayout, writeLayout } from '@/core/layout/validate';
 import type { Context } from './context';
@@ -85,16 +85,16 @@ async function lastTaken(reader: Reader, id: string): Promise<string[]> {
 async function viewOf(reader: Reader, id: string): Promise<LayoutView> {
   const row = await rowOf(reader, id);
   const head = await revisionOf(reader, id, row.head);
-  return {
-    id,
-    revision: head.number,
-    note: head.note,
-    savedAt: head.savedAt,
-    canUndo: head.parent !== null,
-    canRedo: head.redo !== null,
-    document: documentOf(head),
-    taken: await lastTaken(reader, id),
-  };
+  return viewFrom(id, head, documentOf(head), await lastTaken(reader, id));
+}
+
+function viewFrom(
+  id: string,
+  { number, note, savedAt, parent, redo }: typeof revisions.$inferSelect,
+  document: Layout,
+  taken: string[],
+): LayoutView {
+  return { id, revision: number, note, savedAt, canUndo: parent !== null, canRedo: redo !== null, document, taken };
 }
 
 /** A layout at its revision in force. */
@@ -140,17 +140,54 @@ export async function goOn(context: Context, id: string): Promise<LayoutView> {
   });
 }
 
+/** Layouts on one page of the shelf. */
+const SHELF_PAGE = 48;
+
+/** Which layouts are wanted: those whose name or id has a text, and a page of them; all where neither is said. */
+export interface ShelfAsked {
+  readonly find?: string | undefined;
+  /** From 1. */
+  readonly page?: number | undefined;
+}
+
+/** The name of a document, where it has one; a damaged one has none. */
+const nameIn = sql<string>`case when json_valid(${revisions.document}) then json_extract(${revisions.document}, '$.name') else '' end`;
+
+/** Any text within; what `like` reads as its own is escaped. */
+const containing = (text: string) => `%${text.replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
+
 /** All layouts that are not put away, the last changed first; and, apart from them, those that are damaged. */
-export async function shelf(context: Context): Promise<{ layouts: LayoutView[]; damaged: DamagedLayout[] }> {
-  const rows = await context.db.read
-    .select({ id: layouts.id })
+export async function shelf(context: Context, { find = '', page }: ShelfAsked = {}): Promise<ShelfView> {
+  const wanted = containing(find.trim());
+  const isOne = and(
+    isNull(layouts.putAwayAt),
+    find.trim() === ''
+      ? undefined
+      : sql`(${nameIn} like ${wanted} escape '\\' or ${layouts.id} like ${wanted} escape '\\')`,
+  );
+  const head = and(eq(revisions.layoutId, layouts.id), eq(revisions.number, layouts.head));
+  const { read } = context.db;
+  const query = read
+    .select({ id: layouts.id, revision: revisions })
     .from(layouts)
-    .where(isNull(layouts.putAwayAt))
+    .innerJoin(revisions, head)
+    .where(isOne)
     .orderBy(desc(layouts.changedAt), layouts.id);
-  const views = await Promise.all(rows.map(({ id }) => shelfView(context.db.read, id)));
+  const rows =
+    page === undefined ? await query : await query.limit(SHELF_PAGE).offset((Math.max(1, page) - 1) * SHELF_PAGE);
+  const [counted] = await read.select({ n: count() }).from(layouts).innerJoin(revisions, head).where(isOne);
+  const total = counted!.n;
+  const views = await Promise.all(
+    rows.map(async ({ id, revision }) => {
+      const found = readLayout(revision.document);
+      return found.ok ? viewFrom(id, revision, found.value, []) : shelfView(read, id);
+    }),
+  );
   return {
     layouts: views.filter((one) => 'document' in one),
     damaged: views.filter((one) => 'damaged' in one),
+    total,
+    pages: Math.max(1, Math.ceil(total / SHELF_PAGE)),
   };
 }
 

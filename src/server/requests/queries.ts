@@ -156,3 +156,19 @@ export class ComparePageQuery {
   @IsInt()
   b?: number;
 }
+
+/** Which layouts of the shelf are shown. */
+export class ShelfPageQuery {
+  static readonly numbers = ['page'];
+
+  @IfGiven()
+  @IsString()
+  @MaxLength(100)
+  find?: string;
+
+  @IfGiven()
+  @IsInt()
+  @Min(1)
+  @Max(1_000_000)
+  page?: number;
+}

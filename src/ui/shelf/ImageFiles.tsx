@@ -3,7 +3,8 @@
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { type DragEvent, useRef, useState } from 'react';
-import type { ImageFile } from '@/contract/surveys';
+import type { ImageFile, StrangeFile } from '@/contract/surveys';
+import { visible } from '@/core/bytes/record';
 import { inBoth } from '@/core/quantity/units';
 import { fileUrl, removeFile, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
@@ -40,8 +41,15 @@ function Line({ file, onRefused }: { file: ImageFile; onRefused: (sentence: stri
   );
 }
 
+interface Props {
+  readonly files: readonly ImageFile[];
+  /** What lies there and is passed over. */
+  readonly strange: readonly StrangeFile[];
+  readonly folder: string;
+}
+
 /** Image files to survey: sent here, or put into the folder. */
-export function ImageFiles({ files, folder }: { files: readonly ImageFile[]; folder: string }) {
+export function ImageFiles({ files, strange, folder }: Props) {
   const router = useRouter();
   const input = useRef<HTMLInputElement>(null);
   const [sending, setSending] = useState<Sending>();
@@ -99,6 +107,11 @@ export function ImageFiles({ files, folder }: { files: readonly ImageFile[]; fol
           {files.length === 0 && 'None yet. '}Drop a file here, or put it into{' '}
           <span className="font-mono text-sm">{folder}</span>. It is read and never changed.
         </p>
+        {strange.length > 0 && (
+          <p className="py-1 text-risk">
+            Passed over there: {strange.map(({ name, what }) => `${visible(name)} (${what})`).join(', ')}.
+          </p>
+        )}
       </div>
     </section>
   );

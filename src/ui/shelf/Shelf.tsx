@@ -4,8 +4,8 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { BuildView } from '@/contract/builds';
-import type { AwayLayout, DamagedLayout, LayoutView } from '@/contract/layouts';
-import type { ImageFile } from '@/contract/surveys';
+import type { AwayLayout, DamagedLayout, LayoutView, ShelfView } from '@/contract/layouts';
+import type { ImageFile, StrangeFile } from '@/contract/surveys';
 import { check } from '@/core/findings/layout/check';
 import { mediumText } from '@/core/layout/medium-spec';
 import { TABLE_NAMES } from '@/core/layout/vocabulary';
@@ -20,6 +20,7 @@ import { Mark } from '../kit/Mark';
 import { DeleteForGood } from '../kit/Sure';
 import { When } from '../kit/When';
 import { TopBar } from '../kit/TopBar';
+import { Filter, Pages } from './Filter';
 import { ImageFiles } from './ImageFiles';
 import { NewLayout } from './NewLayout';
 
@@ -160,17 +161,21 @@ function Images({ builds, refuse }: { builds: readonly BuildView[]; refuse: (sen
 }
 
 interface Props {
-  readonly layouts: readonly LayoutView[];
-  readonly damaged: readonly DamagedLayout[];
+  readonly view: ShelfView;
+  /** What the layouts are filtered by, and the page of them. */
+  readonly find: string;
+  readonly page: number;
   readonly away: readonly AwayLayout[];
   readonly images: readonly BuildView[];
   readonly files: readonly ImageFile[];
+  readonly strange: readonly StrangeFile[];
   /** Where the files lie. */
   readonly folder: string;
 }
 
 /** The first screen: layouts and images, each with its column. */
-export function Shelf({ layouts, damaged, away, images, files, folder }: Props) {
+export function Shelf({ view, find, page, away, images, files, strange, folder }: Props) {
+  const { layouts, damaged } = view;
   const router = useRouter();
   const [last, setLast] = useState<AwayLayout['id']>();
   const [refused, setRefused] = useState<string>();
@@ -207,8 +212,18 @@ export function Shelf({ layouts, damaged, away, images, files, folder }: Props) 
         className="mx-auto grid min-w-[920px] max-w-[1880px] grid-cols-[minmax(0,1fr)_340px] gap-8 px-5 py-5 max-[1180px]:grid-cols-[minmax(0,1fr)_290px] max-[1180px]:gap-5"
       >
         <div>
-          <h2 className="mb-2 text-base font-semibold">Layouts</h2>
-          {layouts.length + damaged.length === 0 && (
+          <h2 className="mb-2 flex items-center gap-3 text-base font-semibold">
+            Layouts <Filter view={view} find={find} />
+          </h2>
+          {view.total === 0 && find !== '' && (
+            <p className="text-soft">
+              No name has “{find}” in it.{' '}
+              <Link className="underline" href="/">
+                Show all
+              </Link>
+            </p>
+          )}
+          {view.total === 0 && find === '' && (
             <p className="text-soft">The shelf is empty. Begin with a medium on the right, or import a document.</p>
           )}
           <ul className="grid grid-cols-[repeat(auto-fill,minmax(360px,1fr))] gap-3">
@@ -219,10 +234,11 @@ export function Shelf({ layouts, damaged, away, images, files, folder }: Props) 
               <LayoutCard key={view.id} view={view} onPutAway={() => void move(view.id, true)} />
             ))}
           </ul>
+          <Pages view={view} find={find} page={page} />
           <Away layouts={away} bringBack={(id) => void move(id, false)} />
           <h2 className="mt-6 mb-1 text-base font-semibold">Images built here</h2>
           <Images builds={images} refuse={setRefused} />
-          <ImageFiles files={files} folder={folder} />
+          <ImageFiles files={files} strange={strange} folder={folder} />
         </div>
         <NewLayout />
       </main>

@@ -6,6 +6,7 @@ import { benchAnswering } from './answering';
 import { benchArchives } from './archives';
 import { benchBuilding } from './building';
 import { benchChanging } from './changing';
+import { benchCrowd } from './crowd';
 import { benchDesigning } from './designing';
 import { benchExt } from './ext';
 import { benchFilling } from './filling';
@@ -43,6 +44,7 @@ const SECTIONS: Record<string, () => Row[] | Promise<Row[]>> = {
   serving: () => benchServing(RESULTS),
   archives: () => benchArchives(RESULTS),
   answering: () => benchAnswering(RESULTS),
+  crowd: () => benchCrowd(RESULTS),
 };
 
 async function main(): Promise<void> {

@@ -30,16 +30,17 @@ export async function syncFile(file: string): Promise<void> {
 }
 
 /** Makes a folder and those above it, where they are missing, for good. */
-export async function makeFolder(folder: string): Promise<void> {
+export async function makeFolder(folder: string, isAgain = false): Promise<void> {
   // One by one: making all of them at once tells a full or faulty disk as a folder that is not there.
   try {
     await mkdir(/* turbopackIgnore: true */ folder);
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     if (code === 'EEXIST') return;
-    if (code !== 'ENOENT') throw error;
+    // Where the one above is there and this still cannot be, the system makes no folders there.
+    if (code !== 'ENOENT' || isAgain) throw error;
     await makeFolder(path.dirname(folder));
-    return makeFolder(folder);
+    return makeFolder(folder, true);
   }
   await syncFolder(path.dirname(folder));
 }

@@ -1,11 +1,13 @@
 /** Everything a use case needs from its surroundings, made once per process. */
 import { existsSync } from 'node:fs';
-import { rm } from 'node:fs/promises';
+import { rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { CheckReport } from '@/contract/keeping';
 import type { Device } from '@/core/medium/device';
 import { type DataFolder, openDataFolder } from '../files/data-folder';
 import { writeSmallFile } from '../files/durable';
+import { strangeness } from '../files/plain-file';
+import { ifThere } from '../files/system-errors';
 import { Database } from '../keeping/database';
 import type { Keeping } from '../keeping/keeping';
 import { lockDataFolder } from '../keeping/lock';
@@ -50,12 +52,23 @@ async function openDatabase(folder: DataFolder, migrations: string): Promise<Dat
   return db;
 }
 
+/** Refuses a database in whose place stands something else than a file, with what it is. */
+async function refuseStrange(file: string): Promise<void> {
+  const found = await ifThere(stat(/* turbopackIgnore: true */ file));
+  const what = found && strangeness(found);
+  if (what !== undefined)
+    throw new Error(
+      `${file} is ${what}, and the database needs a file there. Mend that, or name another folder in LOESS_DATA.`,
+    );
+}
+
 /** A file that is there while a server has the folder open, and after one that did not end as it should. */
 const openedFile = ({ root }: DataFolder) => path.join(/* turbopackIgnore: true */ root, 'open');
 
 /** Opens folder and database. Throws an Error whose message tells people what to do, or what the system refused. */
 export async function openContext(options: ContextOptions): Promise<Context> {
   const folder = await openDataFolder(options.data);
+  await refuseStrange(folder.database);
   const unlock = await lockDataFolder(folder);
   const migrations = options.migrations ?? path.join(/* turbopackIgnore: true */ process.cwd(), 'drizzle');
   const db = await openDatabase(folder, migrations).catch((error: unknown) => {

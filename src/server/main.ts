@@ -30,6 +30,15 @@ function positive(text: string | undefined, name: string): number | undefined {
 const notAdded = (what: string) => (error: Error) =>
   log.error(`The ${what} were not added: ${systemTrouble(error)?.sentence ?? error.message}`, { error });
 
+/** True where the log goes elsewhere than to whoever starts the server. */
+let isLogged = false;
+
+/** Says why the server does not run, once to whoever started it, and in the log where that is another place. */
+function endedBy(sentence: string, facts: object): void {
+  if (isLogged) log.error(sentence, facts);
+  console.error(sentence);
+}
+
 /** Starts everything; the promise resolves when requests are answered. */
 async function main(): Promise<void> {
   const port = positive(process.env.PORT, 'PORT') ?? 4310;
@@ -37,6 +46,7 @@ async function main(): Promise<void> {
   const root = process.cwd();
   const data = path.resolve(process.env.LOESS_DATA || path.join(root, 'data'));
   installLog(openLog(process.env.LOESS_LOG));
+  isLogged = process.env.LOESS_LOG !== undefined;
   process.on('unhandledRejection', (error) => log.error('Nobody waited for something that failed.', { error }));
   const context = await openContext({
     data,
@@ -60,8 +70,7 @@ async function main(): Promise<void> {
   server.requestTimeout = 0;
   server.on('error', (error: NodeJS.ErrnoException) => {
     const sentence = error.code === 'EADDRINUSE' ? `Port ${port} is in use. Name another in PORT.` : error.message;
-    log.error(sentence, { port, error });
-    console.error(sentence);
+    endedBy(sentence, { port, error });
     void context.close().then(() => process.exit(1));
   });
   server.listen(port, HOST, () => {
@@ -83,7 +92,6 @@ async function main(): Promise<void> {
 
 main().catch((error: Error) => {
   const sentence = startTrouble(error);
-  log.error(sentence, { error });
-  console.error(sentence);
+  endedBy(sentence, { error });
   process.exit(1);
 });

@@ -8,6 +8,7 @@ const OF_PATHS: Readonly<Record<string, (path: string) => string>> = {
   EEXIST: (path) => `${path} is a file, and the data folder needs a folder there. ${HINT}`,
   ENOTDIR: (path) => `A part of ${path} is a file, and the data folder needs folders there. ${HINT}`,
   EISDIR: (path) => `${path} is a folder, and the data folder needs a file there. ${HINT}`,
+  ENOENT: (path) => `${path} cannot be made: there is no such place. ${HINT}`,
   EACCES: (path) => `${path} may not be read or written by this user. ${HINT}`,
   EPERM: (path) => `${path} may not be written by this user. ${HINT}`,
   EROFS: (path) => `${path} lies on a disk that is mounted read-only. ${HINT}`,

@@ -4,13 +4,14 @@ import Link from 'next/link';
 import { useState } from 'react';
 import type { BuildReport, BuildView } from '@/contract/builds';
 import type { Slot } from '@/core/layout/document';
-import { GIB, inBinary, inBoth } from '@/core/quantity/units';
+import { inBinary, inBoth } from '@/core/quantity/units';
 import { type Answer, cancelBuild, cancelDigest, folderUrl, imageUrl, removeBuild, startDigest, surveyUrl } from '../api';
 import { Button, buttonClass } from '../kit/Button';
 import { ProgressBar } from '../kit/ProgressBar';
 import { DeleteForGood } from '../kit/Sure';
 import { When } from '../kit/When';
 import { Report } from './Report';
+import { zerosOf } from './zeros';
 
 const STATE_TEXTS: Readonly<Record<BuildView['state'], string>> = {
   waiting: 'waiting',
@@ -54,34 +55,20 @@ function Volumes({ of, volumes }: { of: string; volumes: NonNullable<BuildReport
   );
 }
 
-/** An image of so many bytes is worth a word before it is fetched, where most of it is zeros. */
-const LARGE = GIB;
-const MOSTLY = 4;
-
 /** The image to fetch: where most of it is zeros as gzip first, which sends none of them. */
-function Downloads({ build, report }: { build: BuildView; report: BuildReport }) {
-  const data = report.change?.allocated.made ?? report.writtenBytes;
-  const isMostlyZeros = build.size >= LARGE && data * MOSTLY <= build.size;
+function Downloads({ build }: { build: BuildView }) {
+  const isZeros = zerosOf(build) !== undefined;
   const gzip = (
-    <a key="gzip" className={buttonClass(isMostlyZeros ? 'primary' : 'plain')} href={imageUrl(build.id, 'gzip')} download>
+    <a key="gzip" className={buttonClass(isZeros ? 'primary' : 'plain')} href={imageUrl(build.id, 'gzip')} download>
       Download gzip
     </a>
   );
   const raw = (
-    <a key="raw" className={buttonClass(isMostlyZeros ? 'plain' : 'primary')} href={imageUrl(build.id, 'raw')} download>
+    <a key="raw" className={buttonClass(isZeros ? 'plain' : 'primary')} href={imageUrl(build.id, 'raw')} download>
       Download image, {inBinary(build.size)}
     </a>
   );
-  if (!isMostlyZeros) return [raw, gzip];
-  return (
-    <>
-      {gzip}
-      {raw}
-      <span className="self-center text-soft">
-        {inBinary(data)} of it are data; the image as it is sends all {inBinary(build.size)}, zeros too.
-      </span>
-    </>
-  );
+  return isZeros ? [gzip, raw] : [raw, gzip];
 }
 
 interface Props {
@@ -131,11 +118,12 @@ export function BuildCard({ build, slots, onChange }: Props) {
       {build.state === 'done' && build.report && (
         <>
           <div className="mt-2 flex gap-2">
-            <Downloads build={build} report={build.report} />
+            <Downloads build={build} />
             <Link className={buttonClass()} href={`${surveyUrl(`build:${build.id}`)}${build.layoutId && `&layout=${build.layoutId}`}`}>
               Survey it
             </Link>
           </div>
+          {zerosOf(build) && <p className="mt-1 text-soft">{zerosOf(build)}</p>}
           <Volumes of={`build:${build.id}`} volumes={build.report.volumes ?? []} />
           <Digest build={build} act={act} />
           <Report report={build.report} slots={slots} />

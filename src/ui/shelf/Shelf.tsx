@@ -20,6 +20,7 @@ import { Mark } from '../kit/Mark';
 import { DeleteForGood } from '../kit/Sure';
 import { When } from '../kit/When';
 import { TopBar } from '../kit/TopBar';
+import { zerosOf } from '../build/zeros';
 import { Filter, Pages } from './Filter';
 import { ImageFiles } from './ImageFiles';
 import { NewLayout } from './NewLayout';
@@ -151,8 +152,14 @@ function Images({ builds, refuse }: { builds: readonly BuildView[]; refuse: (sen
           <Link className="hover:underline" href={surveyUrl(`build:${build.id}`)} aria-label={`Survey ${build.name}`}>
             Survey
           </Link>
-          <a className={buttonClass()} href={imageUrl(build.id, 'raw')} download aria-label={`Download ${build.name}`}>
-            Download
+          <a
+            className={buttonClass()}
+            href={imageUrl(build.id, zerosOf(build) ? 'gzip' : 'raw')}
+            download
+            title={zerosOf(build)}
+            aria-label={`Download ${build.name}`}
+          >
+            {zerosOf(build) ? 'Download gzip' : 'Download'}
           </a>
         </li>
       ))}

@@ -13,6 +13,7 @@ import { stopsAmong } from '@/core/findings/layout/finding';
 import { validateLayout } from '@/core/layout/validate';
 import { place } from '@/core/placement/place';
 import type { Survey } from '@/core/survey/found';
+import { SURVEY_LIMITS } from '@/core/bytes/budget';
 import { checkSurvey } from '@/core/findings/survey/check';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
@@ -23,7 +24,7 @@ import type { FoundImage } from './found-image';
 import { asleep } from './ntfs';
 
 /** What a survey may read, and how long its answer may be, in bytes. */
-const MOST_READ = 96 * 2 ** 20;
+const MOST_READ = SURVEY_LIMITS.bytes;
 const MOST_TOLD = 4 * 2 ** 20;
 /** How long one survey may take, in milliseconds. */
 const MOST_TIME = 10_000;
@@ -32,7 +33,7 @@ const MOST_TIME = 10_000;
 const EDGES = [0, 1, 2, 0x7f, 0x80, 0xff, 0x55, 0xaa, 0x05, 0x0f, 0xee];
 
 /** A small generator of whole numbers, the same for the same seed. */
-function generator(seed: number): (below: number) => number {
+export function generator(seed: number): (below: number) => number {
   let state = seed >>> 0 || 1;
   return (below) => {
     state ^= state << 13;
@@ -43,7 +44,7 @@ function generator(seed: number): (below: number) => number {
 }
 
 /** Sound images with something in every structure. */
-function bases(): FoundImage[] {
+export function bases(): FoundImage[] {
   const long = [8, 3, 0, 0, 0, 4, 0, 0, 0, 0xff, 0xff, 0xff, 0x0f];
   return [
     mbr(),
@@ -61,7 +62,7 @@ function bases(): FoundImage[] {
   ];
 }
 
-type Draw = (below: number) => number;
+export type Draw = (below: number) => number;
 
 /** Bytes of the image that hold structures: its filled pages, and the ends of the medium. */
 function anyPlace(image: FoundImage, draw: Draw): number {
@@ -94,7 +95,7 @@ function mend(image: FoundImage): void {
       image.mend(sector);
 }
 
-function mutant(base: FoundImage, draw: Draw): FoundImage {
+export function mutant(base: FoundImage, draw: Draw): FoundImage {
   const image = base.clone();
   for (let i = draw(8) + 1; i > 0; i--) change(image, draw);
   if (draw(12) === 0) image.resized(Math.max(0, draw(2) === 0 ? draw(image.size) : image.size + draw(2 ** 30)));
@@ -136,8 +137,13 @@ async function keptAndChanged(image: FoundImage, survey: Survey, draw: Draw): Pr
   }
 }
 
+/** Surveys one mutant and looks at its answer, and at what keeps it; throws an Error that names what is wrong. */
+export async function lookAt(image: FoundImage, draw: Draw): Promise<void> {
+  await keptAndChanged(image, await surveyed(image, draw), draw);
+}
+
 /** Surveys one mutant and looks at its answer; throws an Error that names what is wrong. */
-async function lookAt(image: FoundImage, draw: Draw): Promise<void> {
+export async function surveyed(image: FoundImage, draw: Draw): Promise<Survey> {
   const started = performance.now();
   const sectorSize = draw(8) === 0 ? (image.sectorSize === 512 ? 4096 : 512) : image.sectorSize;
   const survey = await surveyMedium(image, { sectorSize });
@@ -153,7 +159,7 @@ async function lookAt(image: FoundImage, draw: Draw): Promise<void> {
   }
   const time = performance.now() - started;
   if (time > MOST_TIME) throw new Error(`it took ${Math.round(time)} ms`);
-  await keptAndChanged(image, survey, draw);
+  return survey;
 }
 
 /** Surveys so many mutants; the seed makes them the same every time. Tells the first that fails. */

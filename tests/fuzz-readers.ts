@@ -1,0 +1,166 @@
+/**
+ * `npm run fuzz:readers [mutants] [seed]`: mutants of every kind of medium and archive, on all cores. What came where nothing
+ * of the program came before is kept, and changed further. Each must end soon, within the medium, and be told.
+ */
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { availableParallelism, tmpdir } from 'node:os';
+import path from 'node:path';
+import { openVolume } from '@/core/filesystems/readers';
+import { pathTrouble } from '@/core/filesystems/tree';
+import { BrokenChain, contentOf, walk } from '@/core/filesystems/volume';
+import { type Keeper, unpackFile } from '@/files/archives';
+import { SupplyError } from '@/files/errors';
+import { Sums, type UnpackOptions } from '@/files/gathering';
+import { tarOf, zipOf } from './archives';
+import { Coverage } from './coverage';
+import { bases, type Draw, generator, lookAt, mutant, surveyed } from './fuzz';
+import type { FoundImage } from './found-image';
+import { HOSTILE } from './hostile';
+
+/** Mutants that are kept to be changed further; the oldest go. */
+const CORPUS = 2000;
+/** One in so many is kept in a layout and changed, is an archive, is walked. */
+const [KEPT_TOO, ARCHIVE, WALKED] = [16, 10, 3];
+/** What walking or unpacking one may take. */
+const MOST_TIME = 2000;
+const MOST_ENTRIES = 300;
+const MOST_BYTES = 2 ** 18;
+
+/** Walks every volume of a mutant, and reads a little of each file. */
+async function walked(image: FoundImage, starts: readonly number[]): Promise<void> {
+  for (const base of starts.filter((start) => start < image.size).slice(0, 3)) {
+    const volume = await openVolume(image, base);
+    if (!volume) continue;
+    let entries = 0;
+    for await (const { entry } of walk(volume, () => undefined)) {
+      if ((entries += 1) > MOST_ENTRIES) break;
+      if (entry.folder || entries > 10) continue;
+      let read = 0;
+      try {
+        for await (const bytes of contentOf(volume, image, entry)) if ((read += bytes.length) > MOST_BYTES) break;
+      } catch (error) {
+        if (!(error instanceof BrokenChain)) throw error;
+      }
+    }
+  }
+}
+
+/** Takes contents and keeps nothing of them. */
+class Nowhere implements Keeper {
+  async add(body: AsyncIterable<Uint8Array>) {
+    const sums = new Sums();
+    for await (const chunk of body) sums.add(chunk);
+    return sums.kept;
+  }
+}
+
+async function archives(): Promise<Buffer[]> {
+  const files = { 'EFI/BOOT/BOOTX64.EFI': 'loader', 'tables/ebb.csv': 'ü'.repeat(3000), empty: '' };
+  const members = Object.entries(files).map(([name, content]) => ({ name, content }));
+  return [
+    await zipOf(files),
+    await tarOf(members),
+    await tarOf([
+      { name: 'a', type: 'directory' },
+      { name: 'a/link', type: 'symlink', linkname: '../b' },
+      { name: `${'long/'.repeat(30)}name`, content: 'x' },
+      ...members,
+    ]),
+  ];
+}
+
+function changedArchive(archive: Buffer, draw: Draw): Buffer {
+  const bytes = Buffer.from(archive);
+  for (let i = draw(10) + 1; i > 0; i--)
+    bytes[draw(bytes.length)] = draw(3) === 0 ? [0, 0xff, 0x2f, 0x2e][draw(4)]! : draw(256);
+  return draw(6) === 0 ? bytes.subarray(0, draw(bytes.length)) : bytes;
+}
+
+/** Unpacks an archive into nowhere: no entry may have a path that leads elsewhere. */
+async function unpacked(bytes: Buffer, file: string, leaveOut: boolean): Promise<void> {
+  writeFileSync(file, bytes);
+  try {
+    const options: UnpackOptions = { leaveOut };
+    const { entries } = await unpackFile(file, bytes.length, new Nowhere(), options);
+    for (const { path: at } of entries) if (pathTrouble(at)) throw new Error(`an archive brought “${at}”`);
+  } catch (error) {
+    if (!(error instanceof SupplyError)) throw error;
+  }
+}
+
+/** Mutants of one process: those of its number among all. */
+async function work(count: number, seed: number, of: number, among: number): Promise<void> {
+  const coverage = new Coverage();
+  await coverage.start();
+  const folder = mkdtempSync(path.join(tmpdir(), 'loess-fuzz-'));
+  const corpus: FoundImage[] = [
+    ...bases(),
+    ...HOSTILE.map(([, make]) => make()).filter(({ size }) => size <= 70 * 2 ** 20),
+  ];
+  const kept = corpus.length;
+  const zips = await archives();
+  let blocks = await coverage.fresh();
+  for (let n = of; n < count; n += among) {
+    const draw = generator(seed + n * 7919);
+    draw(2);
+    const started = performance.now();
+    const isRecent = corpus.length > kept && draw(2) === 0;
+    const base = corpus[isRecent ? kept + draw(corpus.length - kept) : draw(corpus.length)]!;
+    try {
+      if (n % ARCHIVE === 0) {
+        const at = draw(zips.length);
+        const bytes = changedArchive(zips[at]!, draw);
+        await unpacked(bytes, path.join(folder, 'archive'), draw(2) === 0);
+        if ((await coverage.fresh()) > 0) zips.push(bytes);
+      } else {
+        const image = mutant(base, draw);
+        if (n % KEPT_TOO === 0) await lookAt(image, draw);
+        else {
+          const survey = await surveyed(image, draw);
+          if (n % WALKED === 0)
+            await walked(
+              image,
+              survey.partitions.map(({ start }) => start * survey.sectorSize),
+            );
+        }
+        const fresh = await coverage.fresh();
+        blocks += fresh;
+        if (fresh > 0) corpus.push(image);
+        if (corpus.length > CORPUS) corpus.splice(kept, 1);
+      }
+    } catch (error) {
+      throw new Error(`mutant ${n} of seed ${seed}: ${(error as Error).stack ?? String(error)}`, { cause: error });
+    }
+    const time = performance.now() - started;
+    if (time > MOST_TIME) throw new Error(`mutant ${n} of seed ${seed} took ${Math.round(time)} ms`);
+    if ((n - of) % (among * 5000) === 0)
+      console.log(
+        `process ${of + 1}: ${n} of ${count}; ${corpus.length - kept} kept, ${blocks} blocks; ${(process.memoryUsage().rss / 2 ** 20).toFixed(0)} MiB`,
+      );
+  }
+  coverage.stop();
+  rmSync(folder, { recursive: true, force: true });
+}
+
+/** All processes; ends with the number of the first that fails. */
+async function all(count: number, seed: number): Promise<number> {
+  const among = availableParallelism();
+  const started = performance.now();
+  const ends = Array.from({ length: among }, (_, of) => {
+    const args = ['--import', 'tsx', process.argv[1]!, String(count), String(seed), String(of), String(among)];
+    const child = spawn(process.execPath, args, { stdio: 'inherit' });
+    return new Promise<number>((resolve) => child.on('exit', (code) => resolve(code ?? 1)));
+  });
+  const failed = (await Promise.all(ends)).find((code) => code !== 0) ?? 0;
+  console.log(`${count} mutants in ${Math.round((performance.now() - started) / 1000)} s on ${among} cores`);
+  return failed;
+}
+
+const [count = 300_000, seed = Date.now() % 2 ** 31, of, among] = process.argv.slice(2).map(Number);
+if (of === undefined || among === undefined) void all(count, seed).then((code) => process.exit(code));
+else
+  work(count, seed, of, among).catch((error: Error) => {
+    console.error(error.message);
+    process.exit(1);
+  });

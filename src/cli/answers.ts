@@ -72,6 +72,8 @@ const survey = z.strictObject({
   partitions: z.array(foundPartition),
   chain: z.array(z.strictObject({ kind: text, sector: count })),
   gaps: z.array(z.strictObject({ ...extent, dataAt: count.optional(), seenWhole: z.boolean() })),
+  /** Keys of partitions, and gaps by their first sector, that were not looked at in full. */
+  unread: z.array(text),
   leftovers: z.array(z.strictObject({ sector: count, what: text })),
   iso: byKind.optional(),
   read: count,

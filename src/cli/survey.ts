@@ -30,8 +30,8 @@ function surveyText(survey: Survey, findings: readonly SurveyFinding[], image: s
   const partitions = columns(['no', 'partition', 'first', 'last', 'sectors', 'type', 'inside'], rows, [0, 2, 3, 4]);
   const lines = findings
     .map((one) => {
-      const repair = REPAIRS.find(({ rules }) => rules.includes(one.rule));
-      const mends = repair ? `    mend it: loess repair ${word(image)} --only ${repair.id}\n` : '';
+      const repairs = REPAIRS.filter(({ rules }) => rules.includes(one.rule));
+      const mends = repairs.map(({ id }) => `    mend it: loess repair ${word(image)} --only ${id}\n`).join('');
       return `${one.severity}: ${one.sentence}\n    ${one.why}\n${mends}    rule: ${one.rule}\n`;
     })
     .join('');

@@ -50,3 +50,31 @@ export async function openPlain(path: string, link: 'refused' | 'followed' = 're
     throw error;
   }
 }
+
+/** The text of a plain file. */
+export async function plainText(path: string): Promise<string> {
+  const handle = await openPlain(path);
+  try {
+    return await handle.readFile('utf8');
+  } finally {
+    await handle.close();
+  }
+}
+
+/** The bytes of a plain file, or a range of them (`end` inclusive), in pieces. */
+export async function* plainBytes(
+  path: string,
+  options: {
+    readonly start?: number;
+    readonly end?: number;
+    readonly highWaterMark: number;
+    readonly signal?: AbortSignal;
+  },
+): AsyncGenerator<Uint8Array> {
+  const handle = await openPlain(path);
+  try {
+    yield* handle.createReadStream({ ...options, autoClose: false }) as AsyncIterable<Uint8Array>;
+  } finally {
+    await handle.close();
+  }
+}

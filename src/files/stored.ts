@@ -4,7 +4,7 @@
  */
 import { MIB } from '@/core/quantity/units';
 import { createHash } from 'node:crypto';
-import { createReadStream, statSync } from 'node:fs';
+import { statSync } from 'node:fs';
 import { readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { BlockSource } from '@/core/bytes/blocks';
@@ -17,7 +17,7 @@ import { imageFacts } from '@/core/survey/image';
 import { fileSource } from './file-source';
 import { namingTexts } from './naming-texts';
 import { ifThere } from './system-errors';
-import { openPlain } from './plain-file';
+import { openPlain, plainBytes } from './plain-file';
 
 /** Longest text of a tree that is read, in bytes. */
 const TREE_LIMIT = 512 * MIB;
@@ -120,11 +120,7 @@ async function sumOf(source: BlockSource, size: number): Promise<string> {
 /** Whether the bytes of a stored file have the sum that they are named by. Rejects with the reason when `signal` says to stop. */
 export async function isSound(file: string, sha256: string, signal?: AbortSignal): Promise<boolean> {
   const hash = createHash('sha256');
-  const bytes = createReadStream(/* turbopackIgnore: true */ file, {
-    highWaterMark: SMALL,
-    ...(signal && { signal }),
-  });
-  for await (const chunk of bytes) hash.update(chunk as Buffer);
+  for await (const chunk of plainBytes(file, { highWaterMark: SMALL, ...(signal && { signal }) })) hash.update(chunk);
   return hash.digest('hex') === sha256;
 }
 

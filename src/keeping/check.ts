@@ -4,7 +4,6 @@
  * is named with the layouts that need it and, if asked for, put into quarantine; nothing is deleted.
  */
 import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { BuildReport } from '@/contract/builds';
@@ -12,6 +11,7 @@ import type { CheckReport, Damage } from '@/contract/keeping';
 import { MIB } from '@/core/quantity/units';
 import { type DataFolder, dayOf, imagePath } from '../files/data-folder';
 import { makeFolder, moveFile } from '../files/durable';
+import { NotPlain, plainBytes } from '../files/plain-file';
 import { ifThere } from '../files/system-errors';
 import { forgetTrees, isSound, type StoredFile, storedFiles } from '../files/stored';
 import { damagesIn } from './database';
@@ -62,15 +62,10 @@ async function sumOf(
 ): Promise<string> {
   const hash = createHash('sha256');
   if (range.end === range.start) return hash.digest('hex');
-  const stream = createReadStream(/* turbopackIgnore: true */ file, {
-    start: range.start,
-    end: range.end - 1,
-    highWaterMark: MIB,
-    signal,
-  });
-  for await (const chunk of stream) {
-    hash.update(chunk as Buffer);
-    onRead((chunk as Buffer).length);
+  const { start, end } = range;
+  for await (const chunk of plainBytes(file, { start, end: end - 1, highWaterMark: MIB, signal })) {
+    hash.update(chunk);
+    onRead(chunk.length);
   }
   return hash.digest('hex');
 }
@@ -98,6 +93,7 @@ async function storedTrouble({ file, sha256 }: StoredFile, signal: AbortSignal):
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     if (code === 'ENOENT') return undefined;
+    if (error instanceof NotPlain) return `is ${error.what}, and no file`;
     // Any other refusal says nothing about the file.
     if (code !== 'EIO' || signal.aborted) throw error;
     return 'cannot be read: the disk says that it is faulty there (EIO)';

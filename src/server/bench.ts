@@ -1,9 +1,10 @@
 /** The bench: the machine's own block devices, only looked at, beside simulated media, which are sparse files. */
-import { readdir, readFile, stat } from 'node:fs/promises';
+import { readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { BenchView } from '@/contract/bench';
 import { type Device, lookalikes, mediumOfDevice } from '@/core/medium/device';
 import { MEDIUM_KINDS, type MediumKind } from '@/core/medium/medium';
+import { plainText } from '../files/plain-file';
 import type { Context } from './context';
 import { Refusal } from './refusal';
 
@@ -33,9 +34,7 @@ async function simulated(context: Context, file: string): Promise<Device> {
   const unread: string[] = [];
   let json: Record<string, unknown> = {};
   try {
-    const value: unknown = JSON.parse(
-      await readFile(path.join(/* turbopackIgnore: true */ context.folder.bench, file), 'utf8'),
-    );
+    const value: unknown = JSON.parse(await plainText(path.join(context.folder.bench, file)));
     if (typeof value === 'object' && value !== null) json = value as Record<string, unknown>;
     else unread.push('description: is no object');
   } catch (error) {

@@ -98,6 +98,8 @@ export function takeFromVolume(
 ): Promise<TreeView> {
   return withVolume(context, asked, async (opened) => {
     const { volume } = opened;
+    // Files whose chains cross could be many times what the image is.
+    let left = opened.source.size;
     const begun = await entryNamed(volume, asked.path);
     return addEntries(context, target, async (upload) => {
       const entries: Tree[number][] = [];
@@ -111,6 +113,8 @@ export function takeFromVolume(
         const why = pathTrouble(path);
         if (why) leftOut.push({ path, why });
         else if (entry.folder) entries.push({ kind: 'folder', ...facts });
+        else if ((left -= entry.written ?? entry.size) < 0)
+          leftOut.push({ path, why: 'the files before it are as large as the whole image: some share their clusters' });
         else
           try {
             entries.push({

@@ -4,12 +4,12 @@
  */
 import { MIB } from '@/core/quantity/units';
 import { randomUUID } from 'node:crypto';
-import { open, readdir, readFile, rm, rmdir, stat, statfs } from 'node:fs/promises';
+import { open, readdir, rm, rmdir, stat, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import type { ImageFile, StrangeFile } from '@/contract/surveys';
 import type { Context } from './context';
 import { imageUploadsFolder } from '../files/data-folder';
-import { strangeness } from '../files/plain-file';
+import { plainText, strangeness } from '../files/plain-file';
 import { makeFolder, moveFile, writeWhole } from '../files/durable';
 import { ifThere } from '../files/system-errors';
 import { Refusal } from './refusal';
@@ -31,7 +31,7 @@ const isName = (name: string) => NAME.test(name) && Buffer.byteLength(name) <= N
 
 /** The story of an image, where somebody wrote one. */
 async function storyOf(file: string): Promise<string | undefined> {
-  const text = await readFile(/* turbopackIgnore: true */ file + STORY, 'utf8').catch(() => undefined);
+  const text = await plainText(file + STORY).catch(() => undefined);
   return text
     ?.slice(0, STORY_LIMIT)
     .replace(/[\p{Cc}\p{Cs}]+/gu, ' ')

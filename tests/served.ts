@@ -19,7 +19,8 @@ const NOBODY = (_: IncomingMessage, response: ServerResponse) => {
 
 /** Serves a context on a free port; `framework` answers what the front does not. */
 export async function served(context: Context, framework = NOBODY): Promise<Served> {
-  const server = createServer((request, response) => front(request, response));
+  const answer = (request: IncomingMessage, response: ServerResponse) => front(request, response);
+  const server = createServer(answer).on('checkContinue', answer);
   // A connection is never closed for being idle: the next test may be about to use it.
   server.keepAliveTimeout = 0;
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));

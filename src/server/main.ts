@@ -65,7 +65,8 @@ async function main(): Promise<void> {
   await web.prepare();
   const handle = web.getRequestHandler();
   const framework = (request: IncomingMessage, response: ServerResponse) => handle(request, response);
-  const server = createServer(frontOf({ context, port, framework, isDevelopment: development }));
+  const front = frontOf({ context, port, framework, isDevelopment: development });
+  const server = createServer(front).on('checkContinue', front);
   // A large upload may take longer than the usual five minutes.
   server.requestTimeout = 0;
   server.on('error', (error: NodeJS.ErrnoException) => {

@@ -110,6 +110,51 @@ describe('odd requests', () => {
   });
 });
 
+describe('uploads that are refused', () => {
+  const MUCH = 40_000_000;
+
+  /** Sends a large body without waiting for an answer; resolves with what came back, whole or not. */
+  function sending(target: string, expect: boolean): Promise<{ said: string; sent: number }> {
+    return new Promise((resolve, reject) => {
+      let [said, sent] = ['', 0];
+      const socket = connect(server.port, '127.0.0.1');
+      const piece = Buffer.alloc(256 * 1024, 1);
+      const more = () => {
+        while (sent < MUCH && !socket.destroyed) {
+          const part = piece.subarray(0, Math.min(piece.length, MUCH - sent));
+          sent += part.length;
+          if (!socket.write(part)) return void socket.once('drain', more);
+        }
+      };
+      socket.on('data', (chunk) => {
+        said += chunk.toString('latin1');
+        if (expect && said.startsWith('HTTP/1.1 100')) more();
+      });
+      socket.on('error', reject);
+      socket.on('close', () => resolve({ said, sent }));
+      socket.write(
+        `PUT ${target} HTTP/1.1\r\nHost: 127.0.0.1:${server.port}\r\nContent-Length: ${MUCH}\r\n${expect ? 'Expect: 100-continue\r\n' : ''}\r\n`,
+      );
+      if (!expect) more();
+    });
+  }
+
+  test.each(['/api/none', '/api/files/.hidden', '/api/contents/file?name=a/b', '/api/health'])(
+    '%s: the sentence comes, and no broken pipe',
+    async (target) => {
+      const { said } = await sending(target, false);
+      expect(statusOf(said)).toBeGreaterThanOrEqual(400);
+      expect(said).toMatch(/\r\n\r\n\{"error":\{"code":"[a-z-]+","sentence":".*"\}\}$/);
+      expect(said.toLowerCase()).toContain('connection: close');
+    },
+  );
+
+  test('who asks first whether it is wanted sends nothing of what is not', async () => {
+    const { said, sent } = await sending('/api/none', true);
+    expect([statusOf(said), sent]).toEqual([404, 0]);
+  });
+});
+
 test('a method that an address does not take is told which it does', async () => {
   const answer = await fetch(`${server.base}/api/images/abc`, { method: 'POST' });
   expect(answer.status).toBe(405);

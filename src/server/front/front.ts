@@ -54,6 +54,11 @@ const OWN: Readonly<Record<string, Answer>> = {
 
 const isData = ({ segments }: Target) => segments[0] === 'api';
 
+/** Lets a client send its body that waits for a word whether it is wanted: what is refused before this is never sent. */
+function goOn({ headers }: IncomingMessage, response: ServerResponse): void {
+  if (headers.expect?.toLowerCase() === '100-continue') response.writeContinue();
+}
+
 /** Refuses a method that an address does not take, and says which it does. */
 function refuseMethod(methods: readonly Method[], request: IncomingMessage, response: ServerResponse): boolean {
   const words = allowed(methods);
@@ -91,6 +96,7 @@ async function answered(
       );
     const { route, parts } = found;
     if (refuseMethod(Object.keys(route.methods) as Method[], request, response)) return;
+    goOn(request, response);
     const own = OWN[route.path];
     return own ? own(context, { target, parts, request, response }) : framework(request, response);
   }
@@ -118,10 +124,35 @@ function answerError(error: unknown, request: IncomingMessage, response: ServerR
     response.destroy();
     return;
   }
-  // What is left of a body that nobody reads is not waited for.
-  if (!request.complete) response.setHeader('connection', 'close');
-  response.writeHead(status, { 'content-type': 'application/json', 'cache-control': 'no-store' });
-  response.end(request.method === 'HEAD' ? undefined : JSON.stringify(answer));
+  const body = Buffer.from(JSON.stringify(answer));
+  response.writeHead(status, {
+    'content-type': 'application/json',
+    'content-length': body.length,
+    'cache-control': 'no-store',
+    ...(!request.complete && { connection: 'close' }),
+  });
+  if (request.method === 'HEAD') response.end();
+  else if (request.complete) response.end(body);
+  else lingering(request, response, body);
+}
+
+/** How long the rest of a body is thrown away that nobody wants, in milliseconds. */
+const LINGER = 1500;
+
+/**
+ * Sends an answer while the client still sends: closing at once would throw the answer away on its side, so that it sees a
+ * broken pipe and no sentence. What comes for a while is read for nothing.
+ */
+function lingering(request: IncomingMessage, response: ServerResponse, body: Buffer): void {
+  const end = () => {
+    clearTimeout(timer);
+    request.off('end', end).off('close', end);
+    response.end();
+  };
+  const timer = setTimeout(end, LINGER);
+  request.once('end', end).once('close', end);
+  response.write(body);
+  request.resume();
 }
 
 /** What answers every request. It never throws, and never leaves one without an answer. */

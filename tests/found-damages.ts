@@ -99,6 +99,12 @@ export const DAMAGES: readonly Damage[] = [
   ['an empty file', () => new FoundImage(0), ['found-table/shorter-than-a-sector']],
   ['one byte', () => new FoundImage(1), ['found-table/shorter-than-a-sector']],
   ['a file without a whole sector', () => new FoundImage(511), ['found-table/shorter-than-a-sector']],
+  [
+    'a boot record in less than a sector of 4096',
+    () => new FoundImage(3833).entry(0, 1, { type: 0x83, first: 0, count: 255 }),
+    ['found-table/shorter-than-a-sector'],
+    4096,
+  ],
   ['a sector of zeros', () => new FoundImage(512), ['found-table/no-table-and-no-volume']],
   ['zeros', () => new FoundImage(MIB), ['found-table/no-table-and-no-volume']],
   ['noise', () => new FoundImage(MIB).put(0, noise(MIB)), ['found-table/no-table-and-no-volume']],

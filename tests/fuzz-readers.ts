@@ -3,7 +3,7 @@
  * of the program came before is kept, and changed further. Each must end soon, within the medium, and be told.
  */
 import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeFileSync, writeSync } from 'node:fs';
 import { availableParallelism, tmpdir } from 'node:os';
 import path from 'node:path';
 import { openVolume } from '@/core/filesystems/readers';
@@ -89,6 +89,18 @@ async function unpacked(bytes: Buffer, file: string, leaveOut: boolean): Promise
   }
 }
 
+/** Keeps what broke something as a sparse file, to look into it. */
+function dumped(image: FoundImage, n: number): string {
+  const file = path.join(tmpdir(), `loess-mutant-${n}.img`);
+  const out = openSync(file, 'w');
+  for (const page of image.filled)
+    if (page * 4096 < image.size)
+      writeSync(out, image.bytes(page * 4096, Math.min(4096, image.size - page * 4096)), 0, undefined, page * 4096);
+  ftruncateSync(out, image.size);
+  closeSync(out);
+  return file;
+}
+
 /** Mutants of one process: those of its number among all. */
 async function work(count: number, seed: number, of: number, among: number): Promise<void> {
   const coverage = new Coverage();
@@ -108,6 +120,7 @@ async function work(count: number, seed: number, of: number, among: number): Pro
     // Of what others do on the machine nothing is counted.
     const started = process.cpuUsage();
     const isRecent = corpus.length > kept && draw(2) === 0;
+    let image: FoundImage | undefined;
     const base = corpus[isRecent ? kept + draw(corpus.length - kept) : draw(corpus.length)]!;
     try {
       if (n % ARCHIVE === 0) {
@@ -116,7 +129,7 @@ async function work(count: number, seed: number, of: number, among: number): Pro
         await unpacked(bytes, path.join(folder, 'archive'), draw(2) === 0);
         if ((await coverage.fresh()) > 0) zips.push(bytes);
       } else {
-        const image = mutant(base, draw);
+        image = mutant(base, draw);
         if (n % KEPT_TOO === 0) await lookAt(image, draw);
         else {
           const survey = await surveyed(image, draw);
@@ -132,7 +145,10 @@ async function work(count: number, seed: number, of: number, among: number): Pro
         if (corpus.length > CORPUS) corpus.splice(kept, 1);
       }
     } catch (error) {
-      throw new Error(`mutant ${n} of seed ${seed}: ${(error as Error).stack ?? String(error)}`, { cause: error });
+      const kept = image ? `, kept as ${dumped(image, n)}` : '';
+      throw new Error(`mutant ${n} of seed ${seed}${kept}: ${(error as Error).stack ?? String(error)}`, {
+        cause: error,
+      });
     }
     const spent = process.cpuUsage(started);
     const time = (spent.user + spent.system) / 1000;

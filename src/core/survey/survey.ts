@@ -215,7 +215,9 @@ async function readTable(reader: SurveyReader, sectorSize: 512 | 4096, sectors: 
   const gpt = { first: copies.first?.found, copy: copies.copy?.found };
   const hasGpt = gpt.first !== undefined || gpt.copy !== undefined;
   const isGpt = hasGpt && (protective !== undefined || (!mbr && authority({ gpt }) !== undefined));
-  const kind: Survey['table'] = isGpt ? 'gpt' : mbr && (await isTable(reader, sector0, mbr, sectors)) ? 'mbr' : 'none';
+  // Of less than one sector nobody makes a medium.
+  const isMbr = sectors > 0 && mbr !== undefined && (await isTable(reader, sector0, mbr, sectors));
+  const kind: Survey['table'] = isGpt ? 'gpt' : isMbr ? 'mbr' : 'none';
   return { mbr, copies, gpt, protective, kind };
 }
 

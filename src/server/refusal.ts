@@ -15,3 +15,13 @@ export class Refusal extends Error {
     super(sentence);
   }
 }
+
+/** What work comes to, or the sentence by which it is refused: a page shows that in its place. */
+export async function orSentence<T>(work: Promise<T>): Promise<T | string> {
+  try {
+    return await work;
+  } catch (error) {
+    if (error instanceof Refusal) return error.message;
+    throw error;
+  }
+}

@@ -7,6 +7,7 @@ import { mkdirSync, symlinkSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { listImageFiles, strangeFiles } from './image-folder';
 import { createLayout, putAway, shelf } from './layouts';
+import { surveyImage } from './surveys';
 
 const { context } = ownContext();
 const named = (name: string) => layoutOn('10 MiB', [part('a', 'rest')], { name });
@@ -69,4 +70,9 @@ test('what lies strange in the folder of images is told, and passed over', async
     { name: 'link', what: 'a link' },
     { name: 'pipe', what: 'a pipe' },
   ]);
+  for (const name of ['pipe', 'folder', 'link'])
+    await expect(surveyImage(context(), { of: `file:${name}` })).rejects.toMatchObject({
+      status: 422,
+      code: 'not-a-plain-file',
+    });
 });

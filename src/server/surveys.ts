@@ -11,7 +11,7 @@ import { surveyFitting, surveyMedium } from '@/core/survey/survey';
 import { simulatedPath } from './bench';
 import { finishedImage } from './builds';
 import type { Context } from './context';
-import { openPlain } from '../files/plain-file';
+import { NotPlain, openPlain } from '../files/plain-file';
 import { fileSource } from '../files/file-source';
 import { imageFilePath } from './image-folder';
 import { Refusal } from './refusal';
@@ -56,6 +56,13 @@ async function refuseCompressed(handle: FileHandle, name: string): Promise<void>
 async function withImage<T>(context: Context, of: string, work: (opened: Opened) => Promise<T>): Promise<T> {
   const { path, name } = await placeOfImage(context, of);
   const handle = await openPlain(path).catch((error: NodeJS.ErrnoException) => {
+    if (error instanceof NotPlain)
+      throw new Refusal(
+        422,
+        'not-a-plain-file',
+        `“${name}” is ${error.what}, and no plain file: it is not read.`,
+        'of',
+      );
     if (error.code === 'ENOENT') throw new Refusal(404, 'file-unknown', `There is no file “${name}”.`, 'of');
     throw error;
   });

@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
 import { currentContext } from '@/server/context';
 import { listLayouts } from '@/server/layouts';
-import { Refusal } from '@/server/refusal';
+import { orSentence } from '@/server/refusal';
 import { pageQuery } from '@/server/requests/check';
 import { SurveyPageQuery, type SurveyQuery } from '@/server/requests/queries';
 import { surveyImage } from '@/server/surveys';
@@ -14,14 +14,7 @@ export const metadata: Metadata = { title: 'Survey · Loess' };
 
 type Query = { searchParams: Promise<object> };
 
-async function load(asked: SurveyQuery) {
-  try {
-    return await surveyImage(currentContext(), asked);
-  } catch (error) {
-    if (error instanceof Refusal) return error.message;
-    throw error;
-  }
-}
+const load = (asked: SurveyQuery) => orSentence(surveyImage(currentContext(), asked));
 
 export default async function SurveyPage({ searchParams }: Query) {
   const asked = await pageQuery(searchParams, SurveyPageQuery);

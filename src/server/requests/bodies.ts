@@ -97,8 +97,8 @@ export class StartProposalBody extends ProposalQuery {
   mark!: string;
 }
 
-/** An order for a changed image: the revision, the image, and the mark of the plan that was seen. */
-export class StartChangeBody {
+/** A revision of a layout. */
+class RevisionBody {
   @IsString()
   @Matches(ID)
   layoutId!: string;
@@ -106,7 +106,10 @@ export class StartChangeBody {
   @IsInt()
   @Min(1)
   revision!: number;
+}
 
+/** An order for a changed image: the revision, the image, and the mark of the plan that was seen. */
+export class StartChangeBody extends RevisionBody {
   @IsString()
   @Length(6, 250)
   of!: string;
@@ -116,15 +119,7 @@ export class StartChangeBody {
 }
 
 /** An order for a build of one revision. */
-export class StartBuildBody {
-  @IsString()
-  @Matches(ID)
-  layoutId!: string;
-
-  @IsInt()
-  @Min(1)
-  revision!: number;
-
+export class StartBuildBody extends RevisionBody {
   /** Which copy of a series; 0, or nothing, for the layout as it is. */
   @IfGiven()
   @IsInt()

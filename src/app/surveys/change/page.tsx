@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
 import { currentContext } from '@/server/context';
 import { proposal, type ProposalAsked } from '@/server/proposals';
-import { Refusal } from '@/server/refusal';
+import { orSentence } from '@/server/refusal';
 import { pageQuery } from '@/server/requests/check';
 import { ProposalQuery } from '@/server/requests/queries';
 import { ProposalScreen } from '@/ui/change/ProposalScreen';
@@ -11,14 +11,7 @@ export const dynamic = 'force-dynamic';
 
 export const metadata: Metadata = { title: 'What would be written · Loess' };
 
-async function load(asked: ProposalAsked) {
-  try {
-    return await proposal(currentContext(), asked);
-  } catch (error) {
-    if (error instanceof Refusal) return error.message;
-    throw error;
-  }
-}
+const load = (asked: ProposalAsked) => orSentence(proposal(currentContext(), asked));
 
 export default async function ProposalPage({ searchParams }: { searchParams: Promise<object> }) {
   const asked = await pageQuery(searchParams, ProposalQuery);

@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
 import { listFolder } from '@/server/browsing';
 import { currentContext } from '@/server/context';
-import { Refusal } from '@/server/refusal';
+import { orSentence } from '@/server/refusal';
 import { pageQuery } from '@/server/requests/check';
 import { FolderPageQuery } from '@/server/requests/queries';
 import { FolderScreen } from '@/ui/browse/FolderScreen';
@@ -15,9 +15,6 @@ type Params = { searchParams: Promise<object> };
 export default async function FilesPage({ searchParams }: Params) {
   const asked = await pageQuery(searchParams, FolderPageQuery);
   if (typeof asked === 'string') return <Refused sentence={asked} />;
-  const found = await listFolder(currentContext(), asked).catch((error: unknown) => {
-    if (error instanceof Refusal) return error.message;
-    throw error;
-  });
+  const found = await orSentence(listFolder(currentContext(), asked));
   return typeof found === 'string' ? <Refused sentence={found} /> : <FolderScreen view={found} />;
 }

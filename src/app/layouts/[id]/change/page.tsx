@@ -3,7 +3,7 @@ import { redirect } from 'next/navigation';
 import { listBuilds } from '@/server/builds';
 import { beforeAndAfter, candidatesFor } from '@/server/changes';
 import { currentContext } from '@/server/context';
-import { Refusal } from '@/server/refusal';
+import { orSentence } from '@/server/refusal';
 import { pageQuery } from '@/server/requests/check';
 import { ChangePageQuery } from '@/server/requests/queries';
 import { ChangeScreen } from '@/ui/change/ChangeScreen';
@@ -19,14 +19,8 @@ export async function generateMetadata({ params }: Page): Promise<Metadata> {
 }
 
 /** The change on an image, or why there is none to show. */
-async function shown(layoutId: string, revision: number, of: string) {
-  try {
-    return await beforeAndAfter(currentContext(), { layoutId, of, revision });
-  } catch (error) {
-    if (error instanceof Refusal) return error.message;
-    throw error;
-  }
-}
+const shown = (layoutId: string, revision: number, of: string) =>
+  orSentence(beforeAndAfter(currentContext(), { layoutId, of, revision }));
 
 export default async function ChangePage({ params, searchParams }: Page) {
   const view = await loadLayout(params);

@@ -2,7 +2,7 @@ import type { Metadata } from 'next';
 import type { Layout } from '@/core/layout/document';
 import { currentContext } from '@/server/context';
 import { getDocument, listRevisions } from '@/server/layouts';
-import { Refusal } from '@/server/refusal';
+import { orSentence } from '@/server/refusal';
 import { pageQuery } from '@/server/requests/check';
 import { ComparePageQuery } from '@/server/requests/queries';
 import { CompareScreen } from '@/ui/compare/CompareScreen';
@@ -16,14 +16,8 @@ export const metadata: Metadata = { title: 'Revisions compared · Loess' };
 type Props = { params: Promise<object>; searchParams: Promise<object> };
 
 /** The documents of two revisions, or why one of them cannot be shown. */
-async function bothOf(id: string, a: number, b: number): Promise<Layout[] | string> {
-  try {
-    return await Promise.all([a, b].map((number) => getDocument(currentContext(), id, number)));
-  } catch (error) {
-    if (error instanceof Refusal) return error.message;
-    throw error;
-  }
-}
+const bothOf = (id: string, a: number, b: number): Promise<Layout[] | string> =>
+  orSentence(Promise.all([a, b].map((number) => getDocument(currentContext(), id, number))));
 
 export default async function ComparePage({ params, searchParams }: Props) {
   const view = await loadLayout(params);

@@ -21,7 +21,9 @@ import { HOSTILE } from './hostile';
 /** Mutants that are kept to be changed further; the oldest go. */
 const CORPUS = 2000;
 /** One in so many is kept in a layout and changed, is an archive, is walked. */
-const [KEPT_TOO, ARCHIVE, WALKED] = [16, 10, 3];
+const [KEPT_TOO, ARCHIVE, WALKED] = [64, 10, 3];
+/** So many are counted at once, which takes longer than most of them: what came with something new is kept too. */
+const BATCH = 6;
 /** What walking or unpacking one may take. */
 const MOST_TIME = 2000;
 const MOST_ENTRIES = 300;
@@ -114,6 +116,7 @@ async function work(count: number, seed: number, of: number, among: number): Pro
   const zips = await archives();
   let blocks = await coverage.fresh();
   const slow: string[] = [];
+  const batch: FoundImage[] = [];
   for (let n = of; n < count; n += among) {
     const draw = generator(seed + n * 7919);
     draw(2);
@@ -123,26 +126,29 @@ async function work(count: number, seed: number, of: number, among: number): Pro
     let image: FoundImage | undefined;
     const base = corpus[isRecent ? kept + draw(corpus.length - kept) : draw(corpus.length)]!;
     try {
-      if (n % ARCHIVE === 0) {
+      if (draw(ARCHIVE) === 0) {
         const at = draw(zips.length);
         const bytes = changedArchive(zips[at]!, draw);
         await unpacked(bytes, path.join(folder, 'archive'), draw(2) === 0);
         if ((await coverage.fresh()) > 0) zips.push(bytes);
       } else {
         image = mutant(base, draw);
-        if (n % KEPT_TOO === 0) await lookAt(image, draw);
+        if (draw(KEPT_TOO) === 0) await lookAt(image, draw);
         else {
           const survey = await surveyed(image, draw);
-          if (n % WALKED === 0)
+          if (draw(WALKED) === 0)
             await walked(
               image,
               survey.partitions.map(({ start }) => start * survey.sectorSize),
             );
         }
-        const fresh = await coverage.fresh();
+        batch.push(image);
+        const isFull = batch.length === BATCH;
+        const fresh = isFull ? await coverage.fresh() : 0;
         blocks += fresh;
-        if (fresh > 0) corpus.push(image);
-        if (corpus.length > CORPUS) corpus.splice(kept, 1);
+        if (fresh > 0) corpus.push(...batch);
+        if (isFull) batch.length = 0;
+        if (corpus.length > CORPUS) corpus.splice(kept, corpus.length - CORPUS);
       }
     } catch (error) {
       const kept = image ? `, kept as ${dumped(image, n)}` : '';
@@ -153,7 +159,7 @@ async function work(count: number, seed: number, of: number, among: number): Pro
     const spent = process.cpuUsage(started);
     const time = (spent.user + spent.system) / 1000;
     if (time > MOST_TIME) slow.push(`mutant ${n} of seed ${seed} took ${Math.round(time)} ms`);
-    if ((n - of) % (among * 5000) === 0)
+    if ((n - of) % (among * 10_000) === 0)
       console.log(
         `process ${of + 1}: ${n} of ${count}; ${corpus.length - kept} kept, ${blocks} blocks; ${(process.memoryUsage().rss / 2 ** 20).toFixed(0)} MiB`,
       );

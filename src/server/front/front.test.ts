@@ -155,6 +155,11 @@ describe('uploads that are refused', () => {
   });
 });
 
+test('a refused request without a body leaves its connection open', async () => {
+  const answer = await fetch(`${server.base}/api/none`);
+  expect([answer.status, answer.headers.get('connection')]).toEqual([404, 'keep-alive']);
+});
+
 test('a method that an address does not take is told which it does', async () => {
   const answer = await fetch(`${server.base}/api/images/abc`, { method: 'POST' });
   expect(answer.status).toBe(405);

@@ -129,11 +129,17 @@ function answerError(error: unknown, request: IncomingMessage, response: ServerR
     'content-type': 'application/json',
     'content-length': body.length,
     'cache-control': 'no-store',
-    ...(!request.complete && { connection: 'close' }),
+    ...(isSending(request) && { connection: 'close' }),
   });
   if (request.method === 'HEAD') response.end();
-  else if (request.complete) response.end(body);
-  else lingering(request, response, body);
+  else if (isSending(request)) lingering(request, response, body);
+  else response.end(body);
+}
+
+/** True while a client may still send of its body. */
+function isSending({ complete, headers }: IncomingMessage): boolean {
+  const length = headers['content-length'];
+  return !complete && (headers['transfer-encoding'] !== undefined || (length !== undefined && length !== '0'));
 }
 
 /** How long the rest of a body is thrown away that nobody wants, in milliseconds. */

@@ -13,6 +13,8 @@ export interface Log {
 /** What is known of the request that something is done for. */
 export interface RequestScope {
   readonly requestId: string;
+  /** True once nobody waits for the answer any more. */
+  readonly isGone: () => boolean;
 }
 
 // The web framework bundles its routes apart from the program that starts it: the process has one of each.
@@ -48,6 +50,11 @@ export function forRequest<T>(scope: RequestScope, work: () => T): T {
 /** The id of the request that is worked for; undefined outside of one. */
 export function requestId(): string | undefined {
   return shared().scope.getStore()?.requestId;
+}
+
+/** True where whoever asked for this has left. */
+export function isClientGone(): boolean {
+  return shared().scope.getStore()?.isGone() === true;
 }
 
 function write(level: Level, sentence: string, facts: Readonly<Record<string, unknown>>): void {

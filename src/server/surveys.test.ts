@@ -13,6 +13,7 @@ import { request as send } from 'node:http';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, GPT_TABLE, layoutOn, noise, part } from '@tests/samples';
+import { mbr } from '@tests/found-base';
 import { type Served, served } from '@tests/served';
 import { openRisks } from '@/core/findings/layout/acceptance';
 import { check } from '@/core/findings/layout/check';
@@ -21,6 +22,7 @@ import { startBuild, getBuild } from './builds';
 import { type Context, openContext } from './context';
 import { listImageFiles, removeImageFile } from './image-folder';
 import { createLayout } from './layouts';
+import { forRequest } from './log';
 import { openSector, surveyImage } from './surveys';
 
 let root: string;
@@ -175,4 +177,18 @@ test('a build is refused while a risk is open, and tells the reasons of those th
   const { id: build } = await startBuild(context, { layoutId: other.id, revision: 1 });
   await context.buildQueue.idle();
   expect((await getBuild(context, build)).report?.accepted).toEqual(accepted);
+});
+
+describe('who leaves', () => {
+  test('ends what was read for them, and whoever waits with them gets the survey all the same', async () => {
+    const image = mbr();
+    writeFileSync(path.join(context.folder.images, 'left.img'), image.bytes(0, image.size));
+    let isGone = false;
+    const asked = { of: 'file:left.img', sectorSize: 512 } as const;
+    const leaving = forRequest({ requestId: 'a', isGone: () => isGone }, () => surveyImage(context, asked));
+    const staying = forRequest({ requestId: 'b', isGone: () => false }, () => surveyImage(context, asked));
+    isGone = true;
+    await expect(leaving).rejects.toMatchObject({ code: 'client-left' });
+    expect((await staying).survey.partitions).toHaveLength(2);
+  });
 });

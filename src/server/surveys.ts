@@ -14,6 +14,7 @@ import type { Context } from './context';
 import { NotPlain, openPlain } from '../files/plain-file';
 import { fileSource } from '../files/file-source';
 import { imageFilePath } from './image-folder';
+import { isClientGone } from './log';
 import { Refusal } from './refusal';
 
 type SectorSize = 512 | 4096;
@@ -52,6 +53,24 @@ async function refuseCompressed(handle: FileHandle, name: string): Promise<void>
     );
 }
 
+/** Whoever asked has left: nobody will see the answer. */
+class ClientLeft extends Refusal {
+  constructor() {
+    super(499, 'client-left', 'The client left before this was done.');
+  }
+}
+
+/** A source that is read only as long as somebody waits for what comes of it. */
+function whileWanted(source: BlockSource): BlockSource {
+  return {
+    ...source,
+    read: (offset, length, into) => {
+      if (isClientGone()) return Promise.reject(new ClientLeft());
+      return source.read(offset, length, into);
+    },
+  };
+}
+
 /** Opens an image for reading, and closes it whatever happens. */
 async function withImage<T>(context: Context, of: string, work: (opened: Opened) => Promise<T>): Promise<T> {
   const { path, name } = await placeOfImage(context, of);
@@ -69,7 +88,11 @@ async function withImage<T>(context: Context, of: string, work: (opened: Opened)
   try {
     const { size, mtimeMs, ino } = await handle.stat();
     await refuseCompressed(handle, name);
-    return await work({ source: fileSource(handle, size), name, key: `${path} ${ino} ${size} ${mtimeMs}` });
+    return await work({
+      source: whileWanted(fileSource(handle, size)),
+      name,
+      key: `${path} ${ino} ${size} ${mtimeMs}`,
+    });
   } catch (error) {
     if (error instanceof BudgetSpent)
       throw new Refusal(
@@ -109,9 +132,15 @@ function remembered(context: Context, key: string, make: () => Promise<Survey>):
   const made = known.get(key) ?? make();
   known.delete(key);
   known.set(key, made);
-  made.catch(() => known.delete(key));
+  made.catch(() => {
+    if (known.get(key) === made) known.delete(key);
+  });
   if (known.size > LATELY) known.delete(known.keys().next().value!);
-  return made;
+  // Whoever made it may have left; who waits with them makes it anew.
+  return made.catch((error: unknown) => {
+    if (!(error instanceof ClientLeft) || isClientGone()) throw error;
+    return remembered(context, key, make);
+  });
 }
 
 /** The survey at the size asked for, or at the one that fits what is found. */

@@ -168,7 +168,7 @@ export function frontOf(options: FrontOptions): (request: IncomingMessage, respo
     const started = performance.now();
     response.setHeader('x-request-id', requestId);
     for (const [name, value] of Object.entries(COMMON)) response.setHeader(name, value);
-    forRequest({ requestId }, () => {
+    forRequest({ requestId, isGone: () => response.destroyed }, () => {
       response.once('close', () => {
         const { method, url } = request;
         const facts = {

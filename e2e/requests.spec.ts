@@ -104,7 +104,10 @@ test('the walk of docs/api.md goes as it is written', ({ baseURL }) => {
   }
 });
 
-test('a page cannot be shown in a frame, and none of its scripts is without its nonce', async ({ browser, baseURL }) => {
+test('a page cannot be shown in a frame, and none of its scripts is without its nonce', async ({
+  browser,
+  baseURL,
+}) => {
   // The browser says in the console that it does not show the frame: a page that nobody listens to.
   const page = await browser.newPage();
   const answer = await page.goto(`${baseURL!}/layouts/gauge-logger`);

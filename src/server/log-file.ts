@@ -8,7 +8,7 @@ const USUAL: Level = 'info';
 const isLevel = (word: string): word is Level => (LEVELS as readonly string[]).includes(word);
 
 /** Reads `LOESS_LOG`: `warn`, `/var/log/loess.log` or `debug:/var/log/loess.log`; without a file it is the standard error. */
-export function logWanted(text: string | undefined): { readonly level: Level; readonly file: string | undefined } {
+function logWanted(text: string | undefined): { readonly level: Level; readonly file: string | undefined } {
   if (!text) return { level: USUAL, file: undefined };
   const at = text.indexOf(':');
   const [word, rest] = at < 0 ? [text, ''] : [text.slice(0, at), text.slice(at + 1)];

@@ -33,7 +33,7 @@ interface Part {
  * The part that a `Range` asks for ("Range Requests"): undefined where all is to be sent, because none is asked for, or
  * several, or nothing that can be read; `beyond` where it lies behind the end.
  */
-export function partOf(header: string | undefined, size: number): Part | 'beyond' | undefined {
+function partOf(header: string | undefined, size: number): Part | 'beyond' | undefined {
   const match = /^bytes=(\d{0,15})-(\d{0,15})$/.exec(header?.replace(/\s/g, '') ?? '');
   if (!match) return undefined;
   const [from, to] = [match[1]!, match[2]!];

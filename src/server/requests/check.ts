@@ -90,12 +90,3 @@ export async function pageQuery<T extends object>(query: Promise<object>, type: 
     throw error;
   }
 }
-
-/** A part of an address without its escapes; empty where they are none. */
-export function decoded(part: string): string {
-  try {
-    return decodeURIComponent(part);
-  } catch {
-    return '';
-  }
-}

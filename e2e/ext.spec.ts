@@ -6,7 +6,7 @@ import path from 'node:path';
 import type { APIRequestContext, Page } from '@playwright/test';
 import { fillingOf } from '@/core/layout/contents';
 import type { TreeView } from '../src/contract/contents';
-import { documentOf, expect, newLayout, saved, test, unfold } from './fixtures';
+import { builtDemo, documentOf, expect, newLayout, saved, test, unfold } from './fixtures';
 
 const ROOT = {
   id: 'root',
@@ -151,4 +151,25 @@ test('the smallest slot is worked out and taken, the study changes blocks, and t
   await page.goto(`/layouts/${id}/build`);
   await page.getByRole('button', { name: /^Build revision/ }).click();
   await expect(page.getByText(/files and folders were compared/)).toBeVisible();
+});
+
+test('the files of an ext4 are listed and fetched out of the image that was built', async ({ page, request }) => {
+  const of = await builtDemo(request, 'gauge-card-with-its-files');
+  await page.goto(`/surveys?of=${of}`);
+  await page.getByRole('option', { name: /^Partition 2/ }).click();
+  await page.getByRole('link', { name: /Browse/ }).click();
+  await expect(page.getByText(/^ext4; \d+ folders/)).toBeVisible();
+  await page.getByRole('link', { name: 'etc/' }).click();
+  await expect(page.getByRole('row', { name: /mtab/ })).toContainText('link to /proc/self/mounts');
+  await expect(page.getByRole('columnheader', { name: 'inode' })).toBeVisible();
+  const link = page.getByRole('link', { name: 'hostname' });
+  const fetched = await request.get((await link.getAttribute('href'))!);
+  expect(await fetched.text()).toBe(readFileSync('demo/contents/root/etc/hostname', 'utf8'));
+  const special = await request.get(
+    `/api/contents/volume?${new URLSearchParams({ of, partition: '2', path: 'etc/mtab' })}`,
+  );
+  expect([special.status(), ((await special.json()) as { error: { code: string } }).error.code]).toEqual([
+    400,
+    'not-a-file',
+  ]);
 });

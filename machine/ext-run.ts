@@ -5,7 +5,11 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { type ExtWish, makeExt, type MadeExt } from '@tests/ext';
 import type { Shelf } from '@tests/filled';
-import { checkExt } from '@/core/filesystems/ext/check/check';
+import type { BlockSource } from '@/core/bytes/blocks';
+import { textOfBytes } from '@/core/bytes/utf8';
+import { type CheckedEntry, checkExt } from '@/core/filesystems/ext/check/check';
+import { openExt } from '@/core/filesystems/ext/read/browse';
+import { walk } from '@/core/filesystems/volume';
 import type { Tree } from '@/core/filesystems/tree';
 import { fileSource } from '@/files/file-source';
 import { digestOf, layExt, linesOf, roomOfExt } from './ext';
@@ -69,11 +73,50 @@ function factsAmiss(one: ExtCase, made: MadeExt, facts: Readonly<Record<string, 
   return amiss;
 }
 
+/** What an inode is, as the reader that people browse with says it. */
+const WORDS: Readonly<Record<number, string>> = {
+  0x1000: 'pipe',
+  0x2000: 'character device',
+  0x4000: 'folder',
+  0x6000: 'block device',
+  0x8000: 'file',
+  0xa000: 'link',
+  0xc000: 'socket',
+};
+
+/** Holds the reader that people browse with against the checker: every name, kind, size and target, and that each file can be read. */
+async function readAmiss(source: BlockSource, entries: readonly CheckedEntry[]): Promise<string[]> {
+  const volume = await openExt(source, 0);
+  if (!volume) return ['it cannot be browsed'];
+  const amiss: string[] = [];
+  const found = new Set<string>();
+  for await (const { path: at, entry } of walk(volume, (where, what) => amiss.push(`${where}: ${what}`))) {
+    const word = entry.folder ? 'folder' : (entry.special ?? 'file');
+    found.add(`${at} ${word} ${word === 'file' ? entry.size : ''} ${entry.target ?? ''}`);
+    if (word !== 'file') continue;
+    let length = 0;
+    for await (const piece of volume.pieces(entry)) length += piece.length;
+    if (length !== entry.size) amiss.push(`${at}: ${length} of ${entry.size} bytes`);
+  }
+  const meant = entries
+    .filter(({ path: at }) => at !== '')
+    .map(({ path: at, inode: { kind, size }, target }) => {
+      const word = WORDS[kind]!;
+      return `${at} ${word} ${word === 'file' ? size : ''} ${target ? textOfBytes(target) : ''}`;
+    });
+  const missing = meant.filter((line) => !found.has(line));
+  if (missing.length > 0 || found.size !== meant.length)
+    amiss.push(`browsed: ${found.size} entries, checked: ${meant.length}; ${missing.slice(0, 2).join('; ')}`);
+  return amiss.slice(0, 4);
+}
+
 async function checkedAmiss(file: string, size: number): Promise<string[]> {
   const handle = await open(file, 'r');
   try {
-    const { faults } = await checkExt(fileSource(handle, size), 0, size);
-    return faults.slice(0, 3).map(({ code, where, says }) => `check: ${code}, ${where}: ${says}`);
+    const source = fileSource(handle, size);
+    const { faults, entries } = await checkExt(source, 0, size);
+    const wrong = faults.slice(0, 3).map(({ code, where, says }) => `check: ${code}, ${where}: ${says}`);
+    return [...wrong, ...(await readAmiss(source, entries))];
   } finally {
     await handle.close();
   }

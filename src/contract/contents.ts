@@ -66,4 +66,8 @@ export interface FolderView {
   readonly path: string;
   readonly entries: readonly VolumeEntry[];
   readonly trouble: string | null;
+  /** What is to be said of all that is read of the volume. */
+  readonly remark: string | null;
+  /** What entries are numbered by. */
+  readonly numbers: 'first cluster' | 'inode';
 }

@@ -46,7 +46,7 @@ function withVolume<T>(
       throw new Refusal(
         422,
         'nothing-to-browse',
-        `${named(found)} holds ${insideText(found.inside)}; only ${BROWSABLE.join(' and ')} can be browsed.`,
+        `${named(found)} holds ${insideText(found.inside)}; only ${BROWSABLE.join(', ')} can be browsed.`,
         'partition',
       );
     return work({ volume, source, name, text: named(found) });
@@ -67,7 +67,8 @@ export function listFolder(context: Context, asked: VolumeAsked & { readonly pat
       throw new Refusal(400, 'not-a-folder', `“${asked.path.slice(0, 200)}” is a file.`, 'path');
     const { entries, trouble } = await volume.list(folder === 'root' ? undefined : folder);
     const { of, partition, path } = asked;
-    return { of, name, partition, volume: text, kind: volume.kind, path, entries, trouble: trouble ?? null };
+    const { kind, remark = null, numbers = 'first cluster' } = volume;
+    return { of, name, partition, volume: text, kind, path, entries, trouble: trouble ?? null, remark, numbers };
   });
 }
 
@@ -79,6 +80,13 @@ export function withVolumeFile<T>(
 ): Promise<T> {
   return withVolume(context, asked, async (opened) => {
     const file = await entryNamed(opened.volume, asked.path);
+    if (file !== 'root' && file.special !== undefined)
+      throw new Refusal(
+        400,
+        'not-a-file',
+        `“${asked.path.slice(0, 200)}” is a ${file.special}: it has no bytes of its own.`,
+        'path',
+      );
     if (file === 'root' || file.folder)
       throw new Refusal(
         400,
@@ -112,6 +120,7 @@ export function takeFromVolume(
         };
         const why = pathTrouble(path);
         if (why) leftOut.push({ path, why });
+        else if (entry.special !== undefined) leftOut.push({ path, why: `is a ${entry.special}` });
         else if (entry.folder) entries.push({ kind: 'folder', ...facts });
         else if ((left -= entry.written ?? entry.size) < 0)
           leftOut.push({ path, why: 'the files before it are as large as the whole image: some share their clusters' });

@@ -3,6 +3,7 @@ import type { BlockSource } from '../bytes/blocks';
 import { compareExfat, EXFAT_READER, type ExfatInside } from './exfat/reader';
 import { EXFAT_SIGNATURE } from './exfat/signature';
 import { compareExt } from './ext/compare';
+import { openExt } from './ext/read/browse';
 import { compareFat, FAT_READER, type FatInside } from './fat/reader';
 import { compareImage } from './image/compare';
 import type { Made } from './kinds';
@@ -31,15 +32,23 @@ const READERS: readonly VolumeReader<VolumeInside>[] = [
   EXFAT_READER as VolumeReader<VolumeInside>,
 ];
 
+/** Names of what is only recognised in a survey, and whose files can be listed all the same. */
+const LISTED = ['ext2', 'ext3', 'ext4'];
+
 /** Kinds of volume whose files can be listed, in words. */
-export const BROWSABLE: readonly string[] = READERS.map(({ word }) => word);
+export const BROWSABLE: readonly string[] = [...READERS.map(({ word }) => word), 'ext'];
 
 /** The reader of a volume; undefined for everything else that can be inside. */
 function readerOf(inside: Inside): VolumeReader<VolumeInside> | undefined {
   return READERS.find(({ kind }) => kind === inside.kind);
 }
 
-/** True for a volume that was read: its files can be listed and read. */
+/** True where the files of what is inside can be listed and read. */
+export function canBeListed(inside: Inside): boolean {
+  return isVolume(inside) || (inside.kind === 'known' && LISTED.includes(inside.content.name));
+}
+
+/** True for a volume that was read as a whole. */
 export function isVolume(inside: Inside): inside is VolumeInside {
   return readerOf(inside) !== undefined;
 }
@@ -77,7 +86,7 @@ export async function openVolume(source: BlockSource, base: number): Promise<Vol
     const volume = await reader.open(source, base);
     if (volume) return volume;
   }
-  return undefined;
+  return openExt(source, base);
 }
 
 const RECOGNISERS: readonly Recogniser[] = [...CONTAINERS, NTFS, EXFAT_SIGNATURE, EXT, SWAP_SIGNATURE, ...OTHERS];

@@ -15,12 +15,16 @@ export interface VolumeEntry {
   readonly attributes: readonly FileAttribute[];
   /** The alias of a name that is a long one. */
   readonly alias?: string;
-  /** First cluster; 0 of an empty file. */
+  /** First cluster, 0 of an empty file; or the inode. */
   readonly cluster: number;
   /** Its clusters follow each other, and no chain says so. */
   readonly inOnePiece: boolean;
   /** Bytes that its clusters are said to hold: of a folder its length, where the volume tells it. */
   readonly length: number;
+  /** What it is that is neither a file nor a folder: a link, a pipe, a device. */
+  readonly special?: string;
+  /** Where a link leads. */
+  readonly target?: string;
   /** Bytes of a file that were written, where that is less than its size: the others read as zeros. */
   readonly written?: number;
 }
@@ -32,10 +36,11 @@ export interface Listing {
   readonly trouble: string | undefined;
 }
 
-/** A range of the source. */
+/** A range of the source, or so many bytes that were never written and read as zeros. */
 export interface Piece {
   readonly at: number;
   readonly length: number;
+  readonly hole?: true;
 }
 
 /** A chain of clusters that leads nowhere, or ends before its file does. */
@@ -97,7 +102,11 @@ export async function readPieces(
   const parts: Uint8Array[] = [];
   let trouble: string | undefined;
   try {
-    for await (const { at, length } of pieces) {
+    for await (const { at, length, hole } of pieces) {
+      if (hole) {
+        parts.push(new Uint8Array(length));
+        continue;
+      }
       if (at + length > source.size) throw new BrokenChain('it lies behind the end of the medium');
       parts.push(Uint8Array.from(await source.read(at, length)));
     }
@@ -111,6 +120,10 @@ export async function readPieces(
 /** A volume that can be browsed. */
 export interface Volume {
   readonly kind: string;
+  /** What is to be said of all that is read of it. */
+  readonly remark?: string | undefined;
+  /** What its entries are numbered by; the first cluster where nothing else is said. */
+  readonly numbers?: 'inode';
   /** The root directory, or a folder of a listing. */
   list(folder?: VolumeEntry): Promise<Listing>;
   /** The bytes of a file that were written, as ranges of the source in their order; neighbours are joined. Throws a BrokenChain. */
@@ -122,9 +135,11 @@ const WINDOW = MIB;
 
 /** The content of a file, what was never written as zeros. Throws a BrokenChain. */
 export async function* contentOf(volume: Volume, source: BlockSource, file: VolumeEntry): AsyncGenerator<Uint8Array> {
-  for await (const { at, length } of volume.pieces(file))
-    for (let done = 0; done < length; done += WINDOW)
-      yield await source.read(at + done, Math.min(WINDOW, length - done));
+  for await (const { at, length, hole } of volume.pieces(file))
+    for (let done = 0; done < length; done += WINDOW) {
+      const size = Math.min(WINDOW, length - done);
+      yield hole ? new Uint8Array(size) : await source.read(at + done, size);
+    }
   for (let left = file.size - (file.written ?? file.size); left > 0; left -= WINDOW)
     yield new Uint8Array(Math.min(WINDOW, left));
 }

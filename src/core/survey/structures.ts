@@ -1,7 +1,7 @@
 /** Where the structures lie that a survey knows: what a sector is, so that it can be decoded. */
 import { visible } from '../bytes/record';
 import type { FatShape } from '../filesystems/fat/header';
-import { type Inside, isVolume, describeVolume } from '../filesystems/readers';
+import { canBeListed, describeVolume, type Inside, isVolume } from '../filesystems/readers';
 import type { FoundPartition, Survey } from './found';
 
 /** How the sectors of a structure are decoded. */
@@ -123,7 +123,7 @@ export function named({ kind, number, name }: FoundPartition): string {
 
 /** True where the files inside can be listed and read. */
 export function isBrowsable({ inside }: Pick<FoundPartition, 'inside'>): boolean {
-  return isVolume(inside);
+  return canBeListed(inside);
 }
 
 /** What is inside a partition, in words. */

@@ -15,7 +15,7 @@ import { useLongRows } from '../kit/useLongRows';
 const ROW = 25;
 
 /** What is in the folder, each file to fetch. */
-function Entries({ view: { of, partition, path, entries } }: { readonly view: FolderView }) {
+function Entries({ view: { of, partition, path, entries, numbers } }: { readonly view: FolderView }) {
   const body = useRef<HTMLTableSectionElement>(null);
   const { rows, above, below, measure } = useLongRows(body, entries.length, ROW);
   const at = (to: string) => folderUrl({ of, partition, path: to });
@@ -30,7 +30,7 @@ function Entries({ view: { of, partition, path, entries } }: { readonly view: Fo
           <th className="px-2 text-right font-normal">bytes</th>
           <th className="px-2 font-normal">written</th>
           <th className="px-2 font-normal">attributes</th>
-          <th className="px-2 text-right font-normal">first cluster</th>
+          <th className="px-2 text-right font-normal">{numbers}</th>
         </tr>
       </thead>
       <tbody ref={body}>
@@ -50,6 +50,14 @@ function Entries({ view: { of, partition, path, entries } }: { readonly view: Fo
                   <Link className="hover:underline" href={at(inside(one.name))}>
                     {visible(one.name)}/
                   </Link>
+                ) : one.special !== undefined ? (
+                  <>
+                    {visible(one.name)}{' '}
+                    <span className="font-sans text-soft">
+                      {one.special}
+                      {one.target !== undefined && ` to ${visible(one.target)}`}
+                    </span>
+                  </>
                 ) : (
                   <a
                     className="underline decoration-hair underline-offset-2 hover:decoration-current"
@@ -62,7 +70,7 @@ function Entries({ view: { of, partition, path, entries } }: { readonly view: Fo
                 )}
               </td>
               {hasAliases && <td className="px-2 text-soft">{one.alias && visible(one.alias)}</td>}
-              <td className="px-2 text-right">{one.folder ? '' : grouped(one.size)}</td>
+              <td className="px-2 text-right">{one.folder || one.special !== undefined ? '' : grouped(one.size)}</td>
               <td className="px-2 text-soft">{one.time?.replace('T', ' ') ?? '–'}</td>
               <td className="px-2 font-sans text-soft">{one.attributes.join(', ')}</td>
               <td className="px-2 text-right text-soft">{one.cluster === 0 ? '–' : grouped(one.cluster)}</td>
@@ -104,9 +112,10 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
         </nav>
         <p className="my-1 text-soft">
           {view.kind}; {counted(entries.filter((one) => one.folder).length, 'folder')} and{' '}
-          {counted(entries.filter((one) => !one.folder).length, 'file')} here, {inBoth(bytes)}.
-          {entries.some((one) => !one.folder) && ' The name of a file fetches it.'}
+          {counted(entries.filter((one) => !one.folder && one.special === undefined).length, 'file')} here,{' '}
+          {inBoth(bytes)}.{entries.some((one) => !one.folder) && ' The name of a file fetches it.'}
         </p>
+        {view.remark && <p className="my-1 text-risk">{view.remark}</p>}
         {view.trouble && (
           <p role="alert" className="my-1 text-stop">
             This folder is damaged: {view.trouble}. What could be read is shown.

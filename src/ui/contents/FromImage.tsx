@@ -59,9 +59,13 @@ function Entries({
               <td className="px-2 text-right">{one.folder ? '' : `${grouped(one.size)} B`}</td>
               <td className="px-2 text-soft">{one.time?.replace('T', ' ') ?? '–'}</td>
               <td className="py-0.5 text-right font-sans">
-                <Button onClick={() => takeOne(one)} disabled={isBusy} aria-label={`Take ${one.name}`}>
-                  Take
-                </Button>
+                {one.special === undefined ? (
+                  <Button onClick={() => takeOne(one)} disabled={isBusy} aria-label={`Take ${one.name}`}>
+                    Take
+                  </Button>
+                ) : (
+                  <span className="text-soft">{one.special}</span>
+                )}
               </td>
             </tr>
           ))}

@@ -1,0 +1,183 @@
+/**
+ * Browsing an ext2, ext3 or ext4 volume, whoever made it: its folders and files as they lie on the medium ("Directory
+ * Entries", "Hash Tree Directories"). What a journal still has to say is not in it, and is said.
+ */
+import type { BlockSource } from '../../../bytes/blocks';
+import { textOfBytes } from '../../../bytes/utf8';
+import { grouped, MIB } from '../../../quantity/units';
+import { BrokenChain, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../../volume';
+import { FILE_TYPE, INODE, TAIL_TYPE } from '../numbers';
+import { type ExtHead, hasJournalToReplay, readExtHead } from './head';
+import { ENCRYPTED, type ExtInode, Inodes, kindWord } from './inodes';
+
+/** Most bytes of a directory, and most of its entries, that are read. */
+const FOLDER_READ = 16 * MIB;
+const MOST_ENTRIES = 200_000;
+const ENTRY_HEAD = 8;
+const INLINE_DATA = 0x1000_0000;
+/** Of a directory that lies in its inode: its parent, and what lies in the map behind it. */
+const [PARENT_BYTES, MAP_BYTES] = [4, 60];
+/** Bytes of a target that lies in the inode. */
+const SHORT_TARGET = 60;
+/** Longest target that is read. */
+const LONGEST_TARGET = 4096;
+
+/** A name of a directory. */
+interface Name {
+  readonly name: Uint8Array;
+  readonly inode: number;
+}
+
+/** Length of an entry: 64 KiB do not fit into its sixteen bits. */
+function lengthOf(stored: number, block: number): number {
+  if (block < 65_536) return stored;
+  return stored === 65_535 || stored === 0 ? 65_536 : (stored & 65_532) | ((stored & 3) << 16);
+}
+
+/** Names of a block of a directory; index blocks of a hashed one look like blocks without any. */
+function* namesOf(bytes: Uint8Array, block: number, hasTypes: boolean): Generator<Name, string | undefined> {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  let at = 0;
+  while (at + ENTRY_HEAD <= bytes.length) {
+    const inode = view.getUint32(at, true);
+    const length = lengthOf(view.getUint16(at + 4, true), block);
+    const nameLength = hasTypes ? view.getUint8(at + 6) : view.getUint16(at + 6, true) & 0xff;
+    if (length < ENTRY_HEAD || length % 4 !== 0 || at + length > bytes.length || ENTRY_HEAD + nameLength > length)
+      return 'an entry of this folder does not hold together';
+    const isTail = hasTypes && view.getUint8(at + 7) === TAIL_TYPE;
+    if (inode !== 0 && nameLength > 0 && !isTail)
+      yield { name: bytes.subarray(at + ENTRY_HEAD, at + ENTRY_HEAD + nameLength), inode };
+    at += length;
+  }
+  return undefined;
+}
+
+const isDot = (name: Uint8Array) => name[0] === 0x2e && (name.length === 1 || (name.length === 2 && name[1] === 0x2e));
+
+/** `YYYY-MM-DDTHH:MM:SS` of seconds since 1970. */
+function timeOf(seconds: number): string | undefined {
+  const date = new Date(seconds * 1000);
+  return Number.isFinite(date.getTime()) && seconds !== 0 ? date.toISOString().slice(0, 19) : undefined;
+}
+
+class ExtVolume implements Volume {
+  readonly kind: string;
+  readonly remark: string | undefined;
+  readonly numbers = 'inode';
+
+  constructor(
+    private readonly source: BlockSource,
+    private readonly inodes: Inodes,
+    kind: string,
+  ) {
+    this.kind = kind;
+    if (hasJournalToReplay(inodes.head))
+      this.remark = 'Its journal was not worked off yet: what was written last is not shown, and may be torn.';
+  }
+
+  /** The blocks of a directory, each with what it holds. */
+  private async *blocksOf(inode: ExtInode): AsyncGenerator<Uint8Array> {
+    const { block } = this.inodes.head;
+    const isInline = (inode.flags & INLINE_DATA) !== 0;
+    const { bytes, trouble } = await readPieces(this.source, this.limited(inode));
+    if (isInline) {
+      yield bytes.subarray(PARENT_BYTES, Math.min(MAP_BYTES, bytes.length));
+      if (bytes.length > MAP_BYTES) yield bytes.subarray(MAP_BYTES);
+    } else for (let at = 0; at + block <= bytes.length; at += block) yield bytes.subarray(at, at + block);
+    if (trouble !== undefined) throw new BrokenChain(trouble);
+  }
+
+  private async *limited(inode: ExtInode): AsyncGenerator<Piece> {
+    let left = FOLDER_READ;
+    for await (const piece of this.inodes.pieces(inode)) {
+      const length = Math.min(left, piece.length);
+      if (length > 0) yield { ...piece, length };
+      left -= length;
+      if (left <= 0) throw new BrokenChain(`it is longer than ${grouped(FOLDER_READ)} bytes`);
+    }
+  }
+
+  private async entryOf({ name, inode: number }: Name): Promise<VolumeEntry> {
+    const inode = await this.inodes.at(number);
+    const folder = inode.kind === FILE_TYPE.folder.mode;
+    const special = kindWord(inode);
+    const target = special === 'link' ? await this.targetOf(inode) : undefined;
+    return {
+      name: textOfBytes(name),
+      folder,
+      size: folder || special !== undefined ? 0 : inode.size,
+      time: timeOf(inode.modified),
+      attributes: [],
+      cluster: number,
+      inOnePiece: false,
+      length: inode.size,
+      ...(special !== undefined && { special }),
+      ...(target !== undefined && { target }),
+    };
+  }
+
+  /** Where a link leads: short ones lie in the inode. */
+  private async targetOf(inode: ExtInode): Promise<string | undefined> {
+    if (inode.size >= LONGEST_TARGET || (inode.flags & ENCRYPTED) !== 0) return undefined;
+    if (inode.size < SHORT_TARGET && (inode.flags & (INLINE_DATA | 0x80000)) === 0)
+      return textOfBytes(new Uint8Array(inode.map.buffer, inode.map.byteOffset, inode.size));
+    const { bytes, trouble } = await readPieces(this.source, this.inodes.pieces(inode));
+    return trouble === undefined ? textOfBytes(bytes) : undefined;
+  }
+
+  async list(folder?: VolumeEntry): Promise<Listing> {
+    const entries: VolumeEntry[] = [];
+    let trouble: string | undefined;
+    const tell = (what: string) => (trouble ??= what);
+    try {
+      const inode = await this.inodes.at(folder?.cluster ?? INODE.root);
+      if (inode.kind !== FILE_TYPE.folder.mode) throw new BrokenChain('it is no folder');
+      if ((inode.flags & ENCRYPTED) !== 0) return { entries, trouble: 'its names are encrypted' };
+      const { block, hasTypes } = this.inodes.head;
+      for await (const bytes of this.blocksOf(inode)) {
+        const names = namesOf(bytes, block, hasTypes);
+        let next = names.next();
+        for (; next.done !== true; next = names.next()) {
+          if (isDot(next.value.name)) continue;
+          if (entries.length >= MOST_ENTRIES) throw new BrokenChain(`it has more than ${grouped(MOST_ENTRIES)} names`);
+          await this.entryOf(next.value).then(
+            (entry) => entries.push(entry),
+            (error: unknown) => {
+              if (!(error instanceof BrokenChain)) throw error;
+              tell(error.message);
+            },
+          );
+        }
+        if (next.value !== undefined) tell(next.value);
+      }
+    } catch (error) {
+      if (!(error instanceof BrokenChain)) throw error;
+      tell(error.message);
+    }
+    return { entries, trouble };
+  }
+
+  async *pieces(file: VolumeEntry): AsyncGenerator<Piece> {
+    const inode = await this.inodes.at(file.cluster);
+    if ((inode.flags & ENCRYPTED) !== 0) throw new BrokenChain('it is encrypted');
+    if (kindWord(inode) !== undefined) throw new BrokenChain(`it is a ${kindWord(inode)}`);
+    yield* this.inodes.pieces(inode);
+  }
+}
+
+const JOURNAL = 4;
+const EXT4_ONLY = { incompatible: 0x40 | 0x80 | 0x200, readOnly: 0x8 | 0x10 | 0x20 | 0x40 };
+
+/** What systems call it, by its features. */
+function nameOf({ superblock }: ExtHead): string {
+  const { incompatible, readOnly, compatible } = superblock;
+  if ((incompatible & EXT4_ONLY.incompatible) !== 0 || (readOnly & EXT4_ONLY.readOnly) !== 0) return 'ext4';
+  return (compatible & JOURNAL) !== 0 ? 'ext3' : 'ext2';
+}
+
+/** The ext volume that begins `base` bytes into the source; undefined where there is none that can be read. */
+export async function openExt(source: BlockSource, base: number): Promise<Volume | undefined> {
+  const found = await readExtHead(source, base);
+  if (!found || 'refused' in found) return undefined;
+  return new ExtVolume(source, new Inodes(source, base, found.head), nameOf(found.head));
+}

@@ -1,0 +1,136 @@
+/**
+ * What a superblock says about where everything lies, as kernels of twenty years wrote it (the kernel's documentation, "Super
+ * Block", "Block Group Descriptors", "Meta Block Groups"). What cannot be read is said by name, and never guessed.
+ */
+import type { BlockSource } from '../../../bytes/blocks';
+import { decode, type Values } from '../../../bytes/record';
+import { EXT_MAGIC, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
+import { SUPERBLOCK } from '../records';
+
+/** Features that must be known, by their bits; those without a name here are not read. */
+const READ = {
+  filetype: 0x2,
+  recover: 0x4,
+  metaGroups: 0x10,
+  extents: 0x40,
+  long: 0x80,
+  mmp: 0x100,
+  flexible: 0x200,
+  attributeInodes: 0x400,
+  checksumSeed: 0x2000,
+  largeFolders: 0x4000,
+  inlineData: 0x8000,
+  encrypted: 0x10000,
+  casefold: 0x20000,
+} as const;
+
+/** Features that are known and not read, in words. */
+const NOT_READ: readonly (readonly [bit: number, words: string])[] = [
+  [0x1, 'it is compressed'],
+  [0x8, 'it is only a journal'],
+  [0x1000, 'it has data in its directory entries'],
+];
+
+const ALL_READ = Object.values(READ).reduce((sum, bit) => sum | bit, 0);
+const [SPARSE, SPARSE_2] = [0x1, 0x200];
+const HALF = 0x1_0000_0000;
+
+export type ExtSuperblock = Values<typeof SUPERBLOCK>;
+
+/** Where the structures of a volume lie. */
+export interface ExtHead {
+  readonly superblock: ExtSuperblock;
+  readonly block: number;
+  readonly blocks: number;
+  readonly groups: number;
+  readonly inodeBytes: number;
+  readonly descriptorBytes: number;
+  readonly isLong: boolean;
+  readonly hasTypes: boolean;
+  /** First group whose descriptors lie with it and its neighbours. */
+  readonly firstMetaGroup: number;
+}
+
+export type ExtHeadFound = { readonly head: ExtHead } | { readonly refused: string };
+
+const isPowerOfTwo = (n: number) => n > 0 && (n & (n - 1)) === 0;
+
+/** What keeps a volume from being read; undefined where nothing does. */
+function refusal({ incompatible }: ExtSuperblock): string | undefined {
+  const known = NOT_READ.find(([bit]) => (incompatible & bit) !== 0);
+  if (known) return known[1];
+  const unknown = incompatible & ~ALL_READ;
+  return unknown === 0
+    ? undefined
+    : `it has features that are not known (${(unknown >>> 0).toString(16).toUpperCase()}h)`;
+}
+
+/** The head of the volume that begins `base` bytes into the source; undefined where there is no ext. */
+export async function readExtHead(source: BlockSource, base: number): Promise<ExtHeadFound | undefined> {
+  if (base + SUPERBLOCK_AT + SUPERBLOCK.length > source.size) return undefined;
+  const superblock = decode(SUPERBLOCK, await source.read(base + SUPERBLOCK_AT, SUPERBLOCK.length));
+  if (superblock.magic !== EXT_MAGIC || superblock.logBlock > 6) return undefined;
+  const refused = refusal(superblock);
+  if (refused !== undefined) return { refused };
+  const block = 1024 * 2 ** superblock.logBlock;
+  const isLong = (superblock.incompatible & READ.long) !== 0;
+  const blocks = superblock.blocksLow + (isLong ? superblock.blocksHigh * HALF : 0);
+  const inodeBytes = superblock.revision === 0 ? SHORT_INODE_BYTES : superblock.inodeSize;
+  const descriptorBytes = isLong && superblock.descriptorSize >= 64 ? superblock.descriptorSize : 32;
+  const { blocksPerGroup, inodesPerGroup, firstDataBlock } = superblock;
+  const isSound =
+    blocksPerGroup > 0 &&
+    inodesPerGroup > 0 &&
+    inodesPerGroup <= 8 * block &&
+    isPowerOfTwo(inodeBytes) &&
+    inodeBytes >= SHORT_INODE_BYTES &&
+    inodeBytes <= block &&
+    isPowerOfTwo(descriptorBytes) &&
+    descriptorBytes <= block &&
+    firstDataBlock <= 1 &&
+    Number.isSafeInteger(blocks * block) &&
+    blocks > firstDataBlock;
+  if (!isSound) return { refused: 'its superblock contradicts itself' };
+  const groups = Math.ceil((blocks - firstDataBlock) / blocksPerGroup);
+  const hasMeta = (superblock.incompatible & READ.metaGroups) !== 0;
+  return {
+    head: {
+      ...{ superblock, block, blocks, groups, inodeBytes, descriptorBytes, isLong },
+      hasTypes: (superblock.incompatible & READ.filetype) !== 0,
+      firstMetaGroup: hasMeta ? superblock.firstMetaGroup : Infinity,
+    },
+  };
+}
+
+/** True where the journal says something that was not written in its place yet. */
+export const hasJournalToReplay = ({ superblock }: ExtHead): boolean => (superblock.incompatible & READ.recover) !== 0;
+
+function isPowerOf(base: number, value: number): boolean {
+  let power = 1;
+  while (power < value) power *= base;
+  return power === value;
+}
+
+/** True for a group that begins with a copy of the superblock. */
+function hasCopy({ superblock }: ExtHead, group: number): boolean {
+  if (group === 0) return true;
+  if ((superblock.compatible & SPARSE_2) !== 0) {
+    const view = new DataView(superblock.backupGroups.buffer, superblock.backupGroups.byteOffset, 8);
+    return view.getUint32(0, true) === group || view.getUint32(4, true) === group;
+  }
+  if ((superblock.readOnly & SPARSE) === 0 || group === 1) return true;
+  return [3, 5, 7].some((base) => isPowerOf(base, group));
+}
+
+/** Byte of the volume at which the descriptor of a group lies. */
+export function descriptorAt(head: ExtHead, group: number): number {
+  const { superblock, block, descriptorBytes, firstMetaGroup } = head;
+  const { firstDataBlock, blocksPerGroup } = superblock;
+  const each = block / descriptorBytes;
+  const part = Math.floor(group / each);
+  if (part < firstMetaGroup) return (firstDataBlock + 1 + part) * block + (group % each) * descriptorBytes;
+  const first = part * each;
+  const start = firstDataBlock + first * blocksPerGroup + (hasCopy(head, first) ? 1 : 0);
+  // Where blocks are 1 KiB the first group begins behind the sectors for a loader.
+  return start * block + (group % each) * descriptorBytes;
+}

@@ -14,6 +14,10 @@ import { createLayout, saveRevision } from './layouts';
 import { addBlob, addFile, addFolder } from './store';
 import { storedPath } from '../files/stored';
 
+// Builds that fail are told in the log.
+beforeEach(() => jest.spyOn(console, 'error').mockImplementation(() => undefined));
+afterEach(() => jest.restoreAllMocks());
+
 let context: Context;
 const { context: opened, stored } = ownContext();
 beforeEach(() => {

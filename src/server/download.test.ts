@@ -176,6 +176,7 @@ test('a reader that leaves early does no harm', async () => {
 });
 
 test('an image that shrinks while it is sent is not taken for whole', async () => {
+  jest.spyOn(console, 'error').mockImplementation(() => undefined);
   const response = await fetch(`${base}/${id}`);
   const reader = response.body!.getReader();
   await reader.read();

@@ -4,7 +4,7 @@
  */
 import { MIB } from '@/core/quantity/units';
 import { randomUUID } from 'node:crypto';
-import { open, readdir, rm, rmdir, stat, statfs } from 'node:fs/promises';
+import { open, readdir, rm, stat, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import type { ImageFile, StrangeFile } from '@/contract/surveys';
 import type { Context } from './context';
@@ -165,9 +165,8 @@ export async function receiveImageFile(
     await rm(temporary, { force: true });
     throw (error as NodeJS.ErrnoException).code === 'ECONNRESET' ? brokenOff() : error;
   } finally {
+    // The folder of what is sent stays: others may begin or end at this moment.
     await handle.close();
-    // Others may still be sent.
-    await rmdir(uploads).catch(() => undefined);
   }
 }
 

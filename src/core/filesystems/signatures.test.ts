@@ -26,6 +26,14 @@ describe('marks of what is not made here', () => {
           .number(at + 1024 + 0x158, 1),
       { size: (2 ** 32 + 5) * 4096, used: 5 * 4096 },
     ],
+    [
+      'ext2',
+      (i) =>
+        extAt(i, at, 4096)
+          .number(at + 1024 + 44, 1_772_366_400)
+          .text(at + 1024 + 0x88, '/var/log'),
+      { mounted: '2026-03-01T12:00:00 at /var/log' },
+    ],
     ['ext3', (i) => extAt(i, at, 4096).number(at + 1024 + 92, 4), { size: 4096 * 4096 }],
     ['ext2', (i) => extAt(i, at, 4096).number(at + 1024 + 12, 96), { used: 4000 * 4096 }],
     [

@@ -18,6 +18,8 @@ export interface KnownContent {
   readonly used?: number;
   /** Its system did not let go of it. */
   readonly state?: LeftState;
+  /** When it was mounted last, and where, as far as it says. */
+  readonly mounted?: string;
   /** Sectors that it was made for, where it can be mounted from no others. */
   readonly sectorSize?: number;
   /** Its block, where it can be mounted from no sectors larger than that. */
@@ -107,6 +109,13 @@ const EXT_TO_REPLAY = 0x4;
 /** Block numbers have upper halves. */
 const EXT_LONG = 0x80;
 
+/** `YYYY-MM-DDTHH:MM:SS at PLACE` of a mount, in UTC; undefined where there was none. */
+function lastMount(seconds: number, place: string): string | undefined {
+  if (seconds === 0) return undefined;
+  const when = new Date(seconds * 1000).toISOString().slice(0, 19);
+  return place === '' ? when : `${when} at ${place}`;
+}
+
 function ext(head: Head): KnownContent {
   const superblock = new Uint8Array(SUPERBLOCK.length);
   superblock.set(head.slice(SUPERBLOCK_AT, SUPERBLOCK.length));
@@ -123,6 +132,7 @@ function ext(head: Head): KnownContent {
     size: times(blocks, block),
     block,
     used: used !== undefined && used >= 0 ? used : undefined,
+    mounted: lastMount(found.mounted, utf8(found.lastMountedAt)),
     state:
       (found.state & EXT_CLEAN) === 0 || (found.incompatible & EXT_TO_REPLAY) !== 0
         ? 'not cleanly unmounted'

@@ -64,13 +64,15 @@ function insideFacts({ inside }: FoundPartition): Fact[] {
   if (inside.kind === 'fat') return fatFacts(inside.fat);
   if (inside.kind === 'exfat') return exfatFacts(inside.exfat);
   if (inside.kind !== 'known') return [['Inside', insideText(inside)]];
-  const { name, label, id, size, used } = inside.content;
+  const { name, label, id, size, used, state, mounted } = inside.content;
   return [
     ['Inside', name],
     ...(label === undefined ? [] : [['Label', visible(label)] as const]),
     ...(id === undefined ? [] : [['Id', visible(id)] as const]),
     ...(size === undefined ? [] : [['Its size', inBoth(size)] as const]),
     ...(used === undefined ? [] : [['In use', inBoth(used)] as const]),
+    ...(state === undefined ? [] : [['State', state] as const]),
+    ...(mounted === undefined ? [] : [['Mounted', `last ${visible(mounted).replace('T', ' ')}`] as const]),
   ];
 }
 

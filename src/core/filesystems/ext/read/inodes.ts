@@ -16,6 +16,7 @@ import { descriptorAt, type ExtHead } from './head';
 
 const HALF = 0x1_0000_0000;
 const INLINE_DATA = 0x1000_0000;
+const LARGE_FOLDERS = 0x4000;
 export const ENCRYPTED = 0x800;
 /** Byte of an inode at which its map begins, and its length. */
 const MAP_AT = SHORT_INODE.fields.map.offset;
@@ -99,9 +100,11 @@ export class Inodes {
     const at = table * head.block + ((number - 1) % inodesPerGroup) * head.inodeBytes;
     const bytes = Uint8Array.from(await this.near(at, head.inodeBytes));
     const { mode, sizeLow, sizeHigh, flags, modified, map } = decode(SHORT_INODE, bytes);
+    // Of a directory the upper half was an access list once; only the feature of large ones makes it a length.
+    const isLong = (mode & 0xf000) !== FILE_TYPE.folder.mode || (head.superblock.incompatible & LARGE_FOLDERS) !== 0;
     return {
       ...{ number, at, bytes, flags, mode: mode & 0xfff, kind: mode & 0xf000 },
-      size: sizeLow + sizeHigh * HALF,
+      size: sizeLow + (isLong ? sizeHigh * HALF : 0),
       modified: (modified | 0) + epochOf(bytes) * HALF,
       map: new DataView(map.buffer, map.byteOffset, MAP_BYTES),
     };

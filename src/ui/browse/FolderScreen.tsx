@@ -113,7 +113,8 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
         <p className="my-1 text-soft">
           {view.kind}; {counted(entries.filter((one) => one.folder).length, 'folder')} and{' '}
           {counted(entries.filter((one) => !one.folder && one.special === undefined).length, 'file')} here,{' '}
-          {inBoth(bytes)}.{entries.some((one) => !one.folder) && ' The name of a file fetches it.'}
+          {inBoth(bytes)}.
+          {entries.some((one) => !one.folder && one.special === undefined) && ' The name of a file fetches it.'}
         </p>
         {view.remark && <p className="my-1 text-risk">{view.remark}</p>}
         {view.trouble && (

@@ -6,9 +6,7 @@ import { spawn } from 'node:child_process';
 import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeFileSync, writeSync } from 'node:fs';
 import { availableParallelism, tmpdir } from 'node:os';
 import path from 'node:path';
-import { openVolume } from '@/core/filesystems/readers';
 import { pathTrouble } from '@/core/filesystems/tree';
-import { BrokenChain, contentOf, walk } from '@/core/filesystems/volume';
 import { type Keeper, unpackFile } from '@/files/archives';
 import { SupplyError } from '@/files/errors';
 import { Sums, type UnpackOptions } from '@/files/gathering';
@@ -17,6 +15,7 @@ import { Coverage } from './coverage';
 import { bases, type Draw, generator, lookAt, mutant, surveyed } from './fuzz';
 import type { FoundImage } from './found-image';
 import { HOSTILE } from './hostile';
+import { walkVolume } from './walked';
 
 /** Mutants that are kept to be changed further; the oldest go. */
 const CORPUS = 2000;
@@ -26,26 +25,11 @@ const [KEPT_TOO, ARCHIVE, WALKED] = [64, 10, 3];
 const BATCH = 6;
 /** What walking or unpacking one may take. */
 const MOST_TIME = 2000;
-const MOST_ENTRIES = 300;
-const MOST_BYTES = 2 ** 18;
+const LIMITS = { entries: 300, contents: 10, bytes: 2 ** 18 };
 
 /** Walks every volume of a mutant, and reads a little of each file. */
 async function walked(image: FoundImage, starts: readonly number[]): Promise<void> {
-  for (const base of starts.filter((start) => start < image.size).slice(0, 3)) {
-    const volume = await openVolume(image, base);
-    if (!volume) continue;
-    let entries = 0;
-    for await (const { entry } of walk(volume, () => undefined)) {
-      if ((entries += 1) > MOST_ENTRIES) break;
-      if (entry.folder || entries > 10) continue;
-      let read = 0;
-      try {
-        for await (const bytes of contentOf(volume, image, entry)) if ((read += bytes.length) > MOST_BYTES) break;
-      } catch (error) {
-        if (!(error instanceof BrokenChain)) throw error;
-      }
-    }
-  }
+  for (const base of starts.filter((start) => start < image.size).slice(0, 3)) await walkVolume(image, base, LIMITS);
 }
 
 /** Takes contents and keeps nothing of them. */

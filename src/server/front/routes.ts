@@ -14,7 +14,9 @@ export interface Route {
 export const ROUTES: readonly Route[] = [
   {
     path: '/api/health',
-    methods: { GET: 'Whether the server works: its version, since when it runs, and what is under way.' },
+    methods: {
+      GET: 'Whether the server works: since when it runs, whether its database answers, how many builds and sums run or wait, and its memory in bytes.',
+    },
   },
   {
     path: '/api/layouts',

@@ -50,11 +50,22 @@ async function answerTime(url: string, times = 5): Promise<number> {
   return median(took);
 }
 
-/** Asks for something small again and again while work goes on: all times, in milliseconds. */
-async function meanwhile(work: Promise<unknown>, url: string): Promise<number[]> {
+/** How long the server could not turn to a request, at most, in the last five seconds. */
+async function longestWait(): Promise<number> {
+  return ((await (await fetch(`${BASE}/api/health`)).json()) as { longestWait: number }).longestWait;
+}
+
+/** Seconds after which nothing that was before is in what the server says of its waits. */
+const QUIET = 6500;
+
+/** Asks for something small again and again while work goes on: all times, and the longest wait of the server, in milliseconds. */
+async function meanwhile(work: () => Promise<unknown>, url: string): Promise<{ times: number[]; wait: number }> {
+  await new Promise((resume) => setTimeout(resume, QUIET));
   const times: number[] = [];
   let isOver = false;
-  const done = work.finally(() => (isOver = true));
+  let wait = 0;
+  const done = work().finally(() => (isOver = true));
+  const watching = setInterval(() => void longestWait().then((most) => (wait = Math.max(wait, most))), 2000);
   while (!isOver) {
     const begun = performance.now();
     await (await fetch(BASE + url)).arrayBuffer();
@@ -62,7 +73,10 @@ async function meanwhile(work: Promise<unknown>, url: string): Promise<number[]>
     await new Promise((resume) => setTimeout(resume, 5));
   }
   await done;
-  return times;
+  clearInterval(watching);
+  // Its last second is told once that is over.
+  await new Promise((resume) => setTimeout(resume, 1200));
+  return { times, wait: Math.max(wait, await longestWait()) };
 }
 
 /** Fetches something and throws it away as it comes. */
@@ -141,12 +155,13 @@ async function busyWork(): Promise<readonly (readonly [name: string, work: () =>
 
 export async function benchCrowd(folder: string): Promise<Row[]> {
   return serving(mkdtempSync(path.join(folder, 'bench-data-')), async (server) => {
-    const busy: { name: string; middle: number; most: number }[] = [];
+    const busy: { name: string; middle: number; most: number; wait: number }[] = [];
     for (const [name, work] of await busyWork()) {
-      const times = await meanwhile(work(), '/api/layouts/gauge-logger');
-      busy.push({ name, middle: median(times), most: Math.max(...times) });
+      const { times, wait } = await meanwhile(work, '/api/layouts/gauge-logger');
+      busy.push({ name, middle: median(times), most: Math.max(...times), wait });
     }
     const slowest = busy.reduce((a, b) => (b.middle > a.middle ? b : a));
+    const blocked = busy.filter(({ name }) => /gzip|sum/.test(name));
 
     const sparse: LayoutView[] = [];
     for (let i = 0; i < BUILDS; i++)
@@ -191,6 +206,13 @@ export async function benchCrowd(folder: string): Promise<Row[]> {
         detail: busy
           .map(({ name, middle, most }) => `${name} ${middle.toFixed(1)}, at most ${most.toFixed(0)}`)
           .join('; '),
+      },
+      {
+        name: 'server: longest wait for the process beside gzip and sums',
+        measured: Math.max(...blocked.map(({ wait }) => wait)),
+        limit: 20,
+        unit: 'ms',
+        detail: busy.map(({ name, wait }) => `${name} ${wait.toFixed(1)}`).join('; '),
       },
       {
         name: 'server: peak memory, 200 reads and 50 builds of 64 GiB at once',

@@ -16,7 +16,7 @@ if (existsSync(prepare)) {
   bundleTerminal();
 }
 const program = path.join(root, 'build', 'terminal', 'main.cjs');
-process.env.LOESS_WRITE_WORKER ??= path.join(root, 'build', 'write-worker.mjs');
+process.env.LOESS_WORKERS ??= path.join(root, 'build');
 process.env.LOESS_COPIES_WORKER ??= program;
 process.env.LOESS_MIGRATIONS ??= path.join(root, 'drizzle');
 runCached(program);

@@ -83,8 +83,9 @@ export function buildApplication() {
 
 const BUNDLE = ['--bundle', '--platform=node', '--format=esm', '--target=node20', '--log-level=warning'];
 
-/** Where the program of the threads lies that write images. */
+/** Where the programs of the threads lie that write images, and read what others wrote. */
 const WRITE_WORKER = path.join(ROOT, 'build', 'write-worker.mjs');
+const READ_WORKER = path.join(ROOT, 'build', 'read-worker.mjs');
 
 /** What tells the present sources from others: where they lie, and when they were changed. */
 function timesOf(names) {
@@ -97,6 +98,9 @@ function timesOf(names) {
 export function bundleWorkers() {
   once('workers', timesOf(['src/files', 'src/core/bytes']), WRITE_WORKER, () =>
     run(bin('esbuild'), ['src/files/write-worker.ts', ...BUNDLE, `--outfile=${WRITE_WORKER}`]),
+  );
+  once('readers', timesOf(['src/files', 'src/core']), READ_WORKER, () =>
+    run(bin('esbuild'), ['src/files/reading/read-worker.ts', ...BUNDLE, `--outfile=${READ_WORKER}`]),
   );
 }
 

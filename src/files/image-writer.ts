@@ -6,7 +6,6 @@
  */
 import { MIB } from '@/core/quantity/units';
 import type { FileHandle } from 'node:fs/promises';
-import path from 'node:path';
 import { setImmediate as otherWork } from 'node:timers/promises';
 import { crcJoined } from '@/core/bytes/crc32';
 import { type Copied, type Coverage, type Extent, lengthOf } from '@/core/bytes/extents';
@@ -18,7 +17,7 @@ import {
   type Trouble,
   type WriteWorkerData,
 } from './block-writer';
-import { startThread } from './thread';
+import { startThread, workerFile } from './thread';
 
 /** Bytes of a block. */
 const BLOCK = 256 * 1024;
@@ -183,17 +182,10 @@ function localWriter(descriptor: number): Writer {
   };
 }
 
-/** The bundled program of a thread: in the build folder, unless the environment names another place. */
-function workerFile(): string {
-  return (
-    process.env.LOESS_WRITE_WORKER ?? path.join(/* turbopackIgnore: true */ process.cwd(), 'build', 'write-worker.mjs')
-  );
-}
-
 function threadWriter(descriptor: number): Writer {
   const data: WriteWorkerData = { descriptor, most: BLOCK };
   const { ask, close } = startThread<readonly Block[], WriteResult>(
-    workerFile(),
+    workerFile('write-worker'),
     data,
     'The thread that writes has ended.',
     LITTLE_MEMORY,

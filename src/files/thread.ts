@@ -1,5 +1,12 @@
 /** Threads that answer one message at a time; their programs are bundled, and end when nothing is sent. */
+import path from 'node:path';
 import { type ResourceLimits, Worker } from 'node:worker_threads';
+
+/** The bundled program of a thread: in the build folder, unless the environment names another. */
+export function workerFile(name: 'write-worker' | 'read-worker'): string {
+  const folder = process.env.LOESS_WORKERS ?? path.join(/* turbopackIgnore: true */ process.cwd(), 'build');
+  return path.join(/* turbopackIgnore: true */ folder, `${name}.mjs`);
+}
 
 export interface Thread<Order, Answer> {
   /** Asks it; the answer before has come. Rejects where it ends instead. */

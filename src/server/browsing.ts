@@ -4,14 +4,14 @@ import type { BlockSource } from '@/core/bytes/blocks';
 import { visible } from '@/core/bytes/record';
 import { openVolume, BROWSABLE } from '@/core/filesystems/readers';
 import { pathTrouble, type Tree } from '@/core/filesystems/tree';
-import { BrokenChain, contentOf, entryAt, type Volume, type VolumeEntry, walk } from '@/core/filesystems/volume';
+import { BrokenChain, contentOf, type Volume, type VolumeEntry, walk } from '@/core/filesystems/volume';
 import { insideText, isBrowsable, named } from '@/core/survey/structures';
 import { listImages } from './builds';
 import type { Context } from './context';
 import { listImageFiles } from './image-folder';
 import { Refusal } from './refusal';
 import { addEntries, type UploadTarget } from './store';
-import { withSurvey } from './surveys';
+import { type Ask, withSurvey } from './surveys';
 
 /** Which volume: an image as a survey names it, and the key of a partition in it. */
 export interface VolumeAsked {
@@ -24,6 +24,18 @@ interface Opened {
   readonly source: BlockSource;
   readonly name: string;
   readonly text: string;
+  /** Where a path leads to in the volume. */
+  readonly entry: (path: string) => Promise<VolumeEntry | 'root'>;
+}
+
+/** A volume whose folders are read by the thread that reads; bytes of its files come by ranges, and are read here. */
+function listedElsewhere(volume: Volume, at: number, ask: Ask): Volume {
+  return {
+    ...{ kind: volume.kind, remark: volume.remark },
+    ...(volume.numbers && { numbers: volume.numbers }),
+    list: (folder) => ask('folder', { at, folder }),
+    pieces: (file) => volume.pieces(file),
+  };
 }
 
 function withVolume<T>(
@@ -31,7 +43,7 @@ function withVolume<T>(
   { of, partition }: VolumeAsked,
   work: (opened: Opened) => Promise<T>,
 ): Promise<T> {
-  return withSurvey(context, { of }, async ({ survey, source, name }) => {
+  return withSurvey(context, { of }, async ({ survey, source, name, ask }) => {
     const found = survey.partitions.find((one) => one.key === partition);
     if (!found)
       throw new Refusal(
@@ -40,8 +52,8 @@ function withVolume<T>(
         `“${name}” has no partition “${partition.slice(0, 40)}”.`,
         'partition',
       );
-    const volume =
-      found.inside.kind === 'out of reach' ? undefined : await openVolume(source, found.start * survey.sectorSize);
+    const at = found.start * survey.sectorSize;
+    const volume = found.inside.kind === 'out of reach' ? undefined : await openVolume(source, at);
     if (!volume)
       throw new Refusal(
         422,
@@ -49,20 +61,19 @@ function withVolume<T>(
         `${named(found)} holds ${insideText(found.inside)}; only ${BROWSABLE.join(', ')} can be browsed.`,
         'partition',
       );
-    return work({ volume, source, name, text: named(found) });
+    const entry = async (path: string) => {
+      const leads = await ask('entry', { at, path });
+      if (!leads) throw new Refusal(404, 'path-unknown', `There is no “${path.slice(0, 200)}” in this volume.`, 'path');
+      return leads;
+    };
+    return work({ volume: listedElsewhere(volume, at, ask), source, name, text: named(found), entry });
   });
-}
-
-async function entryNamed(volume: Volume, path: string): Promise<VolumeEntry | 'root'> {
-  const found = await entryAt(volume, path);
-  if (!found) throw new Refusal(404, 'path-unknown', `There is no “${path.slice(0, 200)}” in this volume.`, 'path');
-  return found;
 }
 
 /** What is in a folder of a volume. */
 export function listFolder(context: Context, asked: VolumeAsked & { readonly path: string }): Promise<FolderView> {
-  return withVolume(context, asked, async ({ volume, name, text }) => {
-    const folder = await entryNamed(volume, asked.path);
+  return withVolume(context, asked, async ({ volume, name, text, entry }) => {
+    const folder = await entry(asked.path);
     if (folder !== 'root' && !folder.folder)
       throw new Refusal(400, 'not-a-folder', `“${asked.path.slice(0, 200)}” is a file.`, 'path');
     const { entries, trouble } = await volume.list(folder === 'root' ? undefined : folder);
@@ -79,7 +90,7 @@ export function withVolumeFile<T>(
   work: (file: VolumeEntry, bytes: AsyncIterable<Uint8Array>) => Promise<T>,
 ): Promise<T> {
   return withVolume(context, asked, async (opened) => {
-    const file = await entryNamed(opened.volume, asked.path);
+    const file = await opened.entry(asked.path);
     if (file !== 'root' && file.special !== undefined)
       throw new Refusal(
         400,
@@ -108,7 +119,7 @@ export function takeFromVolume(
     const { volume } = opened;
     // Files whose chains cross could be many times what the image is.
     let left = opened.source.size;
-    const begun = await entryNamed(volume, asked.path);
+    const begun = await opened.entry(asked.path);
     return addEntries(context, target, async (upload) => {
       const entries: Tree[number][] = [];
       const leftOut: { path: string; why: string }[] = [];

@@ -7,6 +7,7 @@ import type { Device } from '@/core/medium/device';
 import { type DataFolder, openDataFolder } from '../files/data-folder';
 import { writeSmallFile } from '../files/durable';
 import { strangeness } from '../files/plain-file';
+import { Reading } from '../files/reading/reading';
 import { ifThere } from '../files/system-errors';
 import { Database } from '../keeping/database';
 import type { Keeping } from '../keeping/keeping';
@@ -25,6 +26,8 @@ export interface Context extends Keeping {
   readonly buildQueue: JobQueue;
   readonly digestQueue: JobQueue;
   readonly checkQueue: JobQueue;
+  /** The thread that reads images, whoever made them. */
+  readonly reading: Reading;
   /** Ids of the images that are ordered and not made yet, by what makes two orders the same. */
   readonly orders: Map<string, Promise<string>>;
   readonly lastCheck: LastCheck;
@@ -76,9 +79,11 @@ export async function openContext(options: ContextOptions): Promise<Context> {
     throw error;
   });
   const queues = { buildQueue: new JobQueue(), digestQueue: new JobQueue(), checkQueue: new JobQueue() };
+  const reading = new Reading();
   let closing: Promise<void> | undefined;
   const close = async () => {
     for (const queue of Object.values(queues)) queue.cancelAll();
+    reading.end();
     await Promise.all(Object.values(queues).map((queue) => queue.idle()));
     try {
       await markContents(keeping);
@@ -95,6 +100,7 @@ export async function openContext(options: ContextOptions): Promise<Context> {
   return {
     ...keeping,
     ...queues,
+    reading,
     orders: new Map(),
     lastCheck: { report: null, failure: null },
     devices: options.devices ?? (() => Promise.resolve([])),

@@ -7,12 +7,13 @@ import { checkSurvey } from '@/core/findings/survey/check';
 import type { Survey } from '@/core/survey/found';
 import { ledgerOf } from '@/core/survey/ledger';
 import { structureAt, structuresOf } from '@/core/survey/structures';
-import { surveyFitting, surveyMedium } from '@/core/survey/survey';
+import { surveyFitting } from '@/core/survey/survey';
 import { simulatedPath } from './bench';
 import { finishedImage } from './builds';
 import type { Context } from './context';
 import { NotPlain, openPlain } from '../files/plain-file';
 import { fileSource } from '../files/file-source';
+import { NoLongerAsked, type OrderKind, type Orders } from '../files/reading/orders';
 import { imageFilePath } from './image-folder';
 import { isClientGone } from './log';
 import { Refusal } from './refusal';
@@ -35,11 +36,15 @@ export async function placeOfImage(context: Context, of: string): Promise<{ path
   throw new Refusal(400, 'image-unknown', 'Say which image: file:NAME, build:ID or bench:NAME.', 'of');
 }
 
-/** What changes when a file does. */
+/** Asks the thread that reads for something of an image. */
+export type Ask = <K extends OrderKind>(kind: K, asked: Orders[K]['asked']) => Promise<Orders[K]['answer']>;
+
 interface Opened {
   readonly source: BlockSource;
   readonly name: string;
+  /** What changes when the file does. */
   readonly key: string;
+  readonly ask: Ask;
 }
 
 async function refuseCompressed(handle: FileHandle, name: string): Promise<void> {
@@ -88,17 +93,20 @@ async function withImage<T>(context: Context, of: string, work: (opened: Opened)
   try {
     const { size, mtimeMs, ino } = await handle.stat();
     await refuseCompressed(handle, name);
+    const file = { descriptor: handle.fd, size };
     return await work({
       source: whileWanted(fileSource(handle, size)),
       name,
       key: `${path} ${ino} ${size} ${mtimeMs}`,
+      ask: (kind, asked) => context.reading.ask(kind, file, asked, () => !isClientGone()),
     });
   } catch (error) {
+    if (error instanceof NoLongerAsked) throw new ClientLeft();
     if (error instanceof BudgetSpent)
       throw new Refusal(
         422,
         'survey-too-long',
-        `“${name}” could not be read soon enough: its disk is very slow. Try again.`,
+        `“${name}” was not read to its end: it is damaged so that reading it takes too long, or its disk is very slow. Survey it again; if it comes to the same, look at its sectors in the ledger.`,
         'of',
       );
     if (!(error instanceof SourceShrank)) throw error;
@@ -111,15 +119,6 @@ async function withImage<T>(context: Context, of: string, work: (opened: Opened)
   } finally {
     await handle.close();
   }
-}
-
-/** How long a survey may take, in milliseconds: what it has not looked at by then is told. */
-const DEADLINE = 10_000;
-
-/** A question that is answered with yes once so many milliseconds are over. */
-function after(milliseconds: number): () => boolean {
-  const end = performance.now() + milliseconds;
-  return () => performance.now() > end;
 }
 
 /** Surveys that were made lately: going from sector to sector needs the same one again and again. */
@@ -138,15 +137,15 @@ function remembered(context: Context, key: string, make: () => Promise<Survey>):
   if (known.size > LATELY) known.delete(known.keys().next().value!);
   // Whoever made it may have left; who waits with them makes it anew.
   return made.catch((error: unknown) => {
-    if (!(error instanceof ClientLeft) || isClientGone()) throw error;
+    if (!(error instanceof NoLongerAsked) || isClientGone()) throw error;
     return remembered(context, key, make);
   });
 }
 
 /** The survey at the size asked for, or at the one that fits what is found. */
-async function surveyOf(context: Context, { source, key }: Opened, asked: SectorSize | undefined): Promise<Survey> {
+async function surveyOf(context: Context, { key, ask }: Opened, asked: SectorSize | undefined): Promise<Survey> {
   const at = (sectorSize: SectorSize) =>
-    remembered(context, `${key} ${sectorSize}`, () => surveyMedium(source, { sectorSize, isOver: after(DEADLINE) }));
+    remembered(context, `${key} ${sectorSize}`, () => ask('survey', { sectorSize }));
   return asked === undefined ? surveyFitting(at) : at(asked);
 }
 
@@ -154,10 +153,10 @@ async function surveyOf(context: Context, { source, key }: Opened, asked: Sector
 export function withSurvey<T>(
   context: Context,
   { of, sectorSize }: SurveyAsked,
-  work: (opened: { readonly survey: Survey; readonly source: BlockSource; readonly name: string }) => Promise<T>,
+  work: (opened: Omit<Opened, 'key'> & { readonly survey: Survey }) => Promise<T>,
 ): Promise<T> {
   return withImage(context, of, async (opened) =>
-    work({ survey: await surveyOf(context, opened, sectorSize), source: opened.source, name: opened.name }),
+    work({ ...opened, survey: await surveyOf(context, opened, sectorSize) }),
   );
 }
 

@@ -13,7 +13,7 @@ import { Refusal } from '../refusal';
 import { answerContent } from '../store-http';
 import { answerFile } from '../upload';
 import { COMMON, DATA_POLICY, pagePolicy } from './headers';
-import { health } from './health';
+import { health, watchWaits } from './health';
 import { allowed, type Method, PAGE_METHODS, routeOf } from './routes';
 import { type Target, targetOf } from './target';
 
@@ -163,6 +163,7 @@ function lingering(request: IncomingMessage, response: ServerResponse, body: Buf
 
 /** What answers every request. It never throws, and never leaves one without an answer. */
 export function frontOf(options: FrontOptions): (request: IncomingMessage, response: ServerResponse) => void {
+  watchWaits();
   return (request, response) => {
     const requestId = randomUUID();
     const started = performance.now();

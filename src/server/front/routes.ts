@@ -15,7 +15,7 @@ export const ROUTES: readonly Route[] = [
   {
     path: '/api/health',
     methods: {
-      GET: 'Whether the server works: since when it runs, whether its database answers, how many builds and sums run or wait, and its memory in bytes.',
+      GET: 'Whether the server works: since when it runs, whether its database answers, how many builds and sums run or wait, its memory in bytes, and the longest that a request had to wait for the process in the last five seconds, in milliseconds.',
     },
   },
   {

@@ -1,0 +1,55 @@
+/** What is asked of an open file that others may have written, and what comes of it: plain data that goes to a thread and back. */
+import type { Listing, VolumeEntry } from '@/core/filesystems/volume';
+import type { Survey } from '@/core/survey/found';
+
+/** How long an order may take, in milliseconds: of a survey the rest is told, a folder is given up. */
+export const DEADLINE = 10_000;
+
+/** Orders by their kind, each with what it asks for and what it answers. */
+export interface Orders {
+  /** What is in the file. */
+  readonly survey: { readonly asked: { readonly sectorSize: 512 | 4096 }; readonly answer: Survey };
+  /** A folder of the volume that begins at a byte of it; the root without a folder. */
+  readonly folder: {
+    readonly asked: { readonly at: number; readonly folder: VolumeEntry | undefined };
+    readonly answer: Listing;
+  };
+  /** Where a path in that volume leads to. */
+  readonly entry: {
+    readonly asked: { readonly at: number; readonly path: string };
+    readonly answer: VolumeEntry | 'root' | undefined;
+  };
+}
+
+export type OrderKind = keyof Orders;
+
+/** An open file: its descriptor, and how many bytes of it are read. */
+export interface OpenFile {
+  readonly descriptor: number;
+  readonly size: number;
+}
+
+/** What goes to the thread: an order with a number of its own, or word that nobody waits for it any more. */
+export type ToThread =
+  | {
+      readonly id: number;
+      readonly kind: OrderKind;
+      readonly file: OpenFile;
+      readonly asked: Orders[OrderKind]['asked'];
+    }
+  | { readonly id: number; readonly cancelled: true };
+
+/** What comes back: how far it is, what came of it, or what was in its way. */
+export type FromThread =
+  | { readonly id: number; readonly answer: Orders[OrderKind]['answer'] }
+  | { readonly id: number; readonly failure: Failure };
+
+/** An error as it goes from thread to thread. */
+export interface Failure {
+  readonly name: string;
+  readonly message: string;
+  readonly code?: string | undefined;
+}
+
+/** Whoever asked does not wait any more. */
+export class NoLongerAsked extends Error {}

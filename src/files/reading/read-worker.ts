@@ -1,0 +1,21 @@
+/** The program of a thread that reads what others wrote: orders come as messages, many at a time; nothing ends it but its owner. */
+import { parentPort } from 'node:worker_threads';
+import type { FromThread, ToThread } from './orders';
+import { carryOut } from './work';
+
+const port = parentPort!;
+const unwanted = new Set<number>();
+
+const send = (message: FromThread) => port.postMessage(message);
+
+port.on('message', (message: ToThread) => {
+  const { id } = message;
+  if ('cancelled' in message) return void unwanted.add(id);
+  void carryOut(message.kind, message.file, message.asked as never, () => !unwanted.has(id))
+    .then(
+      (answer) => send({ id, answer }),
+      (error: NodeJS.ErrnoException) =>
+        send({ id, failure: { name: error.constructor.name, message: error.message, code: error.code } }),
+    )
+    .finally(() => unwanted.delete(id));
+});

@@ -1,0 +1,105 @@
+/** The thread that reads: what it answers, that it is ended where it does not, and that others get their answer all the same. */
+import { type FileHandle, mkdtemp, open, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { overNoise, Shelf } from '@tests/filled';
+import { makeExt } from '@tests/ext';
+import { SourceShrank } from '@/core/bytes/blocks';
+import { BudgetSpent } from '@/core/bytes/budget';
+import { NoLongerAsked } from './orders';
+import { Reading } from './reading';
+
+let folder: string;
+let handle: FileHandle;
+const reading = new Reading();
+
+const SIZE = 12 * 2 ** 20;
+
+function image(): Uint8Array {
+  const shelf = new Shelf();
+  const volume = makeExt({ version: 'ext4', bytes: SIZE }, [{ ...shelf.file('tide/ebb.csv', 7) }]);
+  if (typeof volume === 'string') throw new Error(volume);
+  const extents = volume.ranges.map(({ extent }) => extent);
+  return overNoise(SIZE, extents, shelf);
+}
+
+beforeAll(async () => {
+  folder = await mkdtemp(path.join(tmpdir(), 'loess-reading-'));
+  const file = path.join(folder, 'a.img');
+  await writeFile(file, image());
+  handle = await open(file);
+});
+
+afterAll(async () => {
+  reading.end();
+  await handle.close();
+  await rm(folder, { recursive: true });
+});
+
+const file = () => ({ descriptor: handle.fd, size: SIZE });
+
+test('surveys, folders and paths are answered, many at a time', async () => {
+  const [survey, root, entry, nowhere] = await Promise.all([
+    reading.ask('survey', file(), { sectorSize: 512 }),
+    reading.ask('folder', file(), { at: 0, folder: undefined }),
+    reading.ask('entry', file(), { at: 0, path: 'tide/ebb.csv' }),
+    reading.ask('entry', file(), { at: 0, path: 'tide/flow.csv' }),
+  ]);
+  expect(survey.partitions).toMatchObject([{ key: 'whole', inside: { kind: 'known', content: { name: 'ext4' } } }]);
+  expect(root.entries.map(({ name, folder }) => [name, folder])).toEqual([
+    ['tide', true],
+    ['lost+found', true],
+  ]);
+  expect(entry).toMatchObject({ name: 'ebb.csv', size: 7 });
+  expect(nowhere).toBeUndefined();
+});
+
+test('a file that became shorter, and a volume that is gone, reject with that', async () => {
+  const longer = { ...file(), size: SIZE + 2 ** 20 };
+  const asked = reading.ask('survey', longer, { sectorSize: 512 });
+  await expect(asked).rejects.toThrow(SourceShrank);
+  await expect(reading.ask('folder', file(), { at: 4 * 2 ** 20, folder: undefined })).rejects.toThrow(SourceShrank);
+});
+
+test('nothing is asked for who has left', async () => {
+  const nowhere = { ...file(), descriptor: 999_999 };
+  await expect(reading.ask('survey', nowhere, { sectorSize: 512 }, () => false)).rejects.toThrow(NoLongerAsked);
+  await expect(reading.ask('survey', nowhere, { sectorSize: 512 })).rejects.toMatchObject({ code: 'EBADF' });
+});
+
+/** A thread that never answers what is asked with sectors of 4,096 bytes. */
+const STUBBORN = `import { parentPort } from 'node:worker_threads';
+parentPort.on('message', ({ id, asked }) => {
+  while (asked?.sectorSize === 4096);
+  setTimeout(() => parentPort.postMessage({ id, answer: 'an answer' }), 5);
+});`;
+
+describe('a thread that does not answer', () => {
+  let hasty: Reading;
+
+  beforeAll(async () => {
+    const program = path.join(folder, 'stubborn.mjs');
+    await writeFile(program, STUBBORN);
+    hasty = new Reading(program, { answer: 500, end: 100 });
+  });
+
+  afterAll(() => hasty.end());
+
+  test('is ended: who held it up is given up, and what else was asked goes to the next', async () => {
+    const first = hasty.ask('survey', file(), { sectorSize: 4096 });
+    first.catch(() => undefined);
+    await new Promise((resume) => setTimeout(resume, 300));
+    const second = hasty.ask('survey', file(), { sectorSize: 512 });
+    await expect(first).rejects.toThrow(BudgetSpent);
+    await expect(second).resolves.toBe('an answer');
+    await expect(hasty.ask('survey', file(), { sectorSize: 512 })).resolves.toBe('an answer');
+  });
+
+  test('is ended soon where nobody waits any more', async () => {
+    const begun = performance.now();
+    const left = hasty.ask('survey', file(), { sectorSize: 4096 }, () => performance.now() - begun < 20);
+    await expect(left).rejects.toThrow(NoLongerAsked);
+    expect(performance.now() - begun).toBeLessThan(450);
+    await expect(hasty.ask('survey', file(), { sectorSize: 512 })).resolves.toBe('an answer');
+  });
+});

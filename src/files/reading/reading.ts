@@ -1,0 +1,128 @@
+/**
+ * A thread that reads what others wrote, so that whoever answers requests never waits for it. It is started when it is
+ * first needed, and ended where an order is not answered in time; the other orders go to the next one.
+ */
+import { Worker } from 'node:worker_threads';
+import { SourceShrank } from '@/core/bytes/blocks';
+import { BudgetSpent } from '@/core/bytes/budget';
+import { workerFile } from '../thread';
+import {
+  DEADLINE,
+  type Failure,
+  type FromThread,
+  NoLongerAsked,
+  type OpenFile,
+  type OrderKind,
+  type Orders,
+} from './orders';
+
+/** How long an order may be late until its thread is ended, in milliseconds; and one that nobody waits for any more. */
+const [LATE, LATE_UNWANTED] = [5000, 2000];
+/** How often it is looked whether somebody still waits. */
+const LOOK = 50;
+/** Memory of the thread, in MiB. */
+const MEMORY = { maxOldGenerationSizeMb: 512 };
+
+const KNOWN = { NoLongerAsked, BudgetSpent, SourceShrank } as const;
+
+function errorOf({ name, message, code }: Failure): Error {
+  const Known = KNOWN[name as keyof typeof KNOWN] as (new (message: string) => Error) | undefined;
+  return Known ? new Known(message) : Object.assign(new Error(message), code !== undefined && { code });
+}
+
+interface Pending {
+  readonly kind: OrderKind;
+  readonly file: OpenFile;
+  readonly asked: Orders[OrderKind]['asked'];
+  readonly resolve: (answer: never) => void;
+  readonly reject: (error: Error) => void;
+  /** It was in a thread that ended: in the next that does, it is given up. */
+  hasEndedOne: boolean;
+}
+
+export class Reading {
+  private thread: Worker | undefined;
+  private readonly pending = new Map<number, Pending>();
+  private last = 0;
+
+  constructor(
+    private readonly program = workerFile('read-worker'),
+    private readonly late = { answer: DEADLINE + LATE, end: LATE_UNWANTED },
+  ) {}
+
+  /**
+   * Asks for something of an open file, which stays open until the answer is there. `isWanted` says whether somebody waits
+   * for it. Rejects with what `carryOut` does, and with a BudgetSpent where there was no answer in time.
+   */
+  ask<K extends OrderKind>(
+    kind: K,
+    file: OpenFile,
+    asked: Orders[K]['asked'],
+    isWanted: () => boolean = () => true,
+  ): Promise<Orders[K]['answer']> {
+    if (!isWanted()) return Promise.reject(new NoLongerAsked());
+    const id = (this.last += 1);
+    return new Promise<Orders[K]['answer']>((resolve, reject) => {
+      const begun = performance.now();
+      let unwantedSince: number | undefined;
+      const looking = setInterval(() => {
+        const now = performance.now();
+        if (unwantedSince === undefined && !isWanted()) {
+          unwantedSince = now;
+          this.thread?.postMessage({ id, cancelled: true });
+        }
+        const isLate = now - begun > this.late.answer || (unwantedSince ?? now) < now - this.late.end;
+        if (!isLate) return;
+        const error = unwantedSince === undefined ? new BudgetSpent('it took too long') : new NoLongerAsked();
+        this.pending.get(id)?.reject(error);
+        this.end();
+      }, LOOK);
+      const over = () => {
+        clearInterval(looking);
+        this.pending.delete(id);
+        if (this.pending.size === 0) this.thread?.unref();
+      };
+      this.pending.set(id, {
+        ...{ kind, file, asked, hasEndedOne: false },
+        resolve: (answer: Orders[K]['answer']) => (over(), resolve(answer)),
+        reject: (error) => (over(), reject(error)),
+      });
+      this.send(id);
+    });
+  }
+
+  /** Ends the thread, whatever it does; what was asked of it and is not given up goes to the next. */
+  end(): void {
+    void this.thread?.terminate();
+  }
+
+  private send(id: number): void {
+    const { kind, file, asked } = this.pending.get(id)!;
+    const thread = (this.thread ??= this.started());
+    thread.ref();
+    thread.postMessage({ id, kind, file, asked });
+  }
+
+  private started(): Worker {
+    const thread = new Worker(this.program, { resourceLimits: MEMORY });
+    thread.on('message', (message: FromThread) => {
+      const waiting = this.pending.get(message.id);
+      if ('failure' in message) waiting?.reject(errorOf(message.failure));
+      else waiting?.resolve(message.answer as never);
+    });
+    let failure: Error | undefined;
+    thread.on('error', (error: Error) => (failure = error));
+    thread.on('exit', () => {
+      this.thread = undefined;
+      for (const [id, one] of this.pending) {
+        // Who was in two threads that ended may be what ends them.
+        if (one.hasEndedOne) one.reject(new BudgetSpent(failure?.message ?? 'the thread that read it ended twice'));
+        else {
+          one.hasEndedOne = true;
+          this.send(id);
+        }
+      }
+    });
+    return thread;
+  }
+}

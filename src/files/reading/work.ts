@@ -1,0 +1,75 @@
+/** Carrying out orders to read, each within its budget; in whatever thread that is. */
+import { read } from 'node:fs';
+import { promisify } from 'node:util';
+import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
+import { Budget, type BudgetLimits } from '@/core/bytes/budget';
+import { MIB } from '@/core/quantity/units';
+import { openVolume } from '@/core/filesystems/readers';
+import { entryAt } from '@/core/filesystems/volume';
+import { surveyMedium } from '@/core/survey/survey';
+import { DEADLINE, NoLongerAsked, type OpenFile, type OrderKind, type Orders } from './orders';
+
+const readAt = promisify(read);
+
+/** What may be read for a folder or a path: the largest folders that are listed take a tenth of it. */
+const FOLDER_LIMITS = { bytes: 512 * MIB, reads: 500_000 };
+
+/** The bytes of an open file, as long as somebody waits for what comes of them. */
+function sourceOf({ descriptor, size }: OpenFile, isWanted: () => boolean): BlockSource {
+  return {
+    size,
+    read: async (offset, length, into = Buffer.allocUnsafeSlow(length)) => {
+      if (!isWanted()) throw new NoLongerAsked('nobody waits for it any more');
+      const buffer = into.subarray(0, length);
+      for (let done = 0; done < length;) {
+        const { bytesRead } = await readAt(descriptor, buffer, done, length - done, offset + done);
+        if (bytesRead === 0) throw new SourceShrank(`the file ends at byte ${offset + done}, ${size} were there`);
+        done += bytesRead;
+      }
+      return buffer;
+    },
+  };
+}
+
+/** A source whose reading is taken out of a budget. */
+function within(source: BlockSource, limits: BudgetLimits): BlockSource {
+  const budget = new Budget(limits);
+  return {
+    ...source,
+    read: (offset, length, into) => {
+      budget.spend(length);
+      return source.read(offset, length, into);
+    },
+  };
+}
+
+/** A question that is answered with yes once so many milliseconds are over. */
+function after(milliseconds: number): () => boolean {
+  const end = performance.now() + milliseconds;
+  return () => performance.now() > end;
+}
+
+type Worker<K extends OrderKind> = (source: BlockSource, asked: Orders[K]['asked']) => Promise<Orders[K]['answer']>;
+
+/** The volume at a byte; it was there when the order was given. */
+async function volumeAt(source: BlockSource, at: number) {
+  const volume = await openVolume(within(source, { ...FOLDER_LIMITS, isOver: after(DEADLINE) }), at);
+  if (!volume) throw new SourceShrank('there is no volume any more');
+  return volume;
+}
+
+const WORK: { readonly [K in OrderKind]: Worker<K> } = {
+  survey: (source, { sectorSize }) => surveyMedium(source, { sectorSize, isOver: after(DEADLINE) }),
+  folder: async (source, { at, folder }) => (await volumeAt(source, at)).list(folder),
+  entry: async (source, { at, path }) => entryAt(await volumeAt(source, at), path),
+};
+
+/** Carries out an order. Rejects with a NoLongerAsked, BudgetSpent or SourceShrank, or with what the system refused. */
+export function carryOut<K extends OrderKind>(
+  kind: K,
+  file: OpenFile,
+  asked: Orders[K]['asked'],
+  isWanted: () => boolean,
+): Promise<Orders[K]['answer']> {
+  return WORK[kind](sourceOf(file, isWanted), asked);
+}

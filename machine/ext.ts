@@ -37,7 +37,8 @@ export function layExt(file: string, device: number, ranges: readonly NamedRange
   closeSync(out);
 }
 
-function shown(bytes: Uint8Array): string {
+/** Bytes as `ext-look.c` says them. */
+export function shown(bytes: Uint8Array): string {
   return [...bytes]
     .map((c) =>
       c <= 0x20 || c >= 0x7f || c === 0x5c ? `\\x${c.toString(16).padStart(2, '0')}` : String.fromCharCode(c),

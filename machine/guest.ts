@@ -2,7 +2,7 @@
  * A real Linux kernel in an emulated machine that looks at images and says what it sees.
  * Kernel and busybox come from Debian's packages; the RAM disk is made here.
  */
-import { execFileSync, spawn } from 'node:child_process';
+import { type ChildProcessWithoutNullStreams, execFileSync, spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { archive, type ArchiveFile } from './archive';
@@ -164,7 +164,7 @@ export function ramDiskFiles(): ArchiveFile[] {
 export function prepareGuests(): void {
   const files: ArchiveFile[] = [
     ...ramDiskFiles(),
-    { name: 'bin/ext-look', mode: 0o755, data: compiled('ext-look') },
+    ...['ext-look', 'ext-cut'].map((name) => ({ name: `bin/${name}`, mode: 0o755, data: compiled(name) })),
     { name: 'init', mode: 0o755, data: readFileSync(path.resolve('machine', 'guest-init.sh')) },
   ];
   writeFileSync(RAM_DISK, archive(files));
@@ -192,6 +192,8 @@ export interface SeenPartition {
   readonly size: number;
   readonly number: number;
   readonly facts: Readonly<Record<string, string>>;
+  /** Lines about single files, where they were asked for. */
+  readonly entries: readonly string[];
 }
 
 export interface SeenDisk {
@@ -221,7 +223,8 @@ export function drive({ file, sectorSize, keeps, fills, work = '' }: GuestDisk, 
   ];
 }
 
-function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[], limit: number): Promise<string> {
+/** Starts the machine with its console on its standard output. */
+function machineWith({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]): ChildProcessWithoutNullStreams {
   const drives = disks.flatMap((disk, i) => drive(disk, i));
   const machine = [
     '-accel',
@@ -243,8 +246,12 @@ function start({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[], limit:
     '-append',
     'console=ttyS0 panic=-1 loglevel=4 random.trust_cpu=on',
   ];
+  return spawn('qemu-system-x86_64', [...machine, '-serial', 'stdio', ...boot, ...drives]);
+}
+
+function start(machine: Machine, disks: readonly GuestDisk[], limit: number): Promise<string> {
   return new Promise((resolve, reject) => {
-    const child = spawn('qemu-system-x86_64', [...machine, '-serial', 'stdio', ...boot, ...drives]);
+    const child = machineWith(machine, disks);
     let said = '';
     let complained = '';
     const timer = setTimeout(() => child.kill('SIGKILL'), limit);
@@ -273,7 +280,12 @@ function parse(said: string): GuestReport {
         partitions: [],
       });
     else if (mark === '@partition')
-      disk!.partitions.push({ number: Number(words[0]), start: Number(words[1]), size: Number(words[2]), facts: {} });
+      disk!.partitions.push({
+        ...{ number: Number(words[0]), start: Number(words[1]), size: Number(words[2]) },
+        ...{ facts: {}, entries: [] },
+      });
+    else if (mark === '@entry')
+      (disk!.partitions[disk!.partitions.length - 1]!.entries as string[]).push(words.join(' '));
     else if (mark === '@fact') {
       const fact = words.join(' ');
       const at = fact.indexOf('=');
@@ -294,4 +306,30 @@ export function runGuest(ramDisk: string, disks: readonly GuestDisk[], limit = R
 /** Boots the machine with these disks and returns what its kernel says about them. It is ended after `limit` milliseconds. */
 export async function lookAt(disks: readonly GuestDisk[], limit = RUN_LIMIT): Promise<GuestReport> {
   return parse(await start(prepared(), disks, limit));
+}
+
+/**
+ * Boots the machine with disks that it works on, and ends it in the middle of that, so many milliseconds after the last of
+ * them was mounted.
+ */
+export function cutOff(disks: readonly GuestDisk[], after: number): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const child = machineWith(prepared(), disks);
+    let said = '';
+    let timer = setTimeout(() => child.kill('SIGKILL'), RUN_LIMIT);
+    let isWorking = false;
+    child.stdout.on('data', (chunk: Buffer) => {
+      said += chunk.toString('latin1');
+      if (isWorking || (said.match(/@working/g) ?? []).length < disks.length) return;
+      isWorking = true;
+      clearTimeout(timer);
+      timer = setTimeout(() => child.kill('SIGKILL'), after);
+    });
+    child.on('error', reject);
+    child.on('close', () => {
+      clearTimeout(timer);
+      if (isWorking) resolve();
+      else reject(new Error(`The guest did not begin. It said:\n${said.slice(-3000)}`));
+    });
+  });
 }

@@ -43,3 +43,16 @@ export function crc32(bytes: Uint8Array): number {
   for (let i = 0; i < bytes.length; i++) crc = TABLE[(crc ^ bytes[i]!) & 0xff]! ^ (crc >>> 8);
   return ~crc >>> 0;
 }
+
+const HIGH_TABLE = Int32Array.from({ length: 256 }, (_, n) => {
+  let c = n << 24;
+  for (let bit = 0; bit < 8; bit++) c = c < 0 ? (c << 1) ^ 0x04c11db7 : c << 1;
+  return c;
+});
+
+/** The same polynomial with the highest bit first and nothing inverted, as old journals sum; goes on from `seed`. */
+export function crc32HighFirst(bytes: Uint8Array, seed = 0xffffffff): number {
+  let crc = seed;
+  for (const byte of bytes) crc = (crc << 8) ^ HIGH_TABLE[((crc >>> 24) ^ byte) & 0xff]!;
+  return crc >>> 0;
+}

@@ -2,7 +2,7 @@
  * Records: a structure on a medium, described once as a list of named fields and used for
  * writing it, reading it, and showing it field by field.
  *
- * All multi-byte numbers of the formats here are little-endian.
+ * Numbers have their lowest byte first, unless the record says otherwise.
  */
 
 import { grouped } from '../quantity/units';
@@ -35,6 +35,8 @@ export interface RecordShape<Fields extends Record<string, Field> = Record<strin
   readonly name: string;
   readonly length: number;
   readonly fields: Fields;
+  /** Where its numbers have their highest byte first. */
+  readonly isBigEndian?: boolean;
 }
 
 type ValueOf<Type extends FieldType> = Type extends { readonly bytes: number }
@@ -77,6 +79,7 @@ export function record<Fields extends Record<string, Field>>(
   name: string,
   length: number,
   fields: Fields,
+  order: 'little-endian' | 'big-endian' = 'little-endian',
 ): RecordShape<Fields> {
   let end = 0;
   for (const [key, field] of Object.entries(fields).sort(([, a], [, b]) => a.offset - b.offset)) {
@@ -84,7 +87,7 @@ export function record<Fields extends Record<string, Field>>(
     end = field.offset + widthOf(field.type);
   }
   if (end > length) throw new RangeError(`${name}: fields end at ${end}, beyond ${length}`);
-  return { name, length, fields };
+  return { name, length, fields, isBigEndian: order === 'big-endian' };
 }
 
 /** Shorthand to describe a field. */
@@ -92,11 +95,11 @@ export function field<const Type extends FieldType>(offset: number, type: Type, 
   return { offset, type, means };
 }
 
-function putNumber(view: DataView, offset: number, width: number, value: number | bigint): void {
+function putNumber(view: DataView, offset: number, width: number, value: number | bigint, isLittle: boolean): void {
   if (width === 1) view.setUint8(offset, Number(value));
-  else if (width === 2) view.setUint16(offset, Number(value), true);
-  else if (width === 4) view.setUint32(offset, Number(value), true);
-  else view.setBigUint64(offset, BigInt(value), true);
+  else if (width === 2) view.setUint16(offset, Number(value), isLittle);
+  else if (width === 4) view.setUint32(offset, Number(value), isLittle);
+  else view.setBigUint64(offset, BigInt(value), isLittle);
 }
 
 function textBytes(type: Exclude<FieldType, 'u8' | 'u16' | 'u32' | 'u64'>, value: string): Uint8Array {
@@ -154,7 +157,7 @@ export function encodeInto<Shape extends RecordShape>(out: Uint8Array, shape: Sh
       const number = value as number | bigint;
       if (!(number >= 0 && number < MOST[type]) || (typeof number === 'number' && !Number.isInteger(number)))
         throw new RangeError(`${shape.name}.${name}: ${number} does not fit ${type}`);
-      putNumber(view, offset, width, number);
+      putNumber(view, offset, width, number, shape.isBigEndian !== true);
       continue;
     }
     const bytes = typeof value === 'string' ? textBytes(type, value) : (value as Uint8Array);
@@ -163,11 +166,16 @@ export function encodeInto<Shape extends RecordShape>(out: Uint8Array, shape: Sh
   }
 }
 
-function valueAt(view: DataView, bytes: Uint8Array, offset: number, type: FieldType): FieldValue {
+function valueAt(
+  view: DataView,
+  bytes: Uint8Array,
+  { offset, type }: Pick<Field, 'offset' | 'type'>,
+  isLittle: boolean,
+): FieldValue {
   if (type === 'u8') return view.getUint8(offset);
-  if (type === 'u16') return view.getUint16(offset, true);
-  if (type === 'u32') return view.getUint32(offset, true);
-  if (type === 'u64') return view.getBigUint64(offset, true);
+  if (type === 'u16') return view.getUint16(offset, isLittle);
+  if (type === 'u32') return view.getUint32(offset, isLittle);
+  if (type === 'u64') return view.getBigUint64(offset, isLittle);
   const field = bytes.subarray(offset, offset + widthOf(type));
   if (type === 'guid') return guidText(field);
   if ('bytes' in type) return field.slice();
@@ -180,8 +188,8 @@ export function decode<Shape extends RecordShape>(shape: Shape, bytes: Uint8Arra
   if (bytes.length < shape.length) throw new RangeError(`${shape.name}: ${bytes.length} of ${shape.length} bytes`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const values: Record<string, FieldValue> = {};
-  for (const [name, { offset, type }] of Object.entries(shape.fields))
-    values[name] = valueAt(view, bytes, offset, type);
+  const isLittle = shape.isBigEndian !== true;
+  for (const [name, field] of Object.entries(shape.fields)) values[name] = valueAt(view, bytes, field, isLittle);
   return values as Values<Shape>;
 }
 
@@ -220,12 +228,12 @@ export function visible(text: string): string {
 export function showRecord(shape: RecordShape, bytes: Uint8Array): ShownField[] {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   return Object.entries(shape.fields)
-    .map(([name, { offset, type, means }]) => ({
-      offset,
-      length: widthOf(type),
+    .map(([name, field]) => ({
+      offset: field.offset,
+      length: widthOf(field.type),
       name,
-      means,
-      text: shown(valueAt(view, bytes, offset, type), widthOf(type)),
+      means: field.means,
+      text: shown(valueAt(view, bytes, field, shape.isBigEndian !== true), widthOf(field.type)),
     }))
     .sort((a, b) => a.offset - b.offset);
 }

@@ -122,6 +122,8 @@ export interface Volume {
   readonly kind: string;
   /** What is to be said of all that is read of it. */
   readonly remark?: string | undefined;
+  /** The source as the volume is read of it, where that is not what stands there: with what its journal holds. */
+  readonly view?: BlockSource | undefined;
   /** What its entries are numbered by; the first cluster where nothing else is said. */
   readonly numbers?: 'inode';
   /** The root directory, or a folder of a listing. */
@@ -135,10 +137,11 @@ const WINDOW = MIB;
 
 /** The content of a file, what was never written as zeros. Throws a BrokenChain. */
 export async function* contentOf(volume: Volume, source: BlockSource, file: VolumeEntry): AsyncGenerator<Uint8Array> {
+  const view = volume.view ?? source;
   for await (const { at, length, hole } of volume.pieces(file))
     for (let done = 0; done < length; done += WINDOW) {
       const size = Math.min(WINDOW, length - done);
-      yield hole ? new Uint8Array(size) : await source.read(at + done, size);
+      yield hole ? new Uint8Array(size) : await view.read(at + done, size);
     }
   for (let left = file.size - (file.written ?? file.size); left > 0; left -= WINDOW)
     yield new Uint8Array(Math.min(WINDOW, left));

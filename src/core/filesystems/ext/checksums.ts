@@ -3,20 +3,24 @@
  * with the UUID; with `gdt_csum` only the group descriptors have one.
  */
 import { crc16, crc32c, crc32cOfNumber } from '../../bytes/crc32c';
-import type { Features } from './features';
+import { type Superblock, SUPERBLOCK } from './records';
+
+/** Which structures have a checksum: all, or the group descriptors alone. */
+interface Summed {
+  has(feature: 'metadata_csum' | 'gdt_csum'): boolean;
+}
 
 /** The sums of one file system. */
 export class Checksums {
   /** Every structure has one. */
   readonly isOn: boolean;
-  private readonly seed: number;
 
   constructor(
     private readonly uuid: Uint8Array,
-    private readonly features: Features,
+    private readonly features: Summed,
+    private readonly seed = crc32c(uuid),
   ) {
     this.isOn = features.has('metadata_csum');
-    this.seed = crc32c(uuid);
   }
 
   /** Seed of everything that belongs to an inode. */
@@ -25,8 +29,13 @@ export class Checksums {
   }
 
   /** Of an inode whose own fields for it are zero. */
-  ofInodeBytes(inode: number, bytes: Uint8Array): number {
-    return crc32c(bytes, this.ofInode(inode));
+  ofInodeBytes(inode: number, bytes: Uint8Array, generation = 0): number {
+    return crc32c(bytes, this.ofInode(inode, generation));
+  }
+
+  /** Of a superblock, which begins with nothing of the file system. */
+  ofSuperblock(bytes: Uint8Array): number {
+    return crc32c(bytes.subarray(0, SUPERBLOCK.fields.checksum.offset));
   }
 
   /** Of bytes that belong to no inode. */
@@ -55,4 +64,14 @@ export class Checksums {
     sum = crc32c(new Uint8Array(4), sum);
     return crc32c(bytes.subarray(at + 4), sum);
   }
+}
+
+const [GROUPS_SUMMED, ALL_SUMMED, STORED_SEED] = [0x10, 0x400, 0x2000];
+
+/** The sums of a file system that was found; the seed may be stored, so that the UUID can be changed. */
+export function checksumsOf({ uuid, readOnly, incompatible, checksumSeed }: Superblock): Checksums {
+  const features: Summed = {
+    has: (feature) => (readOnly & (feature === 'metadata_csum' ? ALL_SUMMED : GROUPS_SUMMED)) !== 0,
+  };
+  return new Checksums(uuid, features, (incompatible & STORED_SEED) !== 0 ? checksumSeed : undefined);
 }

@@ -103,11 +103,17 @@ export function putInode(bytes: Uint8Array, facts: InodeFacts): void {
   });
 }
 
-/** Puts the checksum of an inode in. */
+/** Puts the checksum of an inode in, whatever stood there. */
 export function sealInode(bytes: Uint8Array, inode: number, sums: Checksums): void {
   if (!sums.isOn) return;
-  const view = new DataView(bytes.buffer, bytes.byteOffset);
-  const sum = sums.ofInodeBytes(inode, bytes);
-  view.setUint16(SHORT_INODE.fields.checksumLow.offset, sum & 0xffff, true);
-  if (bytes.length > SHORT_INODE_BYTES) view.setUint16(FURTHER_INODE.fields.checksumHigh.offset, sum >>> 16, true);
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  const { checksumLow, generation } = SHORT_INODE.fields;
+  const { checksumHigh, extra } = FURTHER_INODE.fields;
+  // Where an inode has hardly more than its first bytes, there is no room for the upper half.
+  const isWhole = bytes.length > SHORT_INODE_BYTES && view.getUint16(extra.offset, true) >= 4;
+  view.setUint16(checksumLow.offset, 0, true);
+  if (isWhole) view.setUint16(checksumHigh.offset, 0, true);
+  const sum = sums.ofInodeBytes(inode, bytes, view.getUint32(generation.offset, true));
+  view.setUint16(checksumLow.offset, sum & 0xffff, true);
+  if (isWhole) view.setUint16(checksumHigh.offset, sum >>> 16, true);
 }

@@ -2,7 +2,7 @@
  * Structures of ext file systems as they stand on the medium ("ext4 Data Structures and Algorithms" of
  * the kernel's documentation: Super Block, Block Group Descriptors, Index Nodes, Journal).
  */
-import { field, record } from '../../bytes/record';
+import { field, record, type Values } from '../../bytes/record';
 import { SHORT_INODE_BYTES, EXTRA_BYTES } from './numbers';
 
 export const SUPERBLOCK = record('ext superblock', 1024, {
@@ -88,6 +88,8 @@ export const SUPERBLOCK = record('ext superblock', 1024, {
   orphanFile: field(0x280, 'u32', 'inode of the orphan file'),
   checksum: field(0x3fc, 'u32', 'checksum of all before'),
 });
+
+export type Superblock = Values<typeof SUPERBLOCK>;
 
 const SHORT_GROUP_FIELDS = {
   blockBitmap: field(0x00, 'u32', 'block of the block bitmap'),

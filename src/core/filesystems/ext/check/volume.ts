@@ -2,12 +2,10 @@
 import { mostPerGroup } from '../geometry';
 import type { BlockSource } from '../../../bytes/blocks';
 import { crc16, crc32c, crc32cOfNumber } from '../../../bytes/crc32c';
-import { decode, type Values } from '../../../bytes/record';
+import { decode } from '../../../bytes/record';
 import { EXT_MAGIC, GROUP_FLAG, SUPERBLOCK_AT } from '../numbers';
-import { LONG_GROUP, SHORT_GROUP, SUPERBLOCK } from '../records';
+import { LONG_GROUP, SHORT_GROUP, type Superblock, SUPERBLOCK } from '../records';
 import type { Faults } from './faults';
-
-export type Superblock = Values<typeof SUPERBLOCK>;
 
 /** Features that a check knows, by their bits. */
 const KNOWN = {

@@ -1,20 +1,20 @@
 /**
  * Browsing an ext2, ext3 or ext4 volume, whoever made it: its folders and files as they lie on the medium ("Directory
- * Entries", "Hash Tree Directories"). What a journal still has to say is not in it, and is said.
+ * Entries", "Hash Tree Directories"). What a journal still has to say is replayed first, in memory.
  */
 import type { BlockSource } from '../../../bytes/blocks';
 import { textOfBytes } from '../../../bytes/utf8';
 import { grouped, MIB } from '../../../quantity/units';
 import { BrokenChain, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../../volume';
 import { FILE_TYPE, INODE, TAIL_TYPE } from '../numbers';
-import { type ExtHead, hasJournalToReplay, readExtHead } from './head';
-import { ENCRYPTED, type ExtInode, Inodes, kindWord } from './inodes';
+import { type Replay, replayWords, settled, type Settled } from '../replay/replay';
+import type { ExtHead } from './head';
+import { ENCRYPTED, type ExtInode, INLINE_DATA, type Inodes, kindWord } from './inodes';
 
 /** Most bytes of a directory, and most of its entries, that are read. */
 const FOLDER_READ = 16 * MIB;
 const MOST_ENTRIES = 200_000;
 const ENTRY_HEAD = 8;
-const INLINE_DATA = 0x1000_0000;
 /** Of a directory that lies in its inode: its parent, and what lies in the map behind it. */
 const [PARENT_BYTES, MAP_BYTES] = [4, 60];
 /** Bytes of a target that lies in the inode. */
@@ -60,26 +60,29 @@ function timeOf(seconds: number): string | undefined {
   return Number.isFinite(date.getTime()) && seconds !== 0 ? date.toISOString().slice(0, 19) : undefined;
 }
 
-class ExtVolume implements Volume {
+export class ExtVolume implements Volume {
   readonly kind: string;
   readonly remark: string | undefined;
   readonly numbers = 'inode';
 
-  constructor(
-    private readonly source: BlockSource,
-    private readonly inodes: Inodes,
-    kind: string,
-  ) {
-    this.kind = kind;
-    if (hasJournalToReplay(inodes.head))
-      this.remark = 'Its journal was not worked off yet: what was written last is not shown, and may be torn.';
+  readonly view: BlockSource;
+  readonly replay: Replay;
+  private readonly inodes: Inodes;
+
+  constructor({ view, inodes, replay }: Settled) {
+    this.view = view;
+    this.inodes = inodes;
+    this.replay = replay;
+    this.kind = nameOf(inodes.head);
+    const words = replayWords(replay);
+    if (words.length > 0) this.remark = words.join(' ');
   }
 
   /** The blocks of a directory, each with what it holds. */
   private async *blocksOf(inode: ExtInode): AsyncGenerator<Uint8Array> {
     const { block } = this.inodes.head;
     const isInline = (inode.flags & INLINE_DATA) !== 0;
-    const { bytes, trouble } = await readPieces(this.source, this.limited(inode));
+    const { bytes, trouble } = await readPieces(this.view, this.limited(inode));
     if (isInline) {
       yield bytes.subarray(PARENT_BYTES, Math.min(MAP_BYTES, bytes.length));
       if (bytes.length > MAP_BYTES) yield bytes.subarray(MAP_BYTES);
@@ -121,7 +124,7 @@ class ExtVolume implements Volume {
     if (inode.size >= LONGEST_TARGET || (inode.flags & ENCRYPTED) !== 0) return undefined;
     if (inode.size < SHORT_TARGET && (inode.flags & (INLINE_DATA | 0x80000)) === 0)
       return textOfBytes(new Uint8Array(inode.map.buffer, inode.map.byteOffset, inode.size));
-    const { bytes, trouble } = await readPieces(this.source, this.inodes.pieces(inode));
+    const { bytes, trouble } = await readPieces(this.view, this.inodes.pieces(inode));
     return trouble === undefined ? textOfBytes(bytes) : undefined;
   }
 
@@ -175,9 +178,11 @@ function nameOf({ superblock }: ExtHead): string {
   return (compatible & JOURNAL) !== 0 ? 'ext3' : 'ext2';
 }
 
-/** The ext volume that begins `base` bytes into the source; undefined where there is none that can be read. */
-export async function openExt(source: BlockSource, base: number): Promise<Volume | undefined> {
-  const found = await readExtHead(source, base);
-  if (!found || 'refused' in found) return undefined;
-  return new ExtVolume(source, new Inodes(source, base, found.head), nameOf(found.head));
+/**
+ * The ext volume that begins `base` bytes into the source; undefined where there is none that can be read. What was found
+ * to be worked off of it before need not be found again.
+ */
+export async function openExt(source: BlockSource, base: number, known?: Replay): Promise<ExtVolume | undefined> {
+  const found = await settled(source, base, known);
+  return found && 'view' in found ? new ExtVolume(found) : undefined;
 }

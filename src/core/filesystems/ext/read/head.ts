@@ -3,9 +3,9 @@
  * Block", "Block Group Descriptors", "Meta Block Groups"). What cannot be read is said by name, and never guessed.
  */
 import type { BlockSource } from '../../../bytes/blocks';
-import { decode, type Values } from '../../../bytes/record';
+import { decode } from '../../../bytes/record';
 import { EXT_MAGIC, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
-import { SUPERBLOCK } from '../records';
+import { type Superblock, SUPERBLOCK } from '../records';
 
 /** Features that must be known, by their bits; those without a name here are not read. */
 const READ = {
@@ -35,11 +35,9 @@ const ALL_READ = Object.values(READ).reduce((sum, bit) => sum | bit, 0);
 const [SPARSE, SPARSE_2] = [0x1, 0x200];
 const HALF = 0x1_0000_0000;
 
-export type ExtSuperblock = Values<typeof SUPERBLOCK>;
-
 /** Where the structures of a volume lie. */
 export interface ExtHead {
-  readonly superblock: ExtSuperblock;
+  readonly superblock: Superblock;
   readonly block: number;
   readonly blocks: number;
   readonly groups: number;
@@ -56,7 +54,7 @@ export type ExtHeadFound = { readonly head: ExtHead } | { readonly refused: stri
 const isPowerOfTwo = (n: number) => n > 0 && (n & (n - 1)) === 0;
 
 /** What keeps a volume from being read; undefined where nothing does. */
-function refusal({ incompatible }: ExtSuperblock): string | undefined {
+function refusal({ incompatible }: Superblock): string | undefined {
   const known = NOT_READ.find(([bit]) => (incompatible & bit) !== 0);
   if (known) return known[1];
   const unknown = incompatible & ~ALL_READ;

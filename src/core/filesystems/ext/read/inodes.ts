@@ -15,7 +15,7 @@ import { FURTHER_INODE, LONG_GROUP, SHORT_GROUP, SHORT_INODE } from '../records'
 import { descriptorAt, type ExtHead } from './head';
 
 const HALF = 0x1_0000_0000;
-const INLINE_DATA = 0x1000_0000;
+export const INLINE_DATA = 0x1000_0000;
 const LARGE_FOLDERS = 0x4000;
 export const ENCRYPTED = 0x800;
 /** Byte of an inode at which its map begins, and its length. */

@@ -1,0 +1,36 @@
+/** A hundred and twenty cuts: machines with 24 disks, each ended five times in the middle of a write. */
+import { Shelf } from '@tests/filled';
+import { KIB, MIB } from '@/core/quantity/units';
+import { type CutCase, type CutVerdict, runCuts } from './ext-cuts';
+
+const KINDS = [{ version: 'ext4' }, { version: 'ext4', profile: 'old loaders' }, { version: 'ext3' }] as const;
+
+/** How they are mounted: with data in the journal too, checksums of old, commits that nobody waits for, blocks given at once. */
+const HOW = ['', 'j', 's', 'sa', 'd', 'jd'];
+
+const CASES: readonly CutCase[] = Array.from({ length: 24 }, (_, i) => ({
+  wish: {
+    ...KINDS[i % 3]!,
+    bytes: (24 + 4 * (i % 7)) * MIB,
+    block: [KIB, 2 * KIB, 4 * KIB][Math.floor(i / 3) % 3]!,
+    ...(i % 5 === 0 && { leavesTables: true }),
+  },
+  how: HOW[Math.floor(i / 2) % HOW.length]!,
+}));
+
+const SEED = Number(process.env.LOESS_SEED ?? 20_261);
+
+let verdicts: readonly CutVerdict[];
+beforeAll(async () => {
+  verdicts = await runCuts(CASES, 5, new Shelf(), SEED);
+  const sum = (of: (one: CutVerdict['replay']) => number) => verdicts.reduce((all, { replay }) => all + of(replay), 0);
+  process.stderr.write(
+    `${verdicts.length} cuts: ${sum((one) => one.transactions)} transactions with ${sum((one) => one.blocks)} blocks, ` +
+      `${sum((one) => one.deleted)} files deleted, ${sum((one) => one.shortened)} made shorter\n`,
+  );
+}, 120 * 60_000);
+
+test('our view of every volume that was cut off is what a kernel shows once it has replayed it, to the bit', () => {
+  expect(verdicts).toHaveLength(120);
+  expect(verdicts.filter(({ amiss }) => amiss.length > 0)).toEqual([]);
+});

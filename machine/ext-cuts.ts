@@ -1,0 +1,206 @@
+/**
+ * Ext volumes that a real kernel writes on when its machine is cut off. Another start of it replays the journals; what it
+ * shows then, and what the bitmaps say, is held against our view of the images as they were cut off.
+ */
+import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { open } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { crc32 } from 'node:zlib';
+import { type ExtWish, makeExt } from '@tests/ext';
+import type { Shelf } from '@tests/filled';
+import type { BlockSource } from '@/core/bytes/blocks';
+import { decode } from '@/core/bytes/record';
+import { bytesOfText, textOfBytes } from '@/core/bytes/utf8';
+import { type CheckedEntry, checkExt } from '@/core/filesystems/ext/check/check';
+import { descriptorAt, type ExtHead } from '@/core/filesystems/ext/read/head';
+import { LONG_GROUP, SHORT_GROUP } from '@/core/filesystems/ext/records';
+import { type Replay, settled } from '@/core/filesystems/ext/replay/replay';
+import { fileSource } from '@/files/file-source';
+import { layExt, shown } from './ext';
+import { cutOff, lookAt, type SeenPartition } from './guest';
+
+export interface CutCase {
+  readonly wish: ExtWish;
+  /** Letters that say how it is mounted, as `guest-init.sh` reads them. */
+  readonly how: string;
+}
+
+/** What came of one cut. */
+export interface CutVerdict {
+  readonly name: string;
+  readonly replay: Pick<Replay, 'transactions' | 'blocks' | 'deleted' | 'shortened' | 'refused'>;
+  readonly amiss: readonly string[];
+}
+
+async function crcOf(view: BlockSource, block: number, { inode }: CheckedEntry): Promise<string> {
+  let sum = 0;
+  let at = 0;
+  const zeros = async (until: number) => {
+    for (; at < until; at += Math.min(until - at, 65_536))
+      sum = crc32(new Uint8Array(Math.min(until - at, 65_536)), sum);
+  };
+  for (const { logical, physical, count, isUnwritten } of inode.runs) {
+    const from = Math.min(inode.size, logical * block);
+    const end = Math.min(inode.size, (logical + count) * block);
+    if (isUnwritten || end <= from) continue;
+    await zeros(from);
+    sum = crc32(await view.read(physical * block, end - from), sum);
+    at = end;
+  }
+  await zeros(inode.size);
+  return sum.toString(16).padStart(8, '0');
+}
+
+/** Where a file has data, as a kernel tells it: what was never written is a hole. */
+function dataOf({ inode }: CheckedEntry, block: number): string {
+  const data: { from: number; end: number }[] = [];
+  for (const { logical, count, isUnwritten } of inode.runs) {
+    const from = logical * block;
+    const end = Math.min(inode.size, (logical + count) * block);
+    const last = data[data.length - 1];
+    if (isUnwritten || from >= end) continue;
+    if (last?.end === from) last.end = end;
+    else data.push({ from, end });
+  }
+  return data.map(({ from, end }) => `${from}+${end - from} `).join('');
+}
+
+/** What `ext-look.c` says of an entry, without and with its time. */
+async function lineOf(view: BlockSource, block: number, entry: CheckedEntry): Promise<readonly [string, string]> {
+  const { path: at, inode, target, attributes } = entry;
+  const { kind, mode, user, group, links, size, seconds, nanoseconds } = inode;
+  let line = `${shown(bytesOfText(at))} ${(kind | mode).toString(8)} ${user}:${group} ${links}`;
+  if (target) line += ` -> ${shown(bytesOfText(textOfBytes(target)))}`;
+  if (kind === 0x8000) line += ` ${size} ${await crcOf(view, block, entry)} [${dataOf(entry, block)}]`;
+  for (const { name, value } of [...attributes].sort((a, b) => (a.name < b.name ? -1 : 1)))
+    line += ` ${name}:${Buffer.from(value).toString('hex')}`;
+  return [line, `${line} ${seconds}.${String(nanoseconds).padStart(9, '0')}`];
+}
+
+/** Compares every name with what a kernel says of it; files that were made shorter have the time of that. */
+async function entriesAmiss(
+  view: BlockSource,
+  block: number,
+  entries: readonly CheckedEntry[],
+  seen: SeenPartition,
+  { shortened }: Replay,
+): Promise<string[]> {
+  const amiss: string[] = [];
+  const said = new Set(seen.entries);
+  const untimed = new Map(seen.entries.map((line) => [line.slice(0, line.lastIndexOf(' ')), line]));
+  let late = 0;
+  if (entries.length !== seen.entries.length)
+    amiss.push(`${entries.length} entries, the kernel ${seen.entries.length}`);
+  for (const entry of entries) {
+    const [still, line] = await lineOf(view, block, entry);
+    if (said.has(line)) continue;
+    if (untimed.has(still) && (late += entry.inode.links) <= shortened) continue;
+    const own = seen.entries.find((one) => one.startsWith(`${still.split(' ')[0]} `));
+    amiss.push(`“${line}”, the kernel “${own ?? 'nothing'}”`);
+  }
+  return amiss.slice(0, 4);
+}
+
+/** Compares both bitmaps of each group, bit by bit. */
+async function bitmapsAmiss(view: BlockSource, after: BlockSource, head: ExtHead): Promise<string[]> {
+  const amiss: string[] = [];
+  for (let group = 0; group < head.groups; group++) {
+    const read = async (source: BlockSource) => {
+      const bytes = await source.read(descriptorAt(head, group), head.descriptorBytes);
+      const short = decode(SHORT_GROUP, bytes);
+      const long = head.descriptorBytes >= 64 ? decode(LONG_GROUP, bytes) : undefined;
+      const bits = (low: number, high = 0) => source.read((low + high * 2 ** 32) * head.block, head.block);
+      return {
+        flags: short.flags & 3,
+        counts: `${short.freeBlocks} ${short.freeInodes} ${short.folders}`,
+        blocks: await bits(short.blockBitmap, long?.blockBitmapHigh),
+        inodes: await bits(short.inodeBitmap, long?.inodeBitmapHigh),
+      };
+    };
+    const [own, kernel] = [await read(view), await read(after)];
+    if (own.flags !== kernel.flags) amiss.push(`group ${group}: flags ${own.flags}, the kernel ${kernel.flags}`);
+    if (own.counts !== kernel.counts) amiss.push(`group ${group}: counts ${own.counts}, the kernel ${kernel.counts}`);
+    for (const one of ['blocks', 'inodes'] as const) {
+      let differing = 0;
+      own[one].forEach((byte, i) => (differing += byte === kernel[one][i] ? 0 : 1));
+      if (differing > 0) amiss.push(`group ${group}: ${differing} bytes of the bitmap of ${one} differ`);
+    }
+  }
+  return amiss.slice(0, 4);
+}
+
+/** Holds our view of an image that was cut off against what a kernel made of it. */
+async function compared(
+  name: string,
+  cut: string,
+  after: string,
+  size: number,
+  seen: SeenPartition,
+): Promise<CutVerdict> {
+  const [before, later] = [await open(cut, 'r'), await open(after, 'r')];
+  try {
+    const source = fileSource(before, size);
+    const found = await settled(source, 0);
+    if (!found || 'refused' in found) throw new Error(`${name}: ${found?.refused ?? 'no ext'}`);
+    const { view, replay, inodes } = found;
+    const { head } = inodes;
+    const { transactions, blocks, deleted, shortened, refused } = replay;
+    const { faults, entries } = await checkExt(view, 0, size);
+    const amiss = [
+      ...(refused === undefined ? [] : [`not replayed: ${refused}`]),
+      ...replay.troubles,
+      ...(seen.facts.mounted === 'yes' ? [] : ['the kernel did not mount it']),
+      ...faults.slice(0, 3).map(({ code, where, says }) => `check: ${code}, ${where}: ${says}`),
+      ...(await entriesAmiss(view, head.block, entries, seen, replay)),
+      ...(await bitmapsAmiss(view, fileSource(later, size), head)),
+    ];
+    return { name, replay: { transactions, blocks, deleted, shortened, refused }, amiss };
+  } finally {
+    await before.close();
+    await later.close();
+  }
+}
+
+/** How long a kernel may look at all of them. */
+const LOOK_LIMIT = 40 * 60_000;
+
+/** Cuts volumes off so many times, and says of each time what is amiss; a volume goes on with what the kernel left. */
+export async function runCuts(
+  cases: readonly CutCase[],
+  times: number,
+  shelf: Shelf,
+  seed: number,
+): Promise<CutVerdict[]> {
+  const folder = mkdtempSync(path.join(tmpdir(), 'loess-cut-'));
+  try {
+    const verdicts: CutVerdict[] = [];
+    const files = cases.map(({ wish }, i) => {
+      const file = path.join(folder, `${i}.img`);
+      const made = makeExt(wish, []);
+      if (typeof made === 'string') throw new Error(`${JSON.stringify(wish)}: ${made}`);
+      layExt(file, wish.bytes, made.ranges, shelf);
+      return file;
+    });
+    for (let time = 0; time < times; time++) {
+      const disks = files.map((file, i) => ({ file, sectorSize: 512 as const, keeps: true, i }));
+      await cutOff(
+        disks.map((disk) => ({ ...disk, work: `c${cases[disk.i]!.how}${(seed + 31 * time + disk.i) % 10_000}` })),
+        500 + ((seed * 7919 + time * 104_729) % 6000),
+      );
+      for (const file of files) copyFileSync(file, `${file}.cut`);
+      const { disks: seen } = await lookAt(
+        disks.map((disk) => ({ ...disk, work: 'ln' })),
+        LOOK_LIMIT,
+      );
+      for (const { file, i } of disks) {
+        const { wish, how } = cases[i]!;
+        const name = `${JSON.stringify(wish)} ${how}, cut ${time + 1}`;
+        verdicts.push(await compared(name, `${file}.cut`, file, wish.bytes, seen[i]!.partitions[0]!));
+      }
+    }
+    return verdicts;
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}

@@ -15,6 +15,7 @@ import { Coverage } from './coverage';
 import { bases, type Draw, generator, lookAt, mutant, surveyed } from './fuzz';
 import type { FoundImage } from './found-image';
 import { HOSTILE } from './hostile';
+import { HOSTILE_EXT } from './hostile-ext';
 import { walkVolume } from './walked';
 
 /** Mutants that are kept to be changed further; the oldest go. */
@@ -93,8 +94,10 @@ async function work(count: number, seed: number, of: number, among: number): Pro
   await coverage.start();
   const folder = mkdtempSync(path.join(tmpdir(), 'loess-fuzz-'));
   const corpus: FoundImage[] = [
-    ...bases(),
-    ...HOSTILE.map(([, make]) => make()).filter(({ size }) => size <= 70 * 2 ** 20),
+    ...(await bases()),
+    ...(await Promise.all([...HOSTILE, ...HOSTILE_EXT].map(([, make]) => make()))).filter(
+      ({ size }) => size <= 70 * 2 ** 20,
+    ),
   ];
   const kept = corpus.length;
   const zips = await archives();

@@ -7,7 +7,7 @@ import { crowded, gpt, mbr, whole, fatsOf } from './found-base';
 import { FoundImage, withLogicals } from './found-image';
 
 /** What a case is called, and the image. */
-export type Hostile = readonly [name: string, make: () => FoundImage];
+export type Hostile = readonly [name: string, make: () => FoundImage | Promise<FoundImage>];
 
 /** An exFAT over the whole medium, as its boot sector says; what lies in it is up to the case. */
 interface Exfat {

@@ -1,5 +1,6 @@
 /** What is made to keep a reader busy: a survey, a listing and a walk of each end soon, in little memory, and stay in the medium. */
 import { type Hostile, HOSTILE } from '@tests/hostile';
+import { HOSTILE_EXT } from '@tests/hostile-ext';
 import { walkVolume } from '@tests/walked';
 import type { BlockSource } from '../bytes/blocks';
 import { differingFiles } from '../filesystems/fat/differing';
@@ -27,8 +28,8 @@ async function worked(source: BlockSource): Promise<string[]> {
   return kinds;
 }
 
-test.each<Hostile>(HOSTILE)('%s', async (name, make) => {
-  const image = make();
+test.each<Hostile>([...HOSTILE, ...HOSTILE_EXT])('%s', async (name, make) => {
+  const image = await make();
   let outside = 0;
   const source: BlockSource = {
     size: image.size,
@@ -45,8 +46,8 @@ test.each<Hostile>(HOSTILE)('%s', async (name, make) => {
   const time = performance.now() - started;
   const after = process.memoryUsage();
   // A case that nobody takes for what it is keeps nobody busy.
-  const meant = /^an? (exFAT|NTFS)/.exec(name)?.[1];
-  if (meant) expect(kinds.map((kind) => kind.toLowerCase())).toEqual([meant.toLowerCase()]);
+  const meant = /^an? (exFAT|NTFS|ext)/.exec(name)?.[1];
+  if (meant) expect(kinds.map((kind) => kind.toLowerCase().replace(/\d$/, ''))).toEqual([meant.toLowerCase()]);
   if (/^a FAT.* (round|through|fro|themselves)/.test(name)) expect(kinds).toEqual(['fat']);
   expect(outside).toBe(0);
   expect(time).toBeLessThan(TIME);

@@ -6,17 +6,21 @@ import { type CutCase, type CutVerdict, runCuts } from './ext-cuts';
 const KINDS = [{ version: 'ext4' }, { version: 'ext4', profile: 'old loaders' }, { version: 'ext3' }] as const;
 
 /** How they are mounted: with data in the journal too, checksums of old, commits that nobody waits for, blocks given at once. */
-const HOW = ['', 'j', 's', 'sa', 'd', 'jd'];
+const HOW = { ext4: ['', 'j', 's', 'sa', 'd', 'js'], ext3: ['', 'j'] } as const;
 
-const CASES: readonly CutCase[] = Array.from({ length: 24 }, (_, i) => ({
-  wish: {
-    ...KINDS[i % 3]!,
-    bytes: (24 + 4 * (i % 7)) * MIB,
-    block: [KIB, 2 * KIB, 4 * KIB][Math.floor(i / 3) % 3]!,
-    ...(i % 5 === 0 && { leavesTables: true }),
-  },
-  how: HOW[Math.floor(i / 2) % HOW.length]!,
-}));
+const CASES = Array.from({ length: 24 }, (_, i): CutCase => {
+  const kind = KINDS[i % 3]!;
+  const ways = HOW[kind.version];
+  return {
+    wish: {
+      ...kind,
+      bytes: (24 + 4 * (i % 7)) * MIB,
+      block: [KIB, 2 * KIB, 4 * KIB][Math.floor(i / 3) % 3]!,
+      ...(i % 5 === 0 && { leavesTables: true }),
+    },
+    how: ways[Math.floor(i / 3) % ways.length]!,
+  };
+});
 
 const SEED = Number(process.env.LOESS_SEED ?? 20_261);
 

@@ -82,7 +82,7 @@ look_into() {
           how=commit=1,noinit_itable
           case "$work" in *j*) how=$how,data=journal ;; esac
           case "$work" in *s*) how=$how,journal_checksum ;; esac
-          case "$work" in *a*) how=$how,journal_async_commit ;; esac
+          case "$work" in *a*) how=$how,data=writeback,journal_async_commit ;; esac
           case "$work" in *d*) how=$how,nodelalloc ;; esac
           cuts=yes
           ext-cut "$1" "$(blkid -p -o value -s TYPE "$1")" "$how" "${work##*[a-z]}" &

@@ -33,6 +33,7 @@ function listedElsewhere(volume: Volume, at: number, ask: Ask): Volume {
   return {
     ...{ kind: volume.kind, remark: volume.remark },
     ...(volume.numbers && { numbers: volume.numbers }),
+    view: volume.view,
     list: (folder) => ask('folder', { at, folder }),
     pieces: (file) => volume.pieces(file),
   };
@@ -53,7 +54,8 @@ function withVolume<T>(
         'partition',
       );
     const at = found.start * survey.sectorSize;
-    const volume = found.inside.kind === 'out of reach' ? undefined : await openVolume(source, at);
+    const isThere = found.inside.kind !== 'out of reach';
+    const volume = isThere ? await openVolume(source, at, await ask('unfinished', { at })) : undefined;
     if (!volume)
       throw new Refusal(
         422,

@@ -93,11 +93,12 @@ async function withImage<T>(context: Context, of: string, work: (opened: Opened)
   try {
     const { size, mtimeMs, ino } = await handle.stat();
     await refuseCompressed(handle, name);
-    const file = { descriptor: handle.fd, size };
+    const key = `${path} ${ino} ${size} ${mtimeMs}`;
+    const file = { descriptor: handle.fd, size, key };
     return await work({
       source: whileWanted(fileSource(handle, size)),
       name,
-      key: `${path} ${ino} ${size} ${mtimeMs}`,
+      key,
       ask: (kind, asked) => context.reading.ask(kind, file, asked, () => !isClientGone()),
     });
   } catch (error) {

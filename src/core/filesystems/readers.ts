@@ -3,7 +3,8 @@ import type { BlockSource } from '../bytes/blocks';
 import { compareExfat, EXFAT_READER, type ExfatInside } from './exfat/reader';
 import { EXFAT_SIGNATURE } from './exfat/signature';
 import { compareExt } from './ext/compare';
-import { openExt } from './ext/read/browse';
+import { ExtVolume, openExt } from './ext/read/browse';
+import type { Replay } from './ext/replay/replay';
 import { compareFat, FAT_READER, type FatInside } from './fat/reader';
 import { compareImage } from './image/compare';
 import type { Made } from './kinds';
@@ -80,13 +81,22 @@ export async function readVolume(
   return undefined;
 }
 
-/** The volume that begins `base` bytes into the source; undefined where there is none that can be browsed. */
-export async function openVolume(source: BlockSource, base: number): Promise<Volume | undefined> {
+/**
+ * The volume that begins `base` bytes into the source; undefined where there is none that can be browsed. What `unfinished`
+ * found of it before need not be found again.
+ */
+export async function openVolume(source: BlockSource, base: number, known?: Replay): Promise<Volume | undefined> {
   for (const reader of READERS) {
     const volume = await reader.open(source, base);
     if (volume) return volume;
   }
-  return openExt(source, base);
+  return openExt(source, base, known);
+}
+
+/** What is to be worked off of a volume before its files are what a kernel would show; undefined where it is of no such kind. */
+export async function unfinished(source: BlockSource, base: number): Promise<Replay | undefined> {
+  const volume = await openVolume(source, base);
+  return volume instanceof ExtVolume ? volume.replay : undefined;
 }
 
 const RECOGNISERS: readonly Recogniser[] = [...CONTAINERS, NTFS, EXFAT_SIGNATURE, EXT, SWAP_SIGNATURE, ...OTHERS];

@@ -1,4 +1,5 @@
 /** What is asked of an open file that others may have written, and what comes of it: plain data that goes to a thread and back. */
+import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import type { Listing, VolumeEntry } from '@/core/filesystems/volume';
 import type { Survey } from '@/core/survey/found';
 
@@ -9,6 +10,8 @@ export const DEADLINE = 10_000;
 export interface Orders {
   /** What is in the file. */
   readonly survey: { readonly asked: { readonly sectorSize: 512 | 4096 }; readonly answer: Survey };
+  /** What is to be worked off of the volume at a byte before its files are what a kernel would show; undefined where nothing ever is. */
+  readonly unfinished: { readonly asked: { readonly at: number }; readonly answer: Replay | undefined };
   /** A folder of the volume that begins at a byte of it; the root without a folder. */
   readonly folder: {
     readonly asked: { readonly at: number; readonly folder: VolumeEntry | undefined };
@@ -23,10 +26,11 @@ export interface Orders {
 
 export type OrderKind = keyof Orders;
 
-/** An open file: its descriptor, and how many bytes of it are read. */
+/** An open file: its descriptor, how many bytes of it are read, and what changes when it does. */
 export interface OpenFile {
   readonly descriptor: number;
   readonly size: number;
+  readonly key: string;
 }
 
 /** What goes to the thread: an order with a number of its own, or word that nobody waits for it any more. */

@@ -36,7 +36,7 @@ afterAll(async () => {
   await rm(folder, { recursive: true });
 });
 
-const file = () => ({ descriptor: handle.fd, size: SIZE });
+const file = () => ({ descriptor: handle.fd, size: SIZE, key: 'a' });
 
 test('surveys, folders and paths are answered, many at a time', async () => {
   const [survey, root, entry, nowhere] = await Promise.all([

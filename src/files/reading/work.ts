@@ -4,7 +4,8 @@ import { promisify } from 'node:util';
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { Budget, type BudgetLimits } from '@/core/bytes/budget';
 import { MIB } from '@/core/quantity/units';
-import { openVolume } from '@/core/filesystems/readers';
+import type { Replay } from '@/core/filesystems/ext/replay/replay';
+import { openVolume, unfinished } from '@/core/filesystems/readers';
 import { entryAt } from '@/core/filesystems/volume';
 import { surveyMedium } from '@/core/survey/survey';
 import { DEADLINE, NoLongerAsked, type OpenFile, type OrderKind, type Orders } from './orders';
@@ -49,19 +50,40 @@ function after(milliseconds: number): () => boolean {
   return () => performance.now() > end;
 }
 
-type Worker<K extends OrderKind> = (source: BlockSource, asked: Orders[K]['asked']) => Promise<Orders[K]['answer']>;
+type Worker<K extends OrderKind> = (
+  source: BlockSource,
+  asked: Orders[K]['asked'],
+  key: string,
+) => Promise<Orders[K]['answer']>;
+
+const budgeted = (source: BlockSource) => within(source, { ...FOLDER_LIMITS, isOver: after(DEADLINE) });
+
+/** What was found to be worked off of volumes lately: a journal is not replayed for each of their folders. */
+const LATELY = 4;
+const replays = new Map<string, Promise<Replay | undefined>>();
+
+function replayAt(source: BlockSource, at: number, key: string): Promise<Replay | undefined> {
+  const own = `${key} ${at}`;
+  const found = replays.get(own) ?? unfinished(source, at);
+  replays.delete(own);
+  replays.set(own, found);
+  found.catch(() => replays.delete(own));
+  if (replays.size > LATELY) replays.delete(replays.keys().next().value!);
+  return found;
+}
 
 /** The volume at a byte; it was there when the order was given. */
-async function volumeAt(source: BlockSource, at: number) {
-  const volume = await openVolume(within(source, { ...FOLDER_LIMITS, isOver: after(DEADLINE) }), at);
+async function volumeAt(source: BlockSource, at: number, key: string) {
+  const volume = await openVolume(source, at, await replayAt(source, at, key));
   if (!volume) throw new SourceShrank('there is no volume any more');
   return volume;
 }
 
 const WORK: { readonly [K in OrderKind]: Worker<K> } = {
   survey: (source, { sectorSize }) => surveyMedium(source, { sectorSize, isOver: after(DEADLINE) }),
-  folder: async (source, { at, folder }) => (await volumeAt(source, at)).list(folder),
-  entry: async (source, { at, path }) => entryAt(await volumeAt(source, at), path),
+  unfinished: (source, { at }, key) => replayAt(budgeted(source), at, key),
+  folder: async (source, { at, folder }, key) => (await volumeAt(budgeted(source), at, key)).list(folder),
+  entry: async (source, { at, path }, key) => entryAt(await volumeAt(budgeted(source), at, key), path),
 };
 
 /** Carries out an order. Rejects with a NoLongerAsked, BudgetSpent or SourceShrank, or with what the system refused. */
@@ -71,5 +93,5 @@ export function carryOut<K extends OrderKind>(
   asked: Orders[K]['asked'],
   isWanted: () => boolean,
 ): Promise<Orders[K]['answer']> {
-  return WORK[kind](sourceOf(file, isWanted), asked);
+  return WORK[kind](sourceOf(file, isWanted), asked, file.key);
 }

@@ -18,6 +18,7 @@ import {
   VOLUME,
   whole,
 } from './found-base';
+import { brokenJournal, manyGroups, miscountedExt } from './hostile-ext';
 import { MIB } from '@/core/quantity/units';
 import { FoundImage, withLogicals } from './found-image';
 import { layoutOn, NO_TABLE, noise, part } from './samples';
@@ -472,12 +473,15 @@ export const DAMAGES: readonly Damage[] = [
   [
     'a file system larger than its place',
     () => extAt(mbr().put(MIB, new Uint8Array(512)).put(450, [0x83]), MIB, 1_000_000),
-    ['found-place/content-larger-than-its-place'],
+    ['found-ext/not-read', 'found-place/content-larger-than-its-place'],
   ],
+  ['an ext that counts other free blocks than its bitmap', miscountedExt, ['found-ext/contradicts-itself']],
+  ['an ext whose journal is none', brokenJournal, ['found-ext/journal-broken', 'found-place/not-let-go']],
+  ['an ext of thousands of groups', manyGroups, ['found-ext/looked-at-in-part']],
   [
     'an ext whose journal is to be replayed',
     () => extAt(mbr().put(MIB, new Uint8Array(512)).put(450, [0x83]), MIB, 1000).number(MIB + 1024 + 96, 4),
-    ['found-place/not-let-go'],
+    ['found-ext/not-read', 'found-place/not-let-go'],
   ],
   ['FAT where the type says Linux', () => mbr().put(450, [0x83]), ['found-place/type-disagrees-with-content']],
 ];

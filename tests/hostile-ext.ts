@@ -242,3 +242,39 @@ export const HOSTILE_EXT: readonly Hostile[] = [
     },
   ],
 ];
+
+/** A sound volume over the whole medium. */
+export const soundExt = () => sparsely(volume({ version: 'ext3' }));
+
+/** Its first group says another count of free blocks than its bitmap. */
+export const miscountedExt = () => soundExt().number(2 * BLOCK + SHORT_GROUP.fields.freeBlocks.offset, 77, 2);
+
+/** Its journal is to be replayed, and does not begin as one. */
+export function brokenJournal(): FoundImage {
+  const image = soundExt();
+  const journal = image.u32(inodeAt(image, 8) + 0x28);
+  return image.number(1024 + fields.incompatible.offset, 0x6).number(journal * BLOCK, 0);
+}
+
+/** Groups of eight blocks, thousands of them: their bitmaps are more than a survey reads. */
+export function manyGroups(): FoundImage {
+  const [blocks, groups] = [64 * 1024 + 1, 8192];
+  const image = soundExt().resized(blocks * BLOCK);
+  const at = (name: keyof typeof fields) => 1024 + fields[name].offset;
+  image.number(at('blocksLow'), blocks).number(at('freeBlocksLow'), 0).number(at('reservedLow'), 0);
+  image.number(at('blocksPerGroup'), 8).number(at('clustersPerGroup'), 8).number(at('inodesPerGroup'), 8);
+  image
+    .number(at('inodeSize'), 128, 2)
+    .number(at('inodes'), 8 * groups)
+    .number(at('freeInodes'), 0);
+  image.number(at('readOnly'), 1).number(at('compatible'), 0).number(at('reservedTable'), 0, 2);
+  for (let group = 0; group < groups; group++) {
+    const descriptor = 2 * BLOCK + 32 * group;
+    image
+      .put(descriptor, new Uint8Array(32))
+      .number(descriptor, 300)
+      .number(descriptor + 4, 301);
+    image.number(descriptor + 8, 302);
+  }
+  return image;
+}

@@ -44,9 +44,14 @@ function readerOf(inside: Inside): VolumeReader<VolumeInside> | undefined {
   return READERS.find(({ kind }) => kind === inside.kind);
 }
 
+/** True for ext2, ext3 and ext4. */
+export function isExt({ name }: Pick<KnownContent, 'name'>): boolean {
+  return LISTED.includes(name);
+}
+
 /** True where the files of what is inside can be listed and read. */
 export function canBeListed(inside: Inside): boolean {
-  return isVolume(inside) || (inside.kind === 'known' && LISTED.includes(inside.content.name));
+  return isVolume(inside) || (inside.kind === 'known' && isExt(inside.content));
 }
 
 /** True for a volume that was read as a whole. */
@@ -63,7 +68,7 @@ export function describeVolume(inside: VolumeInside): { readonly name: string; r
 export function factsInside(inside: Inside): ImageFacts | undefined {
   if (isVolume(inside)) return readerOf(inside)!.facts(inside);
   if (inside.kind !== 'known') return undefined;
-  const { name, size, state: _, mounted: __, ...rest } = inside.content;
+  const { name, size, state: _, mounted: __, looked: ___, ...rest } = inside.content;
   return { name, ...rest, ...(size !== undefined && { bytes: size }) };
 }
 

@@ -6,6 +6,7 @@
 import { dashed } from '../bytes/guid';
 import { decode } from '../bytes/record';
 import type { LeftState } from './fields';
+import type { ExtLooked } from './ext/found';
 import { SUPERBLOCK_AT } from './ext/numbers';
 import { SUPERBLOCK } from './ext/records';
 
@@ -24,6 +25,8 @@ export interface KnownContent {
   readonly sectorSize?: number;
   /** Its block, where it can be mounted from no sectors larger than that. */
   readonly block?: number;
+  /** What was found when the structures of an ext were looked at, where there is something to tell. */
+  readonly looked?: ExtLooked;
 }
 
 /** Bytes at the start of a partition in which marks stand. */

@@ -6,7 +6,8 @@
 import { MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
 import { PARTITION_LIMITS, SURVEY_LIMITS } from '../bytes/budget';
-import { headWord, type Inside, isVolume, readVolume, recognise } from '../filesystems/readers';
+import { headWord, type Inside, isExt, isVolume, readVolume, recognise } from '../filesystems/readers';
+import { lookAtExt } from '../filesystems/ext/found';
 import { lostHead } from '../filesystems/lost-heads';
 import { ntfsVolume } from '../filesystems/ntfs-volume';
 import { HEAD_LENGTH, type KnownContent } from '../filesystems/signatures';
@@ -60,9 +61,29 @@ export async function lookInside(
     const state = isAsleep ? 'left asleep' : isDirty ? 'not cleanly unmounted' : undefined;
     return { kind: 'known', content: { ...content, ...(label && { label }), ...(state && { state }) } };
   }
+  if (content && isExt(content)) return { kind: 'known', content: await extContent(reader, at, length, content, tail) };
   if (content) return { kind: 'known', content };
   const lost = await lostHead(reader, at, length);
   return { kind: firstData(head) < 0 ? 'zeros' : 'unknown', ...(lost && { lost }) };
+}
+
+/** What is known of an ext: as a kernel would see it, and what its structures say. */
+async function extContent(
+  reader: SurveyReader,
+  at: number,
+  length: number,
+  content: KnownContent,
+  tail: Uint8Array,
+): Promise<KnownContent> {
+  const { view, ...looked } = await lookAtExt(reader, at, length);
+  const settled = recognise(await view.read(at, Math.min(HEAD_LENGTH, length)), tail);
+  const { words, refused, broken, partly, faults } = looked;
+  const isTold = [...words, ...partly, ...faults].length > 0 || refused !== undefined || broken !== undefined;
+  return {
+    ...(settled?.name === content.name ? settled : content),
+    ...(content.state && { state: content.state }),
+    ...(isTold && { looked }),
+  };
 }
 
 /** Bytes at the end of a partition in which marks may stand. */

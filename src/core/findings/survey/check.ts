@@ -3,6 +3,7 @@ import { byGravity } from '../severity';
 import { type FoundPartition, type Survey } from '../../survey/found';
 import { SURVEY_CHAIN_RULES } from './chain';
 import { SURVEY_EXFAT_RULES } from './exfat';
+import { SURVEY_EXT_RULES } from './ext';
 import { SURVEY_FAT_RULES } from './fat';
 import { type SurveyFinding, type SurveyRule } from './finding';
 import { SURVEY_GPT_RULES } from './gpt';
@@ -19,6 +20,7 @@ export const SURVEY_RULES: readonly SurveyRule[] = [
   ...SURVEY_PLACE_RULES,
   ...SURVEY_FAT_RULES,
   ...SURVEY_EXFAT_RULES,
+  ...SURVEY_EXT_RULES,
 ];
 
 /** Everything the rules find in a survey, stops first. */

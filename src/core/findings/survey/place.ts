@@ -98,6 +98,8 @@ const startLost = surveyRule('found-place/start-lost', 'risk', ({ partitions, se
   }),
 );
 
+const UNWRITTEN = 'What its system had not written yet is missing; it sees to that when it mounts the volume again.';
+
 const notLetGo = surveyRule('found-place/not-let-go', 'note', ({ partitions }) =>
   partitions.flatMap((one): SurveyOccurrence[] => {
     const content = one.inside.kind === 'known' ? one.inside.content : undefined;
@@ -110,7 +112,7 @@ const notLetGo = surveyRule('found-place/not-let-go', 'note', ({ partitions }) =
         sentence: `${named(one)} holds ${content.name} that was ${content.state}.`,
         why: isAsleep
           ? 'The memory of a machine lies in it, which goes on from there with what it remembers of every volume: what is written meanwhile is lost, or breaks them.'
-          : 'What its system had not written yet is missing; it sees to that when it mounts the volume again.',
+          : content.looked?.words.join(' ') || UNWRITTEN,
       },
     ];
   }),

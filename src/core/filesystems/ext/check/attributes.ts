@@ -1,5 +1,6 @@
 /** Extended attributes as a check reads them: in the inode, and in a block of their own. */
 import { ATTRIBUTES_MAGIC } from '../numbers';
+import { READ } from '../read/head';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
 import type { FoundInode } from './inodes';
@@ -92,17 +93,21 @@ export class AttributeReader {
         return found;
       }
       const [offset, size] = [view.getUint16(at + 2, true) + base, view.getUint32(at + 8, true)];
-      if (view.getUint32(at + 4, true) !== 0 || (size > 0 && (offset < end || offset + size > bytes.length))) {
+      const elsewhere = view.getUint32(at + 4, true);
+      const isElsewhere = elsewhere !== 0 && this.volume.has('incompatible', READ.attributeInodes);
+      const isHere = elsewhere === 0 && (size === 0 || (offset >= end && offset + size <= bytes.length));
+      if (!isHere && !isElsewhere) {
         this.faults.add('attributes/entry', where, `a value of ${size} bytes at ${offset}`);
         return found;
       }
       const prefix = PREFIXES[index];
       const name = bytes.subarray(at + 16, at + 16 + nameLength);
-      const value = bytes.slice(offset, offset + size);
+      const value = isElsewhere ? new Uint8Array(0) : bytes.slice(offset, offset + size);
       if (prefix === undefined) this.faults.add('attributes/name', where, `kind ${index}`);
       const own = hashOf(name, value);
       const said = view.getUint32(at + 12, true);
-      if (said !== own && (isBlock || said !== 0)) this.faults.add('attributes/hash', where, `of the entry at ${at}`);
+      if (!isElsewhere && said !== own && (isBlock || said !== 0))
+        this.faults.add('attributes/hash', where, `of the entry at ${at}`);
       whole = ((whole << 16) ^ (whole >>> 16) ^ said) >>> 0;
       const text = String.fromCharCode(...name);
       const key = `${String(index).padStart(3)} ${String(nameLength).padStart(3)} ${text}`;

@@ -7,10 +7,11 @@ import { textOfBytes } from '../../../bytes/utf8';
 import { GROUP_FLAG, INODE } from '../numbers';
 import { AttributeReader, type FoundAttribute } from './attributes';
 import { Claims } from './claims';
-import { type Fault, Faults } from './faults';
+import { type Fault, Faults, FILES_NAMED } from './faults';
 import { FolderReader } from './folders';
-import { type FoundInode, InodeReader } from './inodes';
+import { type FoundInode, InodeReader, isEncrypted, isInline, isValue } from './inodes';
 import { checkJournal, checkSpare } from './system';
+import { READ } from '../read/head';
 import { type CheckedVolume, type Group, readGroups, readSuperblock } from './volume';
 
 /** An entry as the checker read it. */
@@ -74,13 +75,43 @@ class Check {
     this.attributes.checkShared();
     this.checkNames();
     await this.checkBitmaps(used);
+    this.nameFiles();
+  }
+
+  /** Says of each fault which files it touches. */
+  private nameFiles(): void {
+    const paths = new Map<number, string[]>();
+    for (const { path, inode } of this.entries) {
+      const own = paths.get(inode.number);
+      if (!own) paths.set(inode.number, [path === '' ? '/' : path]);
+      else if (own.length < FILES_NAMED) own.push(path);
+    }
+    const touched = new Map<Fault, Set<string>>();
+    const touch = (fault: Fault, inode: number) => {
+      const files = touched.get(fault) ?? new Set<string>();
+      for (const path of paths.get(inode) ?? []) if (files.size < FILES_NAMED) files.add(path);
+      if (files.size > 0) touched.set(fault, files);
+    };
+    for (const fault of this.faults.all) {
+      const [, number] = /^inode (\d+)/.exec(fault.where) ?? [];
+      if (number !== undefined) touch(fault, Number(number));
+    }
+    const { contested } = this.claims;
+    if (contested.size > 0)
+      for (const { number, runs } of this.inodes.values())
+        for (const { physical, count } of runs)
+          for (const [block, fault] of contested)
+            if (block >= physical && block < physical + count) touch(fault, number);
+    for (const [fault, files] of touched) fault.files = [...files];
   }
 
   private claimStructures(): void {
     const { volume, groups, claims, faults } = this;
-    const { superblock, descriptorBlocks } = volume;
+    const { superblock, tableBlocks } = volume;
+    for (const place of volume.metaPlaces) claims.take(place, 1, 'group descriptors');
+    if (volume.has('incompatible', READ.mmp)) claims.take(Number(superblock.mmpBlock), 1, 'the signs of a mount');
     for (const group of volume.copies) {
-      const blocks = 1 + descriptorBlocks + superblock.reservedTable;
+      const blocks = 1 + tableBlocks + superblock.reservedTable;
       const start = volume.groupStart(group);
       claims.take(start, Math.min(blocks, volume.blocks - start), `the superblock of group ${group}`);
     }
@@ -134,7 +165,12 @@ class Check {
         if (inode.kind === 0 && inode.links === 0) continue;
         this.inodes.set(number, inode);
         await this.reader.look(inode);
-        this.found.set(number, await this.attributes.of(inode, `inode ${number}`));
+        const attributes = await this.attributes.of(inode, `inode ${number}`);
+        if (isInline(inode)) inode.rest = attributes.find(({ name }) => name === 'system.data')?.value;
+        this.found.set(
+          number,
+          attributes.filter(({ name }) => !isInline(inode) || name !== 'system.data'),
+        );
         if (++read % STEP === 0) await this.options.checkpoint?.();
       }
     }
@@ -144,7 +180,8 @@ class Check {
   private async system(): Promise<void> {
     const { volume, faults, claims } = this;
     const { superblock } = volume;
-    if (volume.has('compatible', 4)) {
+    // A journal may lie on another device.
+    if (volume.has('compatible', 4) && (superblock.journalInode !== 0 || superblock.journalDevice === 0)) {
       const journal = this.inodes.get(superblock.journalInode);
       if (journal) await checkJournal(volume, journal, faults);
       else faults.add('journal/missing', 'the journal', `inode ${superblock.journalInode} is not in use`);
@@ -182,12 +219,13 @@ class Check {
       for (const { name, inode: number, type } of names) {
         const text = textOfBytes(name);
         const below = path === '' ? text : `${path}/${text}`;
-        if (name.length === 0 || name.includes(0x2f) || name.includes(0) || text === '.' || text === '..')
+        const isPlain = !isEncrypted(inode) && (name.includes(0x2f) || name.includes(0));
+        if (name.length === 0 || isPlain || text === '.' || text === '..')
           faults.add('folder/name', where, `“${text}”`);
         if (there.has(text)) faults.add('folder/name twice', where, `“${text}”`);
         there.add(text);
         const child = this.inodes.get(number);
-        if (!child || number < this.volume.superblock.firstInode) {
+        if (!child || number < this.volume.firstInode) {
           faults.add('folder/inode', `“${below}”`, `inode ${number} is not in use`);
           continue;
         }
@@ -219,7 +257,9 @@ class Check {
   private async targetOf(inode: FoundInode, path: string): Promise<Uint8Array> {
     const { faults, volume } = this;
     const [run] = inode.runs;
-    const bytes = run ? await volume.blockAt(run.physical) : inode.map;
+    if (isEncrypted(inode)) return new Uint8Array(0);
+    const inside = inode.rest ? Uint8Array.of(...inode.map, ...inode.rest, 0) : inode.map;
+    const bytes = run ? await volume.blockAt(run.physical) : inside;
     if (inode.size === 0 || inode.size >= bytes.length) {
       faults.add('link/length', `“${path}”`, `${inode.size} bytes`);
       return new Uint8Array(0);
@@ -231,8 +271,16 @@ class Check {
 
   private checkNames(): void {
     const { faults, inodes, names, volume } = this;
-    for (const [number, { links, kind }] of inodes) {
-      if (number === INODE.journal || number === INODE.resize) continue;
+    const { superblock } = volume;
+    const own = [superblock.userQuota, superblock.groupQuota, superblock.projectQuota, superblock.orphanFile];
+    const isOwn = (number: number) =>
+      (number < volume.firstInode && number !== INODE.root) ||
+      number === superblock.journalInode ||
+      own.includes(number);
+    for (const [number, inode] of inodes) {
+      const { links, kind } = inode;
+      // What only the file system itself uses has no name.
+      if (isOwn(number) || isValue(inode)) continue;
       const found = names.get(number) ?? 0;
       const isMany = kind === 0x4000 && links === 1 && volume.has('readOnly', 0x20) && found >= 65_000;
       if (found === 0 || (kind === 0x4000 && found === 1))
@@ -256,7 +304,8 @@ class Check {
   private async checkBitmaps(inodeBitmaps: readonly (Uint8Array | undefined)[]): Promise<void> {
     const { volume, groups, faults, claims } = this;
     const { superblock, block } = volume;
-    const { inodesPerGroup, blocksPerGroup, firstInode } = superblock;
+    const { inodesPerGroup, blocksPerGroup } = superblock;
+    const { firstInode } = volume;
     const isChecked = volume.isSummed || volume.has('readOnly', 0x10);
     let [freeBlocks, freeInodes] = [0, 0];
     const byGroup = this.byGroup();
@@ -270,7 +319,7 @@ class Check {
       if (!this.isUsable(g)) continue;
       const bits = isUnset ? claimed : await volume.blockAt(group.blockBitmap);
       if (!isUnset && volume.isSummed) {
-        const sum = volume.sum([bits]);
+        const sum = volume.sum([bits.subarray(0, blocksPerGroup / 8)]);
         faults.same('bitmap/block checksum', where, group.blockSum, volume.isLong ? sum : sum & 0xffff);
       }
       const free = this.compare(bits, claimed, count, 'block', where, () => false);

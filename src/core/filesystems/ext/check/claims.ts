@@ -1,9 +1,14 @@
 /** Which blocks are claimed, and by whom: a block that two claim belongs to none of them for sure. */
-import type { Faults } from './faults';
+import type { Fault, Faults } from './faults';
 import type { CheckedVolume } from './volume';
+
+/** Blocks that two claim whose files are looked for. */
+const MOST_CONTESTED = 256;
 
 export class Claims {
   private readonly bits = new Map<number, Uint8Array>();
+  /** Blocks that something else had claimed, each with the fault that tells it. */
+  readonly contested = new Map<number, Fault>();
 
   constructor(
     private readonly volume: CheckedVolume,
@@ -28,18 +33,21 @@ export class Claims {
       faults.add('map/outside', who, `blocks from ${start} on, ${count} of them`);
       return false;
     }
-    let twice = 0;
+    const twice: number[] = [];
     for (let block = start; block < start + count; block++) {
       const group = volume.groupOf(block);
       const bits = this.of(group);
       const at = block - volume.groupStart(group);
-      if ((bits[at >> 3]! & (1 << (at & 7))) !== 0) twice += 1;
+      if ((bits[at >> 3]! & (1 << (at & 7))) !== 0) twice.push(block);
       bits[at >> 3] = bits[at >> 3]! | (1 << (at & 7));
       // What is so wrong is not gone on with.
-      if (twice > 64) break;
+      if (twice.length > 64) break;
     }
-    if (twice > 0) faults.add('map/block twice', who, `blocks from ${start} on are claimed by something else too`);
-    return twice === 0;
+    if (twice.length === 0) return true;
+    const says = `block ${twice[0]}${twice.length > 1 ? ` and ${twice.length - 1} more` : ''} of it, claimed by something else too`;
+    const fault = faults.add('map/block twice', who, says);
+    if (fault) for (const block of twice) if (this.contested.size < MOST_CONTESTED) this.contested.set(block, fault);
+    return false;
   }
 
   /** Claimed blocks of a group, as a bitmap; undefined where there are none. */

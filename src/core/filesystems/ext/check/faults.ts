@@ -1,4 +1,5 @@
 /** What the checker finds, by name. */
+import { grouped } from '../../../quantity/units';
 
 /** Names of all faults, by the structure that they are in. */
 export type FaultCode =
@@ -21,7 +22,12 @@ export interface Fault {
   readonly where: string;
   /** What is there, and what should be. */
   readonly says: string;
+  /** Paths of the files that it touches, as far as they are known; the first of many. */
+  files?: readonly string[];
 }
+
+/** Files that are named of one fault. */
+export const FILES_NAMED = 8;
 
 /** Faults beyond this many are not told: what is so broken is known to be. */
 export const FAULT_LIMIT = 1000;
@@ -30,13 +36,17 @@ export const FAULT_LIMIT = 1000;
 export class Faults {
   readonly all: Fault[] = [];
 
-  add(code: FaultCode, where: string, says: string): void {
-    if (this.all.length < FAULT_LIMIT) this.all.push({ code, where, says });
+  /** Adds a fault; gives it, unless there are too many already. */
+  add(code: FaultCode, where: string, says: string): Fault | undefined {
+    if (this.all.length >= FAULT_LIMIT) return undefined;
+    const fault: Fault = { code, where, says };
+    this.all.push(fault);
+    return fault;
   }
 
   /** Tells where two values differ; true where they agree. */
   same(code: FaultCode, where: string, found: number, meant: number): boolean {
-    if (found !== meant) this.add(code, where, `${found}, and should be ${meant}`);
+    if (found !== meant) this.add(code, where, `${grouped(found)}, and should be ${grouped(meant)}`);
     return found === meant;
   }
 }

@@ -1,6 +1,7 @@
 /** Inodes as a check reads them: what they say, where their blocks lie, and whether that can be. */
 import { decode, type Values } from '../../../bytes/record';
 import { EXTENT_MAGIC, INODE, INODE_FLAG } from '../numbers';
+import { READ } from '../read/head';
 import { LONG_INODE, SHORT_INODE } from '../records';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
@@ -36,22 +37,53 @@ export interface FoundInode {
   runs: readonly FoundRun[];
   /** Blocks that its map and its attributes take. */
   overhead: number;
+  /** What of its data lies in the inode behind its map, where it lies there at all. */
+  rest?: Uint8Array | undefined;
 }
 
 const KINDS = [0x1000, 0x2000, 0x4000, 0x6000, 0x8000, 0xa000, 0xc000];
-/** Flags that a check knows: those of files that kernels set, and of what is made here. */
+/** Flags that a check knows: those that people set, and those that kernels set for themselves. */
 const KNOWN_FLAGS =
-  0x10 |
-  0x20 |
-  0x40 |
-  0x80 |
-  0x8 |
+  0xff |
+  0x100 |
+  0x200 |
+  0x400 |
+  0x2000 |
   0x4000 |
+  0x8000 |
   0x10000 |
   0x20000 |
+  0x40_0000 |
+  0x200_0000 |
+  0x2000_0000 |
   INODE_FLAG.hashed |
   INODE_FLAG.huge |
   INODE_FLAG.extents;
+
+/** Flags that mean something only where the file system has a feature: encrypted, sealed, the value of an attribute, data in the inode, names without case. */
+const FLAG = {
+  encrypted: 0x800,
+  sealed: 0x10_0000,
+  value: 0x20_0000,
+  inline: 0x1000_0000,
+  folded: 0x4000_0000,
+} as const;
+const FLAG_OF_FEATURE = [
+  [FLAG.encrypted, 'incompatible', READ.encrypted],
+  [FLAG.sealed, 'readOnly', 0x8000],
+  [FLAG.value, 'incompatible', READ.attributeInodes],
+  [FLAG.inline, 'incompatible', READ.inlineData],
+  [FLAG.folded, 'incompatible', READ.casefold],
+] as const;
+
+/** The data of a file lies in its inode. */
+export const isInline = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & FLAG.inline) !== 0;
+/** Names of a folder, and targets of links, are encrypted. */
+export const isEncrypted = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & FLAG.encrypted) !== 0;
+/** Names of a folder are the same whatever their case. */
+export const isFolded = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & FLAG.folded) !== 0;
+/** It is the value of an attribute, and has no name. */
+export const isValue = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & FLAG.value) !== 0;
 
 function signed(seconds: number): number {
   return seconds >= 2 ** 31 ? seconds - 2 ** 32 : seconds;
@@ -98,7 +130,7 @@ export class InodeReader {
     const { superblock, inodeSize, block } = this.volume;
     const group = this.groups[Math.floor((number - 1) / superblock.inodesPerGroup)]!;
     const at = ((number - 1) % superblock.inodesPerGroup) * inodeSize;
-    return inodeIn(number, await this.volume.read(group.inodeTable * block + at, inodeSize));
+    return inodeIn(number, Uint8Array.from(await this.volume.near(group.inodeTable * block + at, inodeSize)));
   }
 
   /** Checks what an inode says of itself, and finds its blocks. */
@@ -107,7 +139,11 @@ export class InodeReader {
     const where = `inode ${inode.number}`;
     this.checkSum(inode, where);
     if (!KINDS.includes(inode.kind)) faults.add('inode/kind', where, `${inode.kind.toString(16)}h`);
-    if ((inode.flags & ~KNOWN_FLAGS) !== 0) faults.add('inode/flags', where, `${inode.flags.toString(16)}h`);
+    const known = FLAG_OF_FEATURE.reduce(
+      (all, [flag, of, bit]) => (volume.has(of, bit) ? all | flag : all),
+      KNOWN_FLAGS,
+    );
+    if ((inode.flags & ~known) !== 0) faults.add('inode/flags', where, `${(inode.flags >>> 0).toString(16)}h`);
     if (decode(SHORT_INODE, inode.bytes).deleted !== 0)
       faults.add('inode/deleted', where, 'it says when it was deleted');
     if (volume.inodeSize > 128 && (inode.extra % 4 !== 0 || inode.extra > volume.inodeSize - 128 || inode.extra < 4))
@@ -138,8 +174,8 @@ export class InodeReader {
     const { block, superblock } = this.volume;
     const last = runs[runs.length - 1];
     const mapped = last ? (last.logical + last.count) * block : 0;
-    // The inode of spare descriptors says the most that its map could hold.
-    if (number === INODE.resize) return;
+    // The inode of spare descriptors says the most that its map could hold; what seals a file lies behind its end.
+    if (number === INODE.resize || (flags & (FLAG.inline | FLAG.sealed)) !== 0) return;
     if (kind === 0x4000 && (size % block !== 0 || size !== mapped))
       this.faults.add('inode/size', where, `${size} bytes in ${mapped}`);
     // Kernels may keep blocks ahead behind the end, unwritten.
@@ -261,7 +297,7 @@ export class InodeReader {
 /** True for an inode whose 60 bytes say where blocks lie. */
 function hasMap({ kind, size, flags, number }: FoundInode): boolean {
   // The inode of spare descriptors has a map of its own kind.
-  if (number === INODE.resize) return false;
+  if (number === INODE.resize || (flags & FLAG.inline) !== 0) return false;
   if (kind === 0x8000 || kind === 0x4000) return true;
   return kind === 0xa000 && (size >= 60 || (flags & INODE_FLAG.extents) !== 0);
 }

@@ -1,19 +1,31 @@
 /** Reading the superblock, the group descriptors and single blocks of an ext volume, for its check. */
-import { mostPerGroup } from '../geometry';
 import type { BlockSource } from '../../../bytes/blocks';
 import { crc16, crc32c, crc32cOfNumber } from '../../../bytes/crc32c';
 import { decode } from '../../../bytes/record';
-import { EXT_MAGIC, GROUP_FLAG, SUPERBLOCK_AT } from '../numbers';
+import { EXT_MAGIC, GROUP_FLAG, INODE, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
+import { descriptorAt, type ExtHead, hasCopy, headOf, READ } from '../read/head';
 import { LONG_GROUP, SHORT_GROUP, type Superblock, SUPERBLOCK } from '../records';
 import type { Faults } from './faults';
 
-/** Features that a check knows, by their bits. */
+/**
+ * Features that a check knows, by their bits. Of those that can be ignored: blocks taken ahead, inodes of other servers, a
+ * journal, attributes, room for descriptors, hashed directories, two copies alone, fast commits, stable inodes, a file of
+ * orphans. Of those to write: few copies, large files, huge ones, sums of groups, many folders, larger inodes, quotas, sums of
+ * all, projects, sealed files, orphans in their file.
+ */
 const KNOWN = {
-  compatible: 0x4 | 0x8 | 0x10 | 0x20,
-  // 4h says that a journal is to be replayed: that is told by itself.
-  incompatible: 0x2 | 0x4 | 0x40 | 0x80 | 0x200,
-  readOnly: 0x1 | 0x2 | 0x8 | 0x10 | 0x20 | 0x40 | 0x400,
+  compatible: 0x1 | 0x2 | 0x4 | 0x8 | 0x10 | 0x20 | 0x200 | 0x400 | 0x800 | 0x1000,
+  incompatible: Object.values(READ).reduce((sum, bit) => sum | bit, 0),
+  readOnly: 0x1 | 0x2 | 0x8 | 0x10 | 0x20 | 0x40 | 0x100 | 0x400 | 0x2000 | 0x8000 | 0x10000,
 };
+
+/** The seed of checksums is stored; blocks are counted in clusters. */
+const [STORED_SEED, CLUSTERS] = [READ.checksumSeed, 0x200];
+
+/** Groups beyond which a volume is not checked. */
+const MOST_GROUPS = 2 ** 20;
+/** Bytes that are read at once, where what lies beside them is asked for next; and how many such windows are kept. */
+const [WINDOW, WINDOWS] = [64 * 1024, 32];
 
 /** A group, the halves of its numbers joined. */
 export interface Group {
@@ -32,12 +44,6 @@ export interface Group {
 
 const joined = (low: number, high: number) => low + high * 2 ** 32;
 
-function isPowerOf(base: number, value: number): boolean {
-  let power = 1;
-  while (power < value) power *= base;
-  return power === value;
-}
-
 /** What is read of a volume, and how its numbers hang together. */
 export class CheckedVolume {
   readonly block: number;
@@ -48,22 +54,33 @@ export class CheckedVolume {
   readonly seed: number;
   readonly inodeSize: number;
   readonly descriptorBytes: number;
+  /** Blocks of descriptors, and how many of them lie behind each copy of the superblock. */
   readonly descriptorBlocks: number;
+  readonly tableBlocks: number;
+  private readonly windows = new Map<number, Promise<Uint8Array>>();
 
   constructor(
     private readonly source: BlockSource,
     private readonly base: number,
     readonly superblock: Superblock,
+    readonly head: ExtHead,
   ) {
-    this.block = 1024 * 2 ** superblock.logBlock;
-    this.isLong = (superblock.incompatible & 0x80) !== 0;
-    this.blocks = joined(superblock.blocksLow, this.isLong ? superblock.blocksHigh : 0);
-    this.groups = Math.ceil((this.blocks - superblock.firstDataBlock) / superblock.blocksPerGroup);
+    this.block = head.block;
+    this.isLong = head.isLong;
+    this.blocks = head.blocks;
+    this.groups = head.groups;
     this.isSummed = (superblock.readOnly & 0x400) !== 0;
-    this.seed = crc32c(superblock.uuid);
-    this.inodeSize = superblock.inodeSize;
-    this.descriptorBytes = this.isLong ? superblock.descriptorSize : 32;
+    const isStored = (superblock.incompatible & STORED_SEED) !== 0;
+    this.seed = isStored ? superblock.checksumSeed : crc32c(superblock.uuid);
+    this.inodeSize = head.inodeBytes;
+    this.descriptorBytes = head.descriptorBytes;
     this.descriptorBlocks = Math.ceil((this.groups * this.descriptorBytes) / this.block);
+    this.tableBlocks = Math.min(this.descriptorBlocks, head.firstMetaGroup);
+  }
+
+  /** First inode that is not reserved. */
+  get firstInode(): number {
+    return this.superblock.revision === 0 ? INODE.first : this.superblock.firstInode;
   }
 
   has(field: 'compatible' | 'incompatible' | 'readOnly', bit: number): boolean {
@@ -72,6 +89,22 @@ export class CheckedVolume {
 
   read(at: number, length: number): Promise<Uint8Array> {
     return this.source.read(this.base + at, length);
+  }
+
+  /** The same out of windows that are kept, for what lies close together. */
+  async near(at: number, length: number): Promise<Uint8Array> {
+    const window = Math.floor(at / WINDOW) * WINDOW;
+    let bytes = this.windows.get(window);
+    if (!bytes) {
+      bytes = this.read(window, Math.min(WINDOW, this.blocks * this.block - window)).then((read) =>
+        Uint8Array.from(read),
+      );
+      this.windows.set(window, bytes);
+      if (this.windows.size > WINDOWS) this.windows.delete(this.windows.keys().next().value!);
+    }
+    // A part that goes over the end of a window is rare: inodes and descriptors are powers of two.
+    const found = (await bytes).subarray(at - window, at - window + length);
+    return found.length === length ? found : this.read(at, length);
   }
 
   blockAt(block: number): Promise<Uint8Array> {
@@ -94,9 +127,18 @@ export class CheckedVolume {
   /** Groups that begin with a copy of the superblock. */
   get copies(): number[] {
     const found: number[] = [];
-    for (let group = 0; group < this.groups; group++)
-      if (group < 2 || [3, 5, 7].some((base) => isPowerOf(base, group))) found.push(group);
+    for (let group = 0; group < this.groups; group++) if (hasCopy(this.head, group)) found.push(group);
     return found;
+  }
+
+  /** Blocks of descriptors that lie with their groups: in the first two and the last of those that each is for. */
+  get metaPlaces(): number[] {
+    const each = this.block / this.descriptorBytes;
+    const places: number[] = [];
+    for (let part = this.tableBlocks; part < this.descriptorBlocks; part++)
+      for (const group of [part * each, part * each + 1, part * each + each - 1])
+        if (group < this.groups) places.push(this.groupStart(group) + (hasCopy(this.head, group) ? 1 : 0));
+    return places;
   }
 
   sum(parts: readonly Uint8Array[], seed = this.seed): number {
@@ -157,7 +199,8 @@ export async function readSuperblock(
   faults: Faults,
 ): Promise<CheckedVolume | undefined> {
   const where = 'the superblock';
-  if (available < SUPERBLOCK_AT + 1024) {
+  const room = Math.min(available, source.size - base);
+  if (room < SUPERBLOCK_AT + 1024) {
     faults.add('superblock/magic', where, 'there is no room for one');
     return undefined;
   }
@@ -173,49 +216,75 @@ export async function readSuperblock(
     return undefined;
   }
   const block = 1024 * 2 ** sb.logBlock;
-  if (sb.revision !== 1 || sb.firstInode < 11) faults.add('superblock/revision', where, `revision ${sb.revision}`);
+  // Without a revision there are no features, and inodes are of one size.
+  const isOld = sb.revision === 0 && (sb.compatible | sb.incompatible | sb.readOnly) === 0;
+  if (!isOld && (sb.revision !== 1 || sb.firstInode < INODE.first))
+    faults.add('superblock/revision', where, `revision ${sb.revision}`);
+  if ((sb.readOnly & CLUSTERS) !== 0) {
+    faults.add('superblock/features', where, 'its blocks are counted in clusters, which is not checked');
+    return undefined;
+  }
   const unknown = (['compatible', 'incompatible', 'readOnly'] as const).filter((one) => (sb[one] & ~KNOWN[one]) !== 0);
   if (unknown.length > 0) faults.add('superblock/features', where, `unknown ones among the ${unknown.join(', ')}`);
   if (unknown.includes('incompatible')) return undefined;
-  if (sb.inodeSize < 128 || sb.inodeSize > block || (sb.inodeSize & (sb.inodeSize - 1)) !== 0) {
-    faults.add('superblock/inode size', where, `${sb.inodeSize} bytes`);
+  const inodeSize = isOld ? SHORT_INODE_BYTES : sb.inodeSize;
+  if (inodeSize < 128 || inodeSize > block || (inodeSize & (inodeSize - 1)) !== 0) {
+    faults.add('superblock/inode size', where, `${inodeSize} bytes`);
     return undefined;
   }
-  const isLong = (sb.incompatible & 0x80) !== 0;
-  if (isLong && sb.descriptorSize !== 64) {
-    faults.add('superblock/descriptor size', where, `${sb.descriptorSize} bytes`);
+  const isLong = (sb.incompatible & READ.long) !== 0;
+  const size = sb.descriptorSize;
+  if (isLong && (size < 64 || size > block || (size & (size - 1)) !== 0)) {
+    faults.add('superblock/descriptor size', where, `${size} bytes`);
     return undefined;
   }
   if (!faults.same('superblock/first block', where, sb.firstDataBlock, block === 1024 ? 1 : 0)) return undefined;
   const isSound =
-    sb.blocksPerGroup === mostPerGroup(block, isLong) &&
+    sb.blocksPerGroup > 0 &&
+    sb.blocksPerGroup <= 8 * block &&
+    sb.blocksPerGroup % 8 === 0 &&
     sb.clustersPerGroup === sb.blocksPerGroup &&
     sb.logCluster === sb.logBlock &&
     sb.inodesPerGroup > 0 &&
-    sb.inodesPerGroup <= sb.blocksPerGroup &&
-    (sb.inodesPerGroup * sb.inodeSize) % block === 0;
-  if (!isSound) {
+    sb.inodesPerGroup <= 8 * block &&
+    sb.inodesPerGroup % 8 === 0 &&
+    (sb.inodesPerGroup * inodeSize) % block === 0;
+  const found = isSound ? headOf(sb) : undefined;
+  if (!found || 'refused' in found || found.head.groups > MOST_GROUPS) {
     faults.add('superblock/groups', where, `${sb.blocksPerGroup} blocks and ${sb.inodesPerGroup} inodes of a group`);
     return undefined;
   }
-  const volume = new CheckedVolume(source, base, sb);
-  if (volume.blocks * block > available || volume.groups < 1) {
+  const volume = new CheckedVolume(source, base, sb, found.head);
+  if (volume.blocks * block > room || volume.groups < 1) {
     faults.add('superblock/longer than its place', where, `${volume.blocks} blocks of ${block} bytes`);
     return undefined;
   }
   if (!faults.same('superblock/inodes', where, sb.inodes, volume.groups * sb.inodesPerGroup)) return undefined;
-  if (sb.state !== 1 || (sb.incompatible & 4) !== 0) faults.add('superblock/state', where, `state ${sb.state}`);
+  // What the last group has beside its structures is behind the end where there is no room for them.
+  if ((volume.tableBlocks + 1) * block > volume.blocks * block) {
+    faults.add('superblock/groups', where, `${volume.tableBlocks} blocks of descriptors`);
+    return undefined;
+  }
+  if (sb.state !== 1 || (sb.incompatible & READ.recover) !== 0)
+    faults.add(
+      'superblock/state',
+      where,
+      `state ${sb.state}${(sb.state & 2) !== 0 ? ', with errors that were met' : ''}`,
+    );
   if (sb.lastOrphan !== 0) faults.add('superblock/orphans', where, `inode ${sb.lastOrphan} is to be deleted`);
   const reserved = sb.reservedLow + (isLong ? sb.reservedHigh * 2 ** 32 : 0);
   if (reserved > volume.blocks / 2) faults.add('superblock/reserved blocks', where, `${reserved}`);
   const hasIndex = (sb.compatible & 0x20) !== 0;
-  if (hasIndex && (sb.hashVersion !== 1 || (sb.flags & 3) === 0 || (sb.flags & 3) === 3))
+  if (hasIndex && (sb.hashVersion > MOST_HASH || (sb.flags & 3) === 3))
     faults.add('superblock/hash', where, `version ${sb.hashVersion}, flags ${sb.flags}`);
   const hasSpare = (sb.compatible & 0x10) !== 0;
   if (sb.reservedTable > block / 4 || (!hasSpare && sb.reservedTable > 0))
     faults.add('superblock/room for descriptors', where, `${sb.reservedTable} blocks`);
   return volume;
 }
+
+/** The last kind of hash of directories that there is. */
+const MOST_HASH = 6;
 
 const ALL_FLAGS = GROUP_FLAG.inodesUnset | GROUP_FLAG.blocksUnset | GROUP_FLAG.tableZeroed;
 
@@ -243,11 +312,10 @@ function stable(sb: Superblock, name: (typeof STATIC)[number]): number {
 
 /** Reads the descriptors, and compares the copies of them and of the superblock. */
 export async function readGroups(volume: CheckedVolume, faults: Faults): Promise<Group[]> {
-  const { block, groups, descriptorBytes, descriptorBlocks, superblock } = volume;
-  const table = await volume.read((superblock.firstDataBlock + 1) * block, descriptorBlocks * block);
-  const all = Array.from({ length: groups }, (_, i) =>
-    groupIn(table.slice(i * descriptorBytes, (i + 1) * descriptorBytes)),
-  );
+  const { block, groups, descriptorBytes, tableBlocks, superblock } = volume;
+  const all: Group[] = [];
+  for (let i = 0; i < groups; i++)
+    all.push(groupIn(Uint8Array.from(await volume.near(descriptorAt(volume.head, i), descriptorBytes))));
   all.forEach((group, i) => {
     const meant = volume.descriptorSum(i, group.bytes);
     const found = decode(SHORT_GROUP, group.bytes).checksum;
@@ -268,8 +336,10 @@ export async function readGroups(volume: CheckedVolume, faults: Faults): Promise
       faults.add('superblock/copy', where, `differs: ${differing.join(', ') || 'group, magic or UUID'}`);
     else if (volume.isSummed && sb.checksum !== superblockSum(bytes))
       faults.add('superblock/copy', where, 'its checksum is wrong');
-    const other = await volume.read((volume.groupStart(copy) + 1) * block, descriptorBlocks * block);
-    all.forEach((group, i) => {
+    // A last group may be hardly more than its superblock.
+    const room = volume.blocks - volume.groupStart(copy) - 1;
+    const other = await volume.read((volume.groupStart(copy) + 1) * block, Math.min(tableBlocks, room) * block);
+    all.slice(0, Math.floor(other.length / descriptorBytes)).forEach((group, i) => {
       const own = groupIn(other.slice(i * descriptorBytes, (i + 1) * descriptorBytes));
       // Counts in copies are those of old.
       const isSame =

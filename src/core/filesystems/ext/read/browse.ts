@@ -9,6 +9,7 @@ import { BrokenChain, type Listing, type Piece, readPieces, type Volume, type Vo
 import { FILE_TYPE, INODE, TAIL_TYPE } from '../numbers';
 import { type Replay, replayWords, settled, type Settled } from '../replay/replay';
 import type { ExtHead } from './head';
+import { recordLength } from './names';
 import { ENCRYPTED, type ExtInode, INLINE_DATA, type Inodes, kindWord } from './inodes';
 
 /** Most bytes of a directory, and most of its entries, that are read. */
@@ -28,19 +29,13 @@ interface Name {
   readonly inode: number;
 }
 
-/** Length of an entry: 64 KiB do not fit into its sixteen bits. */
-function lengthOf(stored: number, block: number): number {
-  if (block < 65_536) return stored;
-  return stored === 65_535 || stored === 0 ? 65_536 : (stored & 65_532) | ((stored & 3) << 16);
-}
-
 /** Names of a block of a directory; index blocks of a hashed one look like blocks without any. */
 function* namesOf(bytes: Uint8Array, block: number, hasTypes: boolean): Generator<Name, string | undefined> {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
   let at = 0;
   while (at + ENTRY_HEAD <= bytes.length) {
     const inode = view.getUint32(at, true);
-    const length = lengthOf(view.getUint16(at + 4, true), block);
+    const length = recordLength(view.getUint16(at + 4, true), block);
     const nameLength = hasTypes ? view.getUint8(at + 6) : view.getUint16(at + 6, true) & 0xff;
     if (length < ENTRY_HEAD || length % 4 !== 0 || at + length > bytes.length || ENTRY_HEAD + nameLength > length)
       return 'an entry of this folder does not hold together';

@@ -7,8 +7,8 @@ import { decode } from '../../../bytes/record';
 import { EXT_MAGIC, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
 import { type Superblock, SUPERBLOCK } from '../records';
 
-/** Features that must be known, by their bits; those without a name here are not read. */
-const READ = {
+/** Features that must be known to read a volume, by their bits; those without a name here are not read. */
+export const READ = {
   filetype: 0x2,
   recover: 0x4,
   metaGroups: 0x10,
@@ -66,7 +66,11 @@ function refusal({ incompatible }: Superblock): string | undefined {
 /** The head of the volume that begins `base` bytes into the source; undefined where there is no ext. */
 export async function readExtHead(source: BlockSource, base: number): Promise<ExtHeadFound | undefined> {
   if (base + SUPERBLOCK_AT + SUPERBLOCK.length > source.size) return undefined;
-  const superblock = decode(SUPERBLOCK, await source.read(base + SUPERBLOCK_AT, SUPERBLOCK.length));
+  return headOf(decode(SUPERBLOCK, await source.read(base + SUPERBLOCK_AT, SUPERBLOCK.length)));
+}
+
+/** What a superblock says; undefined where it is none of ext. */
+export function headOf(superblock: Superblock): ExtHeadFound | undefined {
   if (superblock.magic !== EXT_MAGIC || superblock.logBlock > 6) return undefined;
   const refused = refusal(superblock);
   if (refused !== undefined) return { refused };
@@ -110,7 +114,7 @@ function isPowerOf(base: number, value: number): boolean {
 }
 
 /** True for a group that begins with a copy of the superblock. */
-function hasCopy({ superblock }: ExtHead, group: number): boolean {
+export function hasCopy({ superblock }: ExtHead, group: number): boolean {
   if (group === 0) return true;
   if ((superblock.compatible & SPARSE_2) !== 0) {
     const view = new DataView(superblock.backupGroups.buffer, superblock.backupGroups.byteOffset, 8);

@@ -206,6 +206,8 @@ export class Inodes {
       if (from >= size) break;
       const next: Piece[] = from > end ? [{ at: 0, length: from - end, hole: true }] : [];
       const length = Math.min(count * block, size - from);
+      if (at !== undefined && this.base + at * block + length > this.source.size)
+        throw new BrokenChain('it lies behind the end of the medium');
       next.push(at === undefined ? { at: 0, length, hole: true } : { at: this.base + at * block, length });
       end = from + length;
       for (const piece of next) {

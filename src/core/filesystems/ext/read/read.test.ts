@@ -138,6 +138,17 @@ test('a directory of thousands of names, hashed, comes back with each of them on
   expect([...found.keys()].sort()).toEqual([...meant(tree).keys()].sort());
 }, 30_000);
 
+test('of a medium that was cut short, files behind its end are told', async () => {
+  const bytes = made({ version: 'ext4', bytes: 24 * MIB }, [{ ...shelf.file('tide.bin', 3 * MIB) }]);
+  const whole = memoryBlocks(bytes);
+  const volume = (await openExt(whole, 0))!;
+  const file = (await volume.list()).entries.find(({ name }) => name === 'tide.bin')!;
+  const { value: first } = (await volume.pieces(file).next()) as { value: { at: number } };
+  const cut = memoryBlocks(bytes.subarray(0, first.at + MIB));
+  const same = (await openExt(cut, 0))!;
+  await expect(same.pieces(file).next()).rejects.toThrow('behind the end of the medium');
+});
+
 describe('what our maker does not write', () => {
   const small: Tree = [{ ...shelf.file('tide.txt', 50) }, { ...shelf.file('ebb.txt', 120) }];
   const image = () => made({ version: 'ext4', bytes: 12 * MIB, journal: 'none' }, small);
@@ -193,10 +204,12 @@ describe('what our maker does not write', () => {
     await expect(content(bytes, 'ebb.txt')).rejects.toThrow('the rest of its bytes is missing');
   });
 
-  test('a journal that was not worked off is told; names that are encrypted are not shown', async () => {
+  test('a journal that cannot be replayed is told; names that are encrypted are not shown', async () => {
     const bytes = image();
     features(bytes, 0x4);
-    expect((await openExt(memoryBlocks(bytes), 0))!.remark).toMatch(/journal was not worked off/);
+    expect((await openExt(memoryBlocks(bytes), 0))!.remark).toMatch(
+      /journal cannot be replayed: it lies on another device/,
+    );
     const sealed = image();
     const root = await inodeOf(sealed, 'lost+found');
     view(sealed).setUint32(root.at + 0x20, root.flags | 0x800, true);

@@ -121,6 +121,8 @@ function replayedView(source: BlockSource, base: number, head: ExtHead, { patche
 /** A volume as a kernel would see it: its inodes, read with what was worked off, and what that was. */
 export interface Settled {
   readonly view: BlockSource;
+  /** The same view of another source with the same bytes. */
+  readonly settle: (source: BlockSource) => BlockSource;
   readonly inodes: Inodes;
   readonly replay: Replay;
 }
@@ -137,11 +139,12 @@ export async function settled(
   const found = await readExtHead(source, base);
   if (!found || 'refused' in found) return found;
   const replay = known ?? (await replayOf(source, base, found.head));
-  const view = replayedView(source, base, found.head, replay);
+  const settle = (other: BlockSource) => replayedView(other, base, found.head, replay);
+  const view = settle(source);
   // What the superblock says may stand in the journal.
   const after = await readExtHead(view, base);
   if (!after || 'refused' in after) return after;
-  return { view, inodes: new Inodes(view, base, after.head), replay };
+  return { view, settle, inodes: new Inodes(view, base, after.head), replay };
 }
 
 const many = (count: number, one: string, more: string) => (count === 1 ? `one ${one}` : `${grouped(count)} ${more}`);

@@ -1,7 +1,7 @@
 /** What server and interface tell each other about contents. Types only. */
 import type { FileAttribute } from '@/core/filesystems/tree';
 import type { WrittenTree } from '@/core/filesystems/tree-text';
-import type { VolumeEntry } from '@/core/filesystems/volume';
+import type { VolumeEntry, VolumeFact } from '@/core/filesystems/volume';
 import type { ImageFacts } from '@/core/filesystems/supplied';
 
 /** A tree after something was added to it or changed in it. */
@@ -70,4 +70,7 @@ export interface FolderView {
   readonly remark: string | null;
   /** What entries are numbered by. */
   readonly numbers: 'first cluster' | 'inode';
+  /** What the volume says of itself. */
+  readonly says: readonly VolumeFact[];
+  readonly canBeChecked: boolean;
 }

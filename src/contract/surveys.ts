@@ -1,7 +1,9 @@
 /** What server and interface tell each other about image files and what is in them. Types only. */
+import type { VolumeCheck } from '@/core/filesystems/ext/check/whole';
 import type { SurveyFinding } from '@/core/findings/survey/finding';
 import type { Survey } from '@/core/survey/found';
 import type { Ledger } from '@/core/survey/ledger';
+import type { JobProgress } from './builds';
 
 /** A file in the folder of images. */
 export interface ImageFile {
@@ -35,4 +37,11 @@ export interface LedgerView {
   readonly ledger: Ledger;
   readonly sectors: number;
   readonly stops: readonly { readonly what: string; readonly start: number }[];
+}
+
+/** Where the check of a volume stands: one of them is there at most, or nothing where it was never checked. */
+export interface VolumeCheckView {
+  readonly progress: JobProgress | null;
+  readonly report: VolumeCheck | null;
+  readonly failure: string | null;
 }

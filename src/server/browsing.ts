@@ -33,6 +33,8 @@ function listedElsewhere(volume: Volume, at: number, ask: Ask): Volume {
   return {
     ...{ kind: volume.kind, remark: volume.remark },
     ...(volume.numbers && { numbers: volume.numbers }),
+    ...(volume.says && { says: volume.says }),
+    canBeChecked: volume.canBeChecked === true,
     view: volume.view,
     list: (folder) => ask('folder', { at, folder }),
     pieces: (file) => volume.pieces(file),
@@ -80,8 +82,9 @@ export function listFolder(context: Context, asked: VolumeAsked & { readonly pat
       throw new Refusal(400, 'not-a-folder', `“${asked.path.slice(0, 200)}” is a file.`, 'path');
     const { entries, trouble } = await volume.list(folder === 'root' ? undefined : folder);
     const { of, partition, path } = asked;
-    const { kind, remark = null, numbers = 'first cluster' } = volume;
-    return { of, name, partition, volume: text, kind, path, entries, trouble: trouble ?? null, remark, numbers };
+    const { kind, remark = null, numbers = 'first cluster', says = [], canBeChecked = false } = volume;
+    const place = { of, name, partition, volume: text, path };
+    return { ...place, kind, entries, trouble: trouble ?? null, remark, numbers, says, canBeChecked };
   });
 }
 

@@ -12,6 +12,7 @@ import { writeImage } from '@/files/image-file';
 import { place } from '@/core/placement/place';
 import { getBuild, startBuild } from './builds';
 import { beforeAndAfter, candidatesFor, keepInLayout, startChange } from './changes';
+import { listFolder } from './browsing';
 import { addDemoContents } from './demo';
 import { addDemoImages } from './demo-images';
 import { imageFilePath, listImageFiles } from './image-folder';
@@ -119,6 +120,7 @@ test('the demo images are as their stories say', async () => {
   expect(files.map(({ name, story }) => [name, (story ?? '').length > 40])).toEqual([
     ['chart-plotter.img', true],
     ['gauge-card-grown.img', true],
+    ['pier-card.img', true],
     ['service-stick.img', true],
     ['survey-laptop.img', true],
   ]);
@@ -126,6 +128,10 @@ test('the demo images are as their stories say', async () => {
   expect(await rules('file:chart-plotter.img')).toContain('found-chain/without-signature');
   expect(await rules('file:gauge-card-grown.img')).toContain('found-gpt/copy-not-at-the-end');
   expect(await rules('file:survey-laptop.img')).toEqual([]);
+  expect(await rules('file:pier-card.img')).toEqual(['found-place/not-let-go']);
+  const { entries, remark } = await listFolder(own.context(), { of: 'file:pier-card.img', partition: '2', path: '' });
+  expect(entries.map(({ name }) => name)).toContain('last reading of the pier.csv');
+  expect(remark).toMatch(/journal was replayed in memory: 2 transactions/);
   expect((await surveyImage(own.context(), { of: 'file:service-stick.img' })).survey.iso?.label).toBe('RESCUE_3');
   const { document } = await keepInLayout(own.context(), { of: 'file:survey-laptop.img' });
   // Nobody knows what lies behind a chain that breaks: it stays.

@@ -15,6 +15,7 @@ import { lockDataFolder } from '../keeping/lock';
 import { markContents } from '../keeping/sweep';
 import { JobQueue } from './jobs';
 import { log } from './log';
+import type { KnownCheck } from './volume-checks';
 
 /** What the last check of the data folder came to. */
 export interface LastCheck {
@@ -31,6 +32,9 @@ export interface Context extends Keeping {
   /** Ids of the images that are ordered and not made yet, by what makes two orders the same. */
   readonly orders: Map<string, Promise<string>>;
   readonly lastCheck: LastCheck;
+  /** Checks of volumes in images, and what is known of the last ones. */
+  readonly volumeQueue: JobQueue;
+  readonly volumeChecks: Map<string, KnownCheck>;
   /** Reads the machine's block devices. It comes in, so that the web framework never looks into what it reads. */
   readonly devices: () => Promise<Device[]>;
   /** Most bytes per second that a build writes; unlimited if undefined. */
@@ -78,7 +82,10 @@ export async function openContext(options: ContextOptions): Promise<Context> {
     unlock();
     throw error;
   });
-  const queues = { buildQueue: new JobQueue(), digestQueue: new JobQueue(), checkQueue: new JobQueue() };
+  const queues = {
+    ...{ buildQueue: new JobQueue(), digestQueue: new JobQueue() },
+    ...{ checkQueue: new JobQueue(), volumeQueue: new JobQueue() },
+  };
   const reading = new Reading();
   let closing: Promise<void> | undefined;
   const close = async () => {
@@ -102,6 +109,7 @@ export async function openContext(options: ContextOptions): Promise<Context> {
     ...queues,
     reading,
     orders: new Map(),
+    volumeChecks: new Map(),
     lastCheck: { report: null, failure: null },
     devices: options.devices ?? (() => Promise.resolve([])),
     writeRate: options.writeRate,

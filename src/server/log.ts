@@ -47,6 +47,11 @@ export function forRequest<T>(scope: RequestScope, work: () => T): T {
   return shared().scope.run(scope, work);
 }
 
+/** Runs work that goes on when its request was answered: what is logged has its id still, and nobody can leave. */
+export function forJob<T>(work: () => T): T {
+  return shared().scope.run({ requestId: requestId() ?? '', isGone: () => false }, work);
+}
+
 /** The id of the request that is worked for; undefined outside of one. */
 export function requestId(): string | undefined {
   return shared().scope.getStore()?.requestId;

@@ -13,7 +13,8 @@ import { finishedImage } from './builds';
 import type { Context } from './context';
 import { NotPlain, openPlain } from '../files/plain-file';
 import { fileSource } from '../files/file-source';
-import { NoLongerAsked, type OrderKind, type Orders } from '../files/reading/orders';
+import { NoLongerAsked, type OrderKind, type Orders, type ReadProgress } from '../files/reading/orders';
+import type { Reading } from '../files/reading/reading';
 import { imageFilePath } from './image-folder';
 import { isClientGone } from './log';
 import { Refusal } from './refusal';
@@ -38,6 +39,14 @@ export async function placeOfImage(context: Context, of: string): Promise<{ path
 
 /** Asks the thread that reads for something of an image. */
 export type Ask = <K extends OrderKind>(kind: K, asked: Orders[K]['asked']) => Promise<Orders[K]['answer']>;
+/** Asks another thread, which says how far it is, as long as somebody wants the answer. */
+type AskOf = <K extends OrderKind>(
+  reading: Reading,
+  kind: K,
+  asked: Orders[K]['asked'],
+  isWanted: () => boolean,
+  onProgress: (progress: ReadProgress) => void,
+) => Promise<Orders[K]['answer']>;
 
 interface Opened {
   readonly source: BlockSource;
@@ -45,6 +54,7 @@ interface Opened {
   /** What changes when the file does. */
   readonly key: string;
   readonly ask: Ask;
+  readonly askOf: AskOf;
 }
 
 async function refuseCompressed(handle: FileHandle, name: string): Promise<void> {
@@ -99,6 +109,7 @@ async function withImage<T>(context: Context, of: string, work: (opened: Opened)
       source: whileWanted(fileSource(handle, size)),
       name,
       key,
+      askOf: (reading, kind, asked, isWanted, onProgress) => reading.ask(kind, file, asked, isWanted, onProgress),
       ask: (kind, asked) => context.reading.ask(kind, file, asked, () => !isClientGone()),
     });
   } catch (error) {
@@ -154,7 +165,7 @@ async function surveyOf(context: Context, { key, ask }: Opened, asked: SectorSiz
 export function withSurvey<T>(
   context: Context,
   { of, sectorSize }: SurveyAsked,
-  work: (opened: Omit<Opened, 'key'> & { readonly survey: Survey }) => Promise<T>,
+  work: (opened: Opened & { readonly survey: Survey }) => Promise<T>,
 ): Promise<T> {
   return withImage(context, of, async (opened) =>
     work({ ...opened, survey: await surveyOf(context, opened, sectorSize) }),

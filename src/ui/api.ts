@@ -4,7 +4,7 @@ import type { BuildView } from '@/contract/builds';
 import type { BlobView, FileSource, FolderView, TreeChange, TreeView } from '@/contract/contents';
 import type { FolderOrder, Holdings } from '@/contract/keeping';
 import type { LayoutView, RevisionView } from '@/contract/layouts';
-import type { LedgerView } from '@/contract/surveys';
+import type { LedgerView, VolumeCheckView } from '@/contract/surveys';
 
 /** Why a call did not do what it should. `status` 0: the server did not answer. */
 export interface CallError {
@@ -49,6 +49,16 @@ export const moveHead = (id: string, move: { base: number; direction: 'undo' | '
 export const putAway = (id: string, away: boolean) => call<object>(away ? 'DELETE' : 'PUT', layout(id));
 export const startBuild = (layoutId: string, revision: number, copy = 0) =>
   call<BuildView>('POST', '/api/builds', { layoutId, revision, ...(copy > 0 && { copy }) });
+const checkUrl = '/api/surveys/check';
+interface VolumeNamed {
+  readonly of: string;
+  readonly partition: string;
+}
+const volumeNamed = ({ of, partition }: VolumeNamed) => `${checkUrl}?${new URLSearchParams({ of, partition })}`;
+export const getVolumeCheck = (volume: VolumeNamed) => call<VolumeCheckView>('GET', volumeNamed(volume));
+export const startVolumeCheck = ({ of, partition }: VolumeNamed) =>
+  call<VolumeCheckView>('POST', checkUrl, { of, partition });
+export const stopVolumeCheck = (volume: VolumeNamed) => call<VolumeCheckView>('DELETE', volumeNamed(volume));
 export const keepInLayout = (of: string, sectorSize: number) =>
   call<LayoutView>('POST', '/api/surveys/keep', { of, sectorSize });
 export const startProposal = (order: { of: string; does: string; only?: string; sectorSize: number; mark: string }) =>

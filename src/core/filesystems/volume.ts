@@ -4,6 +4,14 @@ import type { BlockSource } from '../bytes/blocks';
 import { joined } from '../bytes/extents';
 import type { FileAttribute } from './tree';
 
+/** Whose something is; `mode` has twelve bits. */
+export interface EntryOwned {
+  readonly mode: number;
+  readonly user: number;
+  readonly group: number;
+  readonly names: number;
+}
+
 /** Something in a folder of a volume. */
 export interface VolumeEntry {
   readonly name: string;
@@ -23,6 +31,8 @@ export interface VolumeEntry {
   readonly length: number;
   /** What it is that is neither a file nor a folder: a link, a pipe, a device. */
   readonly special?: string;
+  /** Whose it is, and what they may do with it; how many names it has. */
+  readonly owned?: EntryOwned;
   /** Where a link leads. */
   readonly target?: string;
   /** Bytes of a file that were written, where that is less than its size: the others read as zeros. */
@@ -117,6 +127,12 @@ export async function readPieces(
   return { bytes: joined(parts), trouble };
 }
 
+/** Something that a volume says of itself, in words. */
+export interface VolumeFact {
+  readonly name: string;
+  readonly value: string;
+}
+
 /** A volume that can be browsed. */
 export interface Volume {
   readonly kind: string;
@@ -124,6 +140,10 @@ export interface Volume {
   readonly remark?: string | undefined;
   /** The source as the volume is read of it, where that is not what stands there: with what its journal holds. */
   readonly view?: BlockSource | undefined;
+  /** What it says of itself, beyond its files. */
+  readonly says?: readonly VolumeFact[] | undefined;
+  /** All of it can be checked. */
+  readonly canBeChecked?: boolean;
   /** What its entries are numbered by; the first cluster where nothing else is said. */
   readonly numbers?: 'inode';
   /** The root directory, or a folder of a listing. */

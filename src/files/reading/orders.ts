@@ -1,4 +1,5 @@
 /** What is asked of an open file that others may have written, and what comes of it: plain data that goes to a thread and back. */
+import type { VolumeCheck } from '@/core/filesystems/ext/check/whole';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import type { Listing, VolumeEntry } from '@/core/filesystems/volume';
 import type { Survey } from '@/core/survey/found';
@@ -12,6 +13,8 @@ export interface Orders {
   readonly survey: { readonly asked: { readonly sectorSize: 512 | 4096 }; readonly answer: Survey };
   /** What is to be worked off of the volume at a byte before its files are what a kernel would show; undefined where nothing ever is. */
   readonly unfinished: { readonly asked: { readonly at: number }; readonly answer: Replay | undefined };
+  /** All of the ext volume at a byte, in a place of so many bytes; it takes as long as it takes. */
+  readonly check: { readonly asked: { readonly at: number; readonly available: number }; readonly answer: VolumeCheck };
   /** A folder of the volume that begins at a byte of it; the root without a folder. */
   readonly folder: {
     readonly asked: { readonly at: number; readonly folder: VolumeEntry | undefined };
@@ -45,8 +48,16 @@ export type ToThread =
 
 /** What comes back: how far it is, what came of it, or what was in its way. */
 export type FromThread =
+  | { readonly id: number; readonly progress: ReadProgress }
   | { readonly id: number; readonly answer: Orders[OrderKind]['answer'] }
   | { readonly id: number; readonly failure: Failure };
+
+/** How far an order is, in bytes; a total of 0 where that is not known. */
+export interface ReadProgress {
+  readonly phase: string;
+  readonly done: number;
+  readonly total: number;
+}
 
 /** An error as it goes from thread to thread. */
 export interface Failure {

@@ -1,6 +1,6 @@
 /** The program of a thread that reads what others wrote: orders come as messages, many at a time; nothing ends it but its owner. */
 import { parentPort } from 'node:worker_threads';
-import type { FromThread, ToThread } from './orders';
+import type { FromThread, ReadProgress, ToThread } from './orders';
 import { carryOut } from './work';
 
 const port = parentPort!;
@@ -11,7 +11,9 @@ const send = (message: FromThread) => port.postMessage(message);
 port.on('message', (message: ToThread) => {
   const { id } = message;
   if ('cancelled' in message) return void unwanted.add(id);
-  void carryOut(message.kind, message.file, message.asked as never, () => !unwanted.has(id))
+  const isWanted = () => !unwanted.has(id);
+  const onProgress = (progress: ReadProgress) => send({ id, progress });
+  void carryOut(message.kind, message.file, message.asked as never, isWanted, onProgress)
     .then(
       (answer) => send({ id, answer }),
       (error: NodeJS.ErrnoException) =>

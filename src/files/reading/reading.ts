@@ -14,6 +14,7 @@ import {
   type OpenFile,
   type OrderKind,
   type Orders,
+  type ReadProgress,
 } from './orders';
 
 /** How long an order may be late until its thread is ended, in milliseconds; and one that nobody waits for any more. */
@@ -34,6 +35,7 @@ interface Pending {
   readonly kind: OrderKind;
   readonly file: OpenFile;
   readonly asked: Orders[OrderKind]['asked'];
+  readonly onProgress: ((progress: ReadProgress) => void) | undefined;
   readonly resolve: (answer: never) => void;
   readonly reject: (error: Error) => void;
   /** It was in a thread that ended: in the next that does, it is given up. */
@@ -59,6 +61,7 @@ export class Reading {
     file: OpenFile,
     asked: Orders[K]['asked'],
     isWanted: () => boolean = () => true,
+    onProgress?: (progress: ReadProgress) => void,
   ): Promise<Orders[K]['answer']> {
     if (!isWanted()) return Promise.reject(new NoLongerAsked());
     const id = (this.last += 1);
@@ -71,7 +74,8 @@ export class Reading {
           unwantedSince = now;
           this.thread?.postMessage({ id, cancelled: true });
         }
-        const isLate = now - begun > this.late.answer || (unwantedSince ?? now) < now - this.late.end;
+        // Where it says how far it is, it takes as long as it takes.
+        const isLate = (!onProgress && now - begun > this.late.answer) || (unwantedSince ?? now) < now - this.late.end;
         if (!isLate) return;
         const error = unwantedSince === undefined ? new BudgetSpent('it took too long') : new NoLongerAsked();
         this.pending.get(id)?.reject(error);
@@ -83,7 +87,7 @@ export class Reading {
         if (this.pending.size === 0) this.thread?.unref();
       };
       this.pending.set(id, {
-        ...{ kind, file, asked, hasEndedOne: false },
+        ...{ kind, file, asked, onProgress, hasEndedOne: false },
         resolve: (answer: Orders[K]['answer']) => (over(), resolve(answer)),
         reject: (error) => (over(), reject(error)),
       });
@@ -107,7 +111,8 @@ export class Reading {
     const thread = new Worker(this.program, { resourceLimits: MEMORY });
     thread.on('message', (message: FromThread) => {
       const waiting = this.pending.get(message.id);
-      if ('failure' in message) waiting?.reject(errorOf(message.failure));
+      if ('progress' in message) waiting?.onProgress?.(message.progress);
+      else if ('failure' in message) waiting?.reject(errorOf(message.failure));
       else waiting?.resolve(message.answer as never);
     });
     let failure: Error | undefined;

@@ -4,11 +4,12 @@ import { promisify } from 'node:util';
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { Budget, type BudgetLimits } from '@/core/bytes/budget';
 import { MIB } from '@/core/quantity/units';
+import { checkWhole } from '@/core/filesystems/ext/check/whole';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import { openVolume, unfinished } from '@/core/filesystems/readers';
 import { entryAt } from '@/core/filesystems/volume';
 import { surveyMedium } from '@/core/survey/survey';
-import { DEADLINE, NoLongerAsked, type OpenFile, type OrderKind, type Orders } from './orders';
+import { DEADLINE, NoLongerAsked, type OpenFile, type OrderKind, type Orders, type ReadProgress } from './orders';
 
 const readAt = promisify(read);
 
@@ -53,8 +54,14 @@ function after(milliseconds: number): () => boolean {
 type Worker<K extends OrderKind> = (
   source: BlockSource,
   asked: Orders[K]['asked'],
-  key: string,
+  around: Around,
 ) => Promise<Orders[K]['answer']>;
+
+/** What an order has beside what it asks. */
+interface Around {
+  readonly key: string;
+  readonly onProgress: (progress: ReadProgress) => void;
+}
 
 const budgeted = (source: BlockSource) => within(source, { ...FOLDER_LIMITS, isOver: after(DEADLINE) });
 
@@ -81,9 +88,11 @@ async function volumeAt(source: BlockSource, at: number, key: string) {
 
 const WORK: { readonly [K in OrderKind]: Worker<K> } = {
   survey: (source, { sectorSize }) => surveyMedium(source, { sectorSize, isOver: after(DEADLINE) }),
-  unfinished: (source, { at }, key) => replayAt(budgeted(source), at, key),
-  folder: async (source, { at, folder }, key) => (await volumeAt(budgeted(source), at, key)).list(folder),
-  entry: async (source, { at, path }, key) => entryAt(await volumeAt(budgeted(source), at, key), path),
+  unfinished: (source, { at }, { key }) => replayAt(budgeted(source), at, key),
+  check: (source, { at, available }, { onProgress }) =>
+    checkWhole(source, at, available, { onProgress: (phase, done, total) => onProgress({ phase, done, total }) }),
+  folder: async (source, { at, folder }, { key }) => (await volumeAt(budgeted(source), at, key)).list(folder),
+  entry: async (source, { at, path }, { key }) => entryAt(await volumeAt(budgeted(source), at, key), path),
 };
 
 /** Carries out an order. Rejects with a NoLongerAsked, BudgetSpent or SourceShrank, or with what the system refused. */
@@ -92,6 +101,7 @@ export function carryOut<K extends OrderKind>(
   file: OpenFile,
   asked: Orders[K]['asked'],
   isWanted: () => boolean,
+  onProgress: (progress: ReadProgress) => void,
 ): Promise<Orders[K]['answer']> {
-  return WORK[kind](sourceOf(file, isWanted), asked, file.key);
+  return WORK[kind](sourceOf(file, isWanted), asked, { key: file.key, onProgress });
 }

@@ -59,6 +59,14 @@ export const ROUTES: readonly Route[] = [
   { path: '/api/surveys', methods: { GET: 'What is in an image.' } },
   { path: '/api/surveys/sector', methods: { GET: 'One sector of it, field by field.' } },
   { path: '/api/surveys/keep', methods: { POST: 'Makes a layout that keeps all that is in an image.' } },
+  {
+    path: '/api/surveys/check',
+    methods: {
+      GET: 'How far the check of a volume is, and what it found.',
+      POST: 'Starts the check of all of an ext volume.',
+      DELETE: 'Stops it.',
+    },
+  },
   { path: '/api/surveys/changes', methods: { POST: 'Orders an image that is mended, cut or cleared.' } },
   { path: '/api/changes', methods: { POST: 'Orders an image that is changed as a layout says.' } },
   { path: '/api/contents/file', methods: { PUT: 'Puts a file among the contents of a volume.' } },

@@ -27,7 +27,7 @@ import {
 import { COPY_LIMIT } from '@/core/layout/vocabulary';
 import { IfGiven } from './check';
 import { ID } from './paths';
-import { ProposalQuery, SurveyQuery, VolumeQuery } from './queries';
+import { PartitionQuery, ProposalQuery, SurveyQuery, VolumeQuery } from './queries';
 
 /** The id that a browser gave a step of work, so that it is not taken twice. */
 function IsStep() {
@@ -90,6 +90,9 @@ export class KeepBody extends SurveyQuery {
   // A body says numbers as numbers.
   static override readonly numbers: readonly string[] = [];
 }
+
+/** Which volume is to be checked. */
+export class VolumeBody extends PartitionQuery {}
 
 /** An order for an image that is mended, cut or cleared, with the mark of the plan that was seen. */
 export class StartProposalBody extends ProposalQuery {

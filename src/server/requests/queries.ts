@@ -28,8 +28,8 @@ export class SectorQuery extends SurveyQuery {
   sector!: number;
 }
 
-/** A folder or file in a volume of an image. */
-export class VolumeQuery {
+/** A volume of an image. */
+export class PartitionQuery {
   @IsString()
   @Length(6, 250)
   of!: string;
@@ -37,7 +37,10 @@ export class VolumeQuery {
   @IsString()
   @Length(1, 64)
   partition!: string;
+}
 
+/** A folder or file in a volume of an image. */
+export class VolumeQuery extends PartitionQuery {
   @IsString()
   @MaxLength(PATH_LIMIT)
   path!: string;

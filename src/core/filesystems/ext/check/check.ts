@@ -33,6 +33,8 @@ export interface CheckedExt {
 export interface CheckOptions {
   /** Called now and then; throws to stop. */
   readonly checkpoint?: (() => Promise<void> | void) | undefined;
+  /** How far it is, in bytes of the volume; a total of 0 where that is not known. */
+  readonly onProgress?: ((phase: string, done: number, total: number) => void) | undefined;
 }
 
 const TYPES: Readonly<Record<number, number>> = {
@@ -147,6 +149,7 @@ class Check {
     const bitmaps: (Uint8Array | undefined)[] = [];
     let read = 0;
     for (const [g, group] of groups.entries()) {
+      this.progress('reading inodes', g);
       if ((group.flags & GROUP_FLAG.inodesUnset) !== 0 || !this.isUsable(g)) {
         bitmaps.push(undefined);
         continue;
@@ -175,6 +178,11 @@ class Check {
       }
     }
     return bitmaps;
+  }
+
+  private progress(phase: string, group: number): void {
+    const { block, superblock, blocks } = this.volume;
+    this.options.onProgress?.(phase, group * superblock.blocksPerGroup * block, blocks * block);
   }
 
   private async system(): Promise<void> {
@@ -206,6 +214,7 @@ class Check {
     ];
     const seen = new Set([INODE.root as number]);
     await this.enter('', root);
+    this.options.onProgress?.('following folders', 0, 0);
     for (const { inode, path, parent } of waiting) {
       await this.options.checkpoint?.();
       const where = path === '' ? 'the root directory' : `“${path}”`;
@@ -311,6 +320,7 @@ class Check {
     const byGroup = this.byGroup();
     for (const [g, group] of groups.entries()) {
       await this.options.checkpoint?.();
+      this.progress('comparing bitmaps', g);
       const where = `group ${g}`;
       const start = volume.groupStart(g);
       const count = Math.min(blocksPerGroup, volume.blocks - start);

@@ -5,9 +5,18 @@
 import type { BlockSource } from '../../../bytes/blocks';
 import { textOfBytes } from '../../../bytes/utf8';
 import { grouped, MIB } from '../../../quantity/units';
-import { BrokenChain, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../../volume';
+import {
+  BrokenChain,
+  type Listing,
+  type Piece,
+  readPieces,
+  type Volume,
+  type VolumeEntry,
+  type VolumeFact,
+} from '../../volume';
 import { FILE_TYPE, INODE, TAIL_TYPE } from '../numbers';
 import { type Replay, replayWords, settled, type Settled } from '../replay/replay';
+import { extFacts } from './facts';
 import type { ExtHead } from './head';
 import { recordLength } from './names';
 import { ENCRYPTED, type ExtInode, INLINE_DATA, type Inodes, kindWord } from './inodes';
@@ -59,16 +68,19 @@ export class ExtVolume implements Volume {
   readonly kind: string;
   readonly remark: string | undefined;
   readonly numbers = 'inode';
+  readonly canBeChecked = true;
 
+  readonly says: readonly VolumeFact[];
   readonly view: BlockSource;
   readonly replay: Replay;
   private readonly inodes: Inodes;
 
-  constructor({ view, inodes, replay }: Settled) {
+  constructor({ view, inodes, replay, before }: Settled) {
     this.view = view;
     this.inodes = inodes;
     this.replay = replay;
     this.kind = nameOf(inodes.head);
+    this.says = extFacts(inodes.head, before.superblock);
     const words = replayWords(replay);
     if (words.length > 0) this.remark = words.join(' ');
   }
@@ -109,6 +121,7 @@ export class ExtVolume implements Volume {
       cluster: number,
       inOnePiece: false,
       length: inode.size,
+      owned: { mode: inode.mode, user: inode.user, group: inode.group, names: inode.links },
       ...(special !== undefined && { special }),
       ...(target !== undefined && { target }),
     };

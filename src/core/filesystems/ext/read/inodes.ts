@@ -45,6 +45,9 @@ export interface ExtInode {
   /** When its content was changed last, seconds since 1970. */
   readonly modified: number;
   readonly map: DataView;
+  readonly user: number;
+  readonly group: number;
+  readonly links: number;
 }
 
 /** Reads inodes of one volume. */
@@ -99,7 +102,8 @@ export class Inodes {
       throw new BrokenChain(`the table of inode ${number} lies outside of the volume`);
     const at = table * head.block + ((number - 1) % inodesPerGroup) * head.inodeBytes;
     const bytes = Uint8Array.from(await this.near(at, head.inodeBytes));
-    const { mode, sizeLow, sizeHigh, flags, modified, map } = decode(SHORT_INODE, bytes);
+    const found = decode(SHORT_INODE, bytes);
+    const { mode, sizeLow, sizeHigh, flags, modified, map, links } = found;
     // Of a directory the upper half was an access list once; only the feature of large ones makes it a length.
     const isLong = (mode & 0xf000) !== FILE_TYPE.folder.mode || (head.superblock.incompatible & LARGE_FOLDERS) !== 0;
     return {
@@ -107,6 +111,7 @@ export class Inodes {
       size: sizeLow + (isLong ? sizeHigh * HALF : 0),
       modified: (modified | 0) + epochOf(bytes) * HALF,
       map: new DataView(map.buffer, map.byteOffset, MAP_BYTES),
+      ...{ links, user: found.userLow + found.userHigh * 0x10000, group: found.groupLow + found.groupHigh * 0x10000 },
     };
   }
 

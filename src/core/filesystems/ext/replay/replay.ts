@@ -125,6 +125,8 @@ export interface Settled {
   readonly settle: (source: BlockSource) => BlockSource;
   readonly inodes: Inodes;
   readonly replay: Replay;
+  /** What its superblock says as it lies. */
+  readonly before: ExtHead;
 }
 
 /**
@@ -144,7 +146,7 @@ export async function settled(
   // What the superblock says may stand in the journal.
   const after = await readExtHead(view, base);
   if (!after || 'refused' in after) return after;
-  return { view, settle, inodes: new Inodes(view, base, after.head), replay };
+  return { view, settle, inodes: new Inodes(view, base, after.head), replay, before: found.head };
 }
 
 const many = (count: number, one: string, more: string) => (count === 1 ? `one ${one}` : `${grouped(count)} ${more}`);

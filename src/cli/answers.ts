@@ -184,6 +184,40 @@ export const ANSWERS = {
     left: z.array(z.strictObject({ rule: text, severity, sentence: text })),
     image: text.optional(),
   }),
+  /** A folder of a volume in an image, or one file. */
+  files: z.strictObject({
+    kind: text,
+    path: text,
+    remark: text.optional(),
+    trouble: text.optional(),
+    entries: z.array(
+      z.strictObject({
+        name: text,
+        kind: text,
+        size: count,
+        written: text.optional(),
+        attributes: z.array(text),
+        target: text.optional(),
+        owned: z.strictObject({ mode: count, user: count, group: count, names: count }).optional(),
+      }),
+    ),
+  }),
+  /** A file that was fetched from there. */
+  fetch: z.strictObject({ path: text, size: count, file: text }),
+  /** What the check of ext volumes came to. */
+  examine: z.strictObject({
+    volumes: z.array(
+      z.strictObject({
+        partition: text,
+        refused: text.optional(),
+        words: z.array(text),
+        faults: z.array(z.strictObject({ code: text, where: text, says: text, files: z.array(text).optional() })),
+        isCutShort: z.boolean(),
+        files: count,
+        folders: count,
+      }),
+    ),
+  }),
   change: z.strictObject({
     partitions: z.array(
       z.strictObject({

@@ -18,7 +18,7 @@ export type Exit = (typeof EXIT)[keyof typeof EXIT];
 /** When it ends with which number, in a few words. */
 export const ENDINGS: Readonly<Record<keyof typeof EXIT, string>> = {
   done: 'done, nothing stands in the way',
-  stop: 'a stop stands, in the layout or in the surveyed image; or a data folder is damaged',
+  stop: 'a stop stands, in the layout or in the surveyed image; or a data folder, or a volume that was examined, is damaged',
   usage: 'it was called wrongly',
   document: 'the document is no valid layout',
   file: 'a file could not be read or written',

@@ -1,6 +1,7 @@
 /** The commands on images that exist: mending, keeping, changing, cutting and clearing them. */
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import type { ClearArguments, CutArguments } from './cut';
+import type { FilesArguments } from './files';
 import type { Io } from './io';
 import type { ChangeArguments, KeepArguments } from './keep';
 import { DOCUMENT, type Doing, JSON_OPTION, withContents } from './program-options';
@@ -34,6 +35,39 @@ export function repairCommand(program: Command, io: Io, doing: Doing): void {
     .option(...JSON_OPTION)
     .action((image: string, options: RepairArguments) =>
       doing(import('./repair').then((one) => one.repair(io, image, options))),
+    );
+}
+
+/** What looks into the volumes of an image. */
+export function volumeCommands(program: Command, io: Io, doing: Doing): void {
+  const partition = ['--partition <key>', 'which partition, as a survey numbers it; the only one if not said'] as const;
+  program
+    .command('files')
+    .summary('list the files of a volume in an image, and fetch them')
+    .description(
+      'Reads an image, never writes it, and lists a folder of a volume in it: FAT, exFAT, and ext2 to ext4 as a kernel would show them after it has replayed their journal. With --into one file is fetched.',
+    )
+    .argument('<image>', 'image file')
+    .argument('[path]', 'folder or file in the volume; its root if not said')
+    .option(...partition)
+    .addOption(sectorSizeOption())
+    .option('--into <file>', 'new file for what is fetched')
+    .option(...JSON_OPTION)
+    .action((image: string, path: string | undefined, options: FilesArguments) =>
+      doing(import('./files').then((one) => one.files(io, image, path, options))),
+    );
+  program
+    .command('examine')
+    .summary('check all of the ext volumes in an image')
+    .description(
+      'Reads an image, never writes it, and checks its ext2 to ext4 volumes as a whole, after their journal was replayed in memory: every inode, map and folder against the bitmaps. Each fault is told with the files that it touches.',
+    )
+    .argument('<image>', 'image file')
+    .option(...partition)
+    .addOption(sectorSizeOption())
+    .option(...JSON_OPTION)
+    .action((image: string, options: FilesArguments) =>
+      doing(import('./files').then((one) => one.examine(io, image, options))),
     );
 }
 

@@ -19,7 +19,7 @@ import { answerText } from './answering';
 import { type Completable, completionFor, type Shell, SHELLS, type Values } from './completion';
 import { Ended, ENDINGS, EXIT, type Exit, interrupted } from './exit';
 import type { Io, Terminal } from './io';
-import { keepCommands, repairCommand } from './program-images';
+import { keepCommands, repairCommand, volumeCommands } from './program-images';
 import { DOCUMENT, type Doing, JSON_OPTION, withContents } from './program-options';
 import { printable } from './text';
 
@@ -46,6 +46,8 @@ the document. Files come from folders and archives: named in it, or with --from.
   loess hand-over gauge.json             the mount table; --show ids, --check /etc/fstab
   loess survey card.img                  what an image says of itself
   loess survey card.img --sector 0       one sector, field by field
+  loess files card.img --partition 2     what lies in a volume; --into fetches a file
+  loess examine card.img                 whether its ext volumes are sound
   loess keep card.img > kept.json        a document in which all of it stays
   loess change kept.json --on card.img   before and after; --into new.img makes it
   loess cut card.img --into short.img    without what lies behind its last partition
@@ -314,6 +316,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
       const asked: SurveyArguments = { ...rest, ...(sectorSize && { sectorSize: Number(sectorSize) as 512 | 4096 }) };
       return doing(import('./survey').then((one) => one.survey(io, image, asked)));
     });
+  volumeCommands(program, io, doing);
   repairCommand(program, io, doing);
   keepCommands(program, io, doing);
   handOverCommand(program, io, doing);

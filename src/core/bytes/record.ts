@@ -189,8 +189,15 @@ export function decode<Shape extends RecordShape>(shape: Shape, bytes: Uint8Arra
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const values: Record<string, FieldValue> = {};
   const isLittle = shape.isBigEndian !== true;
-  for (const [name, field] of Object.entries(shape.fields)) values[name] = valueAt(view, bytes, field, isLittle);
+  for (const field of fieldsOf(shape)) values[field.name] = valueAt(view, bytes, field, isLittle);
   return values as Values<Shape>;
+}
+
+/** One number of a record as it stands in some bytes, where nothing else of it is wanted: faster than reading all of it. */
+export function numberIn(shape: RecordShape, { offset, type }: Field<'u8' | 'u16' | 'u32'>, view: DataView): number {
+  const isLittle = shape.isBigEndian !== true;
+  if (type === 'u8') return view.getUint8(offset);
+  return type === 'u16' ? view.getUint16(offset, isLittle) : view.getUint32(offset, isLittle);
 }
 
 /** One field of a record as it stands in some bytes, for people. */

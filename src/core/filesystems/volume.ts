@@ -118,7 +118,7 @@ export async function readPieces(
         continue;
       }
       if (at + length > source.size) throw new BrokenChain('it lies behind the end of the medium');
-      parts.push(Uint8Array.from(await source.read(at, length)));
+      parts.push(new Uint8Array(await source.read(at, length)));
     }
   } catch (error) {
     if (!(error instanceof BrokenChain)) throw error;

@@ -133,7 +133,7 @@ class ExfatVolume implements Volume {
   private async entryAt(at: number): Promise<number> {
     if (!this.window || at < this.window.at || at + 4 > this.window.at + this.window.bytes.length) {
       const length = Math.min(FAT_WINDOW, this.source.size - at);
-      this.window = { at, bytes: Uint8Array.from(await this.source.read(at, length)) };
+      this.window = { at, bytes: new Uint8Array(await this.source.read(at, length)) };
     }
     const { bytes } = this.window;
     return new DataView(bytes.buffer).getUint32(at - this.window.at, true);

@@ -31,7 +31,7 @@ export async function differingSectors(
   const found: { first: number; count: number }[] = [];
   for (let at = 0; at < length; at += WINDOW) {
     const size = Math.min(WINDOW, length - at);
-    const one = Uint8Array.from(await source.read(start + at, size));
+    const one = new Uint8Array(await source.read(start + at, size));
     const two = await source.read(start + length + at, size);
     for (let i = 0; i < size; i += sectorSize) {
       if (one.subarray(i, i + sectorSize).every((byte, k) => byte === two[i + k])) continue;

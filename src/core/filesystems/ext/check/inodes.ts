@@ -130,7 +130,7 @@ export class InodeReader {
     const { superblock, inodeSize, block } = this.volume;
     const group = this.groups[Math.floor((number - 1) / superblock.inodesPerGroup)]!;
     const at = ((number - 1) % superblock.inodesPerGroup) * inodeSize;
-    return inodeIn(number, Uint8Array.from(await this.volume.near(group.inodeTable * block + at, inodeSize)));
+    return inodeIn(number, new Uint8Array(await this.volume.near(group.inodeTable * block + at, inodeSize)));
   }
 
   /** Checks what an inode says of itself, and finds its blocks. */
@@ -160,7 +160,7 @@ export class InodeReader {
   private checkSum(inode: FoundInode, where: string): void {
     if (!this.volume.isSummed) return;
     const { bytes, number, generation, extra } = inode;
-    const zeroed = Uint8Array.from(bytes);
+    const zeroed = new Uint8Array(bytes);
     zeroed.fill(0, 0x7c, 0x7e);
     const isWhole = bytes.length > 128 && extra >= 4;
     if (isWhole) zeroed.fill(0, 0x82, 0x84);

@@ -96,8 +96,8 @@ export class CheckedVolume {
     const window = Math.floor(at / WINDOW) * WINDOW;
     let bytes = this.windows.get(window);
     if (!bytes) {
-      bytes = this.read(window, Math.min(WINDOW, this.blocks * this.block - window)).then((read) =>
-        Uint8Array.from(read),
+      bytes = this.read(window, Math.min(WINDOW, this.blocks * this.block - window)).then(
+        (read) => new Uint8Array(read),
       );
       this.windows.set(window, bytes);
       if (this.windows.size > WINDOWS) this.windows.delete(this.windows.keys().next().value!);
@@ -153,7 +153,7 @@ export class CheckedVolume {
   descriptorSum(group: number, bytes: Uint8Array): number | undefined {
     if (this.isSummed) {
       // A copy, whatever kind of bytes it is.
-      const zeroed = Uint8Array.from(bytes);
+      const zeroed = new Uint8Array(bytes);
       zeroed.fill(0, 0x1e, 0x20);
       return crc32c(zeroed, crc32cOfNumber(group, this.seed)) & 0xffff;
     }
@@ -315,7 +315,7 @@ export async function readGroups(volume: CheckedVolume, faults: Faults): Promise
   const { block, groups, descriptorBytes, tableBlocks, superblock } = volume;
   const all: Group[] = [];
   for (let i = 0; i < groups; i++)
-    all.push(groupIn(Uint8Array.from(await volume.near(descriptorAt(volume.head, i), descriptorBytes))));
+    all.push(groupIn(new Uint8Array(await volume.near(descriptorAt(volume.head, i), descriptorBytes))));
   all.forEach((group, i) => {
     const meant = volume.descriptorSum(i, group.bytes);
     const found = decode(SHORT_GROUP, group.bytes).checksum;

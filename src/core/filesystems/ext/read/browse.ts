@@ -137,35 +137,37 @@ export class ExtVolume implements Volume {
   }
 
   async list(folder?: VolumeEntry): Promise<Listing> {
-    const entries: VolumeEntry[] = [];
+    const names: Name[] = [];
     let trouble: string | undefined;
-    const tell = (what: string) => (trouble ??= what);
-    try {
+    const trying = async (work: () => Promise<unknown>) => {
+      try {
+        await work();
+      } catch (error) {
+        if (!(error instanceof BrokenChain)) throw error;
+        trouble ??= error.message;
+      }
+    };
+    await trying(async () => {
       const inode = await this.inodes.at(folder?.cluster ?? INODE.root);
       if (inode.kind !== FILE_TYPE.folder.mode) throw new BrokenChain('it is no folder');
-      if ((inode.flags & ENCRYPTED) !== 0) return { entries, trouble: 'its names are encrypted' };
+      if ((inode.flags & ENCRYPTED) !== 0) throw new BrokenChain('its names are encrypted');
       const { block, hasTypes } = this.inodes.head;
       for await (const bytes of this.blocksOf(inode)) {
-        const names = namesOf(bytes, block, hasTypes);
-        let next = names.next();
-        for (; next.done !== true; next = names.next()) {
+        const found = namesOf(bytes, block, hasTypes);
+        let next = found.next();
+        for (; next.done !== true; next = found.next()) {
           if (isDot(next.value.name)) continue;
-          if (entries.length >= MOST_ENTRIES) throw new BrokenChain(`it has more than ${grouped(MOST_ENTRIES)} names`);
-          await this.entryOf(next.value).then(
-            (entry) => entries.push(entry),
-            (error: unknown) => {
-              if (!(error instanceof BrokenChain)) throw error;
-              tell(error.message);
-            },
-          );
+          if (names.length >= MOST_ENTRIES) throw new BrokenChain(`it has more than ${grouped(MOST_ENTRIES)} names`);
+          names.push(next.value);
         }
-        if (next.value !== undefined) tell(next.value);
+        if (next.value !== undefined) trouble ??= next.value;
       }
-    } catch (error) {
-      if (!(error instanceof BrokenChain)) throw error;
-      tell(error.message);
-    }
-    return { entries, trouble };
+    });
+    const entries = new Array<VolumeEntry | undefined>(names.length);
+    // In the order of the inodes their tables are read once, whatever the order of the names is.
+    const order = names.map((_, i) => i).sort((a, b) => names[a]!.inode - names[b]!.inode);
+    for (const i of order) await trying(async () => (entries[i] = await this.entryOf(names[i]!)));
+    return { entries: entries.filter((one) => one !== undefined), trouble };
   }
 
   async *pieces(file: VolumeEntry): AsyncGenerator<Piece> {

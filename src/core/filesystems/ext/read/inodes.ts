@@ -1,6 +1,6 @@
 /** Inodes as they are read: where each lies, what it says, and where its bytes lie ("Index Nodes", "The Contents of inode.i_block"). */
 import type { BlockSource } from '../../../bytes/blocks';
-import { decode } from '../../../bytes/record';
+import { decode, type Field, numberIn } from '../../../bytes/record';
 import { BrokenChain, type Piece } from '../../volume';
 import {
   ATTRIBUTES_MAGIC,
@@ -73,7 +73,7 @@ export class Inodes {
     let bytes = this.windows.get(window);
     if (!bytes) {
       const there = Math.max(0, Math.min(WINDOW, this.source.size - this.base - window));
-      bytes = this.read(window, there).then((read) => Uint8Array.from(read));
+      bytes = this.read(window, there).then((read) => new Uint8Array(read));
       this.windows.set(window, bytes);
       if (this.windows.size > WINDOWS) this.windows.delete(this.windows.keys().next().value!);
     }
@@ -101,17 +101,27 @@ export class Inodes {
     if (table < 1 || table >= head.blocks)
       throw new BrokenChain(`the table of inode ${number} lies outside of the volume`);
     const at = table * head.block + ((number - 1) % inodesPerGroup) * head.inodeBytes;
-    const bytes = Uint8Array.from(await this.near(at, head.inodeBytes));
-    const found = decode(SHORT_INODE, bytes);
-    const { mode, sizeLow, sizeHigh, flags, modified, map, links } = found;
+    const bytes = new Uint8Array(await this.near(at, head.inodeBytes));
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+    const of = (field: Field<'u16' | 'u32'>) => numberIn(SHORT_INODE, field, view);
+    const { fields } = SHORT_INODE;
+    const mode = of(fields.mode);
+    const kind = mode & 0xf000;
     // Of a directory the upper half was an access list once; only the feature of large ones makes it a length.
-    const isLong = (mode & 0xf000) !== FILE_TYPE.folder.mode || (head.superblock.incompatible & LARGE_FOLDERS) !== 0;
+    const isLong = kind !== FILE_TYPE.folder.mode || (head.superblock.incompatible & LARGE_FOLDERS) !== 0;
     return {
-      ...{ number, at, bytes, flags, mode: mode & 0xfff, kind: mode & 0xf000 },
-      size: sizeLow + (isLong ? sizeHigh * HALF : 0),
-      modified: (modified | 0) + epochOf(bytes) * HALF,
-      map: new DataView(map.buffer, map.byteOffset, MAP_BYTES),
-      ...{ links, user: found.userLow + found.userHigh * 0x10000, group: found.groupLow + found.groupHigh * 0x10000 },
+      number,
+      at,
+      bytes,
+      flags: of(fields.flags),
+      mode: mode & 0xfff,
+      kind,
+      size: of(fields.sizeLow) + (isLong ? of(fields.sizeHigh) * HALF : 0),
+      modified: (of(fields.modified) | 0) + epochOf(view) * HALF,
+      map: new DataView(bytes.buffer, bytes.byteOffset + MAP_AT, MAP_BYTES),
+      links: of(fields.links),
+      user: of(fields.userLow) + of(fields.userHigh) * 0x10000,
+      group: of(fields.groupLow) + of(fields.groupHigh) * 0x10000,
     };
   }
 
@@ -149,7 +159,7 @@ export class Inodes {
       const below = view.getUint32(at + 4, true) + view.getUint16(at + 8, true) * HALF;
       if (!this.isInside(below, 1)) throw new BrokenChain('a node of its extents lies outside of the volume');
       if ((nodes.left -= 1) < 0) throw new BrokenChain('its extents have too many nodes');
-      const bytes = Uint8Array.from(await this.read(below * this.head.block, this.head.block));
+      const bytes = new Uint8Array(await this.read(below * this.head.block, this.head.block));
       yield* this.extents(bytes, level - 1, nodes);
     }
   }
@@ -187,7 +197,7 @@ export class Inodes {
     }
     if (!this.isInside(from, 1)) throw new BrokenChain(`block ${from} is not in the volume`);
     if ((nodes.left -= 1) < 0) throw new BrokenChain('its block map has too many nodes');
-    const bytes = Uint8Array.from(await this.read(from * this.head.block, this.head.block));
+    const bytes = new Uint8Array(await this.read(from * this.head.block, this.head.block));
     const view = new DataView(bytes.buffer);
     for (let i = 0; i < each; i++) {
       const logical = first + i * each ** (level - 1);
@@ -247,11 +257,11 @@ interface Run {
 }
 
 /** Further bits of the seconds of a time, where the inode has them: they count 2^32 seconds. */
-function epochOf(bytes: Uint8Array): number {
-  if (bytes.length < FURTHER_INODE.length) return 0;
-  const { extra, modifiedExtra } = decode(FURTHER_INODE, bytes);
-  const isThere = SHORT_INODE_BYTES + extra >= FURTHER_INODE.fields.modifiedExtra.offset + 4;
-  return isThere ? modifiedExtra & 3 : 0;
+function epochOf(view: DataView): number {
+  if (view.byteLength < FURTHER_INODE.length) return 0;
+  const { extra, modifiedExtra } = FURTHER_INODE.fields;
+  const isThere = SHORT_INODE_BYTES + numberIn(FURTHER_INODE, extra, view) >= modifiedExtra.offset + 4;
+  return isThere ? numberIn(FURTHER_INODE, modifiedExtra, view) & 3 : 0;
 }
 
 /** Where the attribute that holds data lies in an inode; undefined where there is none. */
@@ -273,15 +283,16 @@ function dataAttribute(bytes: Uint8Array): { at: number; length: number } | unde
   return undefined;
 }
 
+const WORDS: ReadonlyMap<number, string> = new Map([
+  [FILE_TYPE.link.mode, 'link'],
+  [FILE_TYPE.pipe.mode, 'pipe'],
+  [FILE_TYPE.socket.mode, 'socket'],
+  [FILE_TYPE.block.mode, 'block device'],
+  [FILE_TYPE.character.mode, 'character device'],
+]);
+
 /** What an inode is, in words; undefined for files and folders. */
 export function kindWord({ kind }: Pick<ExtInode, 'kind'>): string | undefined {
-  const words: Readonly<Record<number, string>> = {
-    [FILE_TYPE.link.mode]: 'link',
-    [FILE_TYPE.pipe.mode]: 'pipe',
-    [FILE_TYPE.socket.mode]: 'socket',
-    [FILE_TYPE.block.mode]: 'block device',
-    [FILE_TYPE.character.mode]: 'character device',
-  };
   if (kind === FILE_TYPE.file.mode || kind === FILE_TYPE.folder.mode) return undefined;
-  return words[kind] ?? 'something of no known kind';
+  return WORDS.get(kind) ?? 'something of no known kind';
 }

@@ -44,14 +44,14 @@ export class Accounts {
     const { head } = inodes;
     const { descriptorBytes, block } = head;
     const at = descriptorAt(head, group);
-    const descriptor = Uint8Array.from(await inodes.read(at, descriptorBytes));
+    const descriptor = new Uint8Array(await inodes.read(at, descriptorBytes));
     const isLong = descriptorBytes >= 64;
     const short = decode(SHORT_GROUP, descriptor);
     const long = isLong ? decode(LONG_GROUP, descriptor) : undefined;
     const place = (low: number, high: number | undefined) => low + (high ?? 0) * HALF;
     const bitmap = async (number: number) => {
       if (number < 1 || number >= head.blocks) throw new BrokenChain(`a bitmap of group ${group} is not in the volume`);
-      return { at: number, bits: Uint8Array.from(await inodes.read(number * block, block)) };
+      return { at: number, bits: new Uint8Array(await inodes.read(number * block, block)) };
     };
     return {
       ...{ group, at, descriptor },

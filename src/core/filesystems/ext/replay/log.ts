@@ -105,7 +105,7 @@ class JournalFile {
     if (window && number >= window.first && (number - window.first + 1) * size <= window.bytes.length)
       return window.bytes.subarray((number - window.first) * size, (number - window.first + 1) * size);
     const { at, following } = this.place(number);
-    const bytes = Uint8Array.from(await this.inodes.read(at * size, Math.min(following, AHEAD) * size));
+    const bytes = new Uint8Array(await this.inodes.read(at * size, Math.min(following, AHEAD) * size));
     this.window = { first: number, bytes };
     return bytes.subarray(0, size);
   }
@@ -150,7 +150,7 @@ class LogReader {
 
   private tailIsRight(bytes: Uint8Array): boolean {
     if (!this.isSummed) return true;
-    const zeroed = Uint8Array.from(bytes);
+    const zeroed = new Uint8Array(bytes);
     zeroed.fill(0, bytes.length - TAIL);
     return crc32c(zeroed, this.seed) === viewOf(bytes).getUint32(bytes.length - TAIL);
   }
@@ -160,7 +160,7 @@ class LogReader {
     if (!this.isSummed) return true;
     const { sum: at } = COMMIT.fields;
     const found = viewOf(bytes).getUint32(at.offset);
-    const zeroed = Uint8Array.from(bytes);
+    const zeroed = new Uint8Array(bytes);
     zeroed.fill(0, at.offset, at.offset + 4);
     if (crc32c(zeroed, this.seed) === found) return true;
     zeroed.fill(0, COMMIT.length);
@@ -324,7 +324,7 @@ function refuse(superblock: JournalSuperblock, bytes: Uint8Array, block: number)
 
 /** The checksum that a superblock of a journal should have. */
 export function journalSum(bytes: Uint8Array): number {
-  const zeroed = Uint8Array.from(bytes.subarray(0, JOURNAL_SUPERBLOCK.length));
+  const zeroed = new Uint8Array(bytes.subarray(0, JOURNAL_SUPERBLOCK.length));
   const { offset } = JOURNAL_SUPERBLOCK.fields.checksum;
   zeroed.fill(0, offset, offset + 4);
   return crc32c(zeroed);
@@ -334,7 +334,7 @@ export function journalSum(bytes: Uint8Array): number {
 export async function readLog(inodes: Inodes, inode: ExtInode): Promise<Log> {
   try {
     const file = await JournalFile.open(inodes, inode);
-    const bytes = Uint8Array.from((await file.block(0)).subarray(0, JOURNAL_SUPERBLOCK.length));
+    const bytes = new Uint8Array((await file.block(0)).subarray(0, JOURNAL_SUPERBLOCK.length));
     const found = decode(JOURNAL_SUPERBLOCK, bytes);
     refuse(found, bytes, inodes.head.block);
     // Of the first form what stands behind its fields means nothing.

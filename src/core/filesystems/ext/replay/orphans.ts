@@ -78,7 +78,7 @@ class Orphans {
     if (!this.hasBlocks(inode) && (inode.flags & INLINE_DATA) === 0)
       throw new BrokenChain(`inode ${inode.number} cannot be made shorter`);
     this.shortened += 1;
-    const bytes = Uint8Array.from(inode.bytes);
+    const bytes = new Uint8Array(inode.bytes);
     const view = new DataView(bytes.buffer);
     const { fields } = SHORT_INODE;
     if (this.hasBlocks(inode)) {
@@ -123,7 +123,7 @@ class Orphans {
       this.troubles.push(`attributes of inode ${number} may lie in inodes of their own: those were not let go of`);
     if (at === 0) return;
     if (at >= head.blocks) throw new BrokenChain(`attributes of inode ${number} lie outside of the volume`);
-    const bytes = Uint8Array.from(await this.inodes.read(at * head.block, head.block));
+    const bytes = new Uint8Array(await this.inodes.read(at * head.block, head.block));
     const view = new DataView(bytes.buffer);
     if (view.getUint32(0, true) !== ATTRIBUTES_MAGIC)
       throw new BrokenChain(`attributes of inode ${number} have no mark`);
@@ -143,7 +143,7 @@ class Orphans {
     for await (const { count, at } of this.inodes.runs(file)) {
       if (at === undefined) continue;
       for (let i = 0; i < count; i++) {
-        const bytes = Uint8Array.from(await this.inodes.read((at + i) * head.block, head.block));
+        const bytes = new Uint8Array(await this.inodes.read((at + i) * head.block, head.block));
         const view = new DataView(bytes.buffer);
         if (view.getUint32(head.block - FILE_TAIL, true) !== FILE_MAGIC)
           throw new BrokenChain('the file of what is to be deleted has no mark');

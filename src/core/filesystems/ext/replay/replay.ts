@@ -51,7 +51,7 @@ const NOTHING: Replay = {
 
 /** The superblock of a volume that was mounted and let go of: its counts are those of its groups. */
 async function settledSuperblock(view: BlockSource, base: number, head: ExtHead): Promise<Uint8Array> {
-  const bytes = Uint8Array.from(await view.read(base + SUPERBLOCK_AT, SUPERBLOCK.length));
+  const bytes = new Uint8Array(await view.read(base + SUPERBLOCK_AT, SUPERBLOCK.length));
   const { incompatible, readOnly, state } = decode(SUPERBLOCK, bytes);
   const fields = new DataView(bytes.buffer);
   const at = SUPERBLOCK.fields;
@@ -87,7 +87,7 @@ async function replayJournal(source: BlockSource, base: number, head: ExtHead, v
   const log = await readLog(inodes, await inodes.at(superblock.journalInode));
   for (const [at, patch] of log.patches) view.set(at, patch);
   // The journal of a volume that was let go of is empty.
-  const bytes = Uint8Array.from(await view.read(base + log.at * block, JOURNAL_SUPERBLOCK.length));
+  const bytes = new Uint8Array(await view.read(base + log.at * block, JOURNAL_SUPERBLOCK.length));
   const fields = new DataView(bytes.buffer);
   fields.setUint32(JOURNAL_SUPERBLOCK.fields.start.offset, 0);
   fields.setUint32(JOURNAL_SUPERBLOCK.fields.sequence.offset, (log.next + 1) >>> 0);

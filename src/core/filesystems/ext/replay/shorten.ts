@@ -46,7 +46,7 @@ class Shortening {
     const { head } = this.inodes;
     if (block < 1 || block >= head.blocks) throw new BrokenChain('a node of its map lies outside of the volume');
     if ((this.left -= 1) < 0) throw new BrokenChain('its map has too many nodes');
-    return Uint8Array.from(await this.inodes.read(block * head.block, head.block));
+    return new Uint8Array(await this.inodes.read(block * head.block, head.block));
   }
 
   private free(start: number, count: number): void {
@@ -74,7 +74,7 @@ class Shortening {
           continue;
         }
         const child = await this.node(below);
-        const before = Uint8Array.from(child);
+        const before = new Uint8Array(child);
         const stay = await this.extents(child, level - 1);
         if (stay === 0) {
           this.free(below, 1);
@@ -142,7 +142,7 @@ class Shortening {
 
   async map(): Promise<Uint8Array> {
     const { map, flags } = this.inode;
-    const bytes = Uint8Array.from(new Uint8Array(map.buffer, map.byteOffset, MAP_BYTES));
+    const bytes = new Uint8Array(new Uint8Array(map.buffer, map.byteOffset, MAP_BYTES));
     const view = new DataView(bytes.buffer);
     if ((flags & INODE_FLAG.extents) !== 0) {
       const kept = await this.extents(bytes, DEEPEST);

@@ -40,9 +40,7 @@ export class PatchedView implements BlockSource {
     const block = Math.floor(at / this.block);
     const known = this.own.get(block);
     const whole =
-      known instanceof Uint8Array
-        ? known
-        : Uint8Array.from(await this.read(this.base + block * this.block, this.block));
+      known instanceof Uint8Array ? known : new Uint8Array(await this.read(this.base + block * this.block, this.block));
     whole.set(bytes, at - block * this.block);
     this.own.set(block, whole);
   }
@@ -55,7 +53,7 @@ export class PatchedView implements BlockSource {
     const bytes = await this.source.read(offset, length, into);
     if (!this.isPatched(offset, length)) return bytes;
     // What a source lends is not changed.
-    const own = Uint8Array.from(bytes);
+    const own = new Uint8Array(bytes);
     const { block, base } = this;
     for (let i = this.firstFrom(this.blockOf(offset)); i < this.sorted.length; i++) {
       const at = base + this.sorted[i]! * block;
@@ -69,7 +67,7 @@ export class PatchedView implements BlockSource {
 
   private async bytesOf(patch: Patch): Promise<Uint8Array> {
     if (patch instanceof Uint8Array) return patch;
-    const bytes = Uint8Array.from(await this.source.read(this.base + patch.from * this.block, this.block));
+    const bytes = new Uint8Array(await this.source.read(this.base + patch.from * this.block, this.block));
     if (patch.isEscaped) bytes.set(MAGIC_BYTES);
     return bytes;
   }

@@ -271,6 +271,11 @@ export class Gathering {
     return kept.length > 0 ? { extended: Object.fromEntries(kept) } : {};
   }
 
+  /** Tells of an entry that is left out. */
+  leave(path: string, why: string): void {
+    if (this.leftOut.length < ENTRY_LIMIT) this.leftOut.push({ path, why });
+  }
+
   /** Tells of something about an entry that is left out. */
   withoutFact(path: string, why: string): void {
     if (this.leftOut.length < ENTRY_LIMIT) this.leftOut.push({ path, why, isFact: true });

@@ -6,6 +6,7 @@ import { openVolume, BROWSABLE } from '@/core/filesystems/readers';
 import { pathTrouble, type Tree } from '@/core/filesystems/tree';
 import { BrokenChain, contentOf, type Volume, type VolumeEntry, walk } from '@/core/filesystems/volume';
 import { insideText, isBrowsable, named } from '@/core/survey/structures';
+import { takeVolume, tellsAll } from '../files/volume-tree';
 import { listImages } from './builds';
 import type { Context } from './context';
 import { listImageFiles } from './image-folder';
@@ -34,6 +35,7 @@ function listedElsewhere(volume: Volume, at: number, ask: Ask): Volume {
     ...{ kind: volume.kind, remark: volume.remark },
     ...(volume.numbers && { numbers: volume.numbers }),
     ...(volume.says && { says: volume.says }),
+    ...(volume.factsOf && { factsOf: (entry) => volume.factsOf!(entry) }),
     canBeChecked: volume.canBeChecked === true,
     view: volume.view,
     list: (folder) => ask('folder', { at, folder }),
@@ -119,9 +121,16 @@ export function takeFromVolume(
   context: Context,
   asked: VolumeAsked & { readonly path: string },
   target: UploadTarget,
+  keepsAll = false,
 ): Promise<TreeView> {
   return withVolume(context, asked, async (opened) => {
     const { volume } = opened;
+    if (tellsAll(volume)) {
+      const begun = await opened.entry(asked.path);
+      return addEntries(context, target, (upload) =>
+        takeVolume(volume, opened.source, begun, upload, { leaveOut: true, keepsAll }),
+      );
+    }
     // Files whose chains cross could be many times what the image is.
     let left = opened.source.size;
     const begun = await opened.entry(asked.path);

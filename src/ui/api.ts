@@ -117,6 +117,8 @@ export const takeFromVolume = (from: {
   path: string;
   under: string;
   into?: string | undefined;
+  /** Owners, modes, links, devices and attributes are kept. */
+  keepsAll?: boolean;
 }) => call<TreeView>('POST', '/api/contents/from-volume', from);
 
 /** Where contents are sent to: files of a tree, a file of its own, or a document with what lies beside it. */

@@ -3,6 +3,7 @@ import { checkWith } from '../findings/layout/checking';
 import { stopsAmong } from '../findings/layout/finding';
 import type { ContentOf } from '../filesystems/shapes';
 import type { PartitionSlot, Slot } from '../layout/document';
+import { storedExtLabel } from '../filesystems/ext/label';
 import { applyEdit, type Edit, freeName, freshContent, newSlotId } from '../layout/edits';
 import type { KeptSlot } from '../layout/kept';
 import { ROLE_NAMES, SLOT_LIMIT } from '../layout/vocabulary';
@@ -126,11 +127,14 @@ function firstGood(placement: Placement, ways: readonly Adding[]): Adding | unde
 }
 
 /** What a new slot is to be like: the one that it takes its files from, as far as a new one can be. */
+/** Kinds of volume whose files can be put elsewhere; of ext which one. */
+export type TakenKind = 'fat' | 'exfat' | 'ext2' | 'ext3' | 'ext4';
+
 export interface FilesTaken {
   readonly like: KeptSlot;
   /** SHA-256 of the list of files. */
   readonly files: string;
-  readonly kind: 'fat' | 'exfat';
+  readonly kind: TakenKind;
   readonly label: string | undefined;
 }
 
@@ -146,13 +150,16 @@ export function takingOver(placement: Placement, { like, files, kind, label }: F
   if (added?.edit.slot.kind !== 'partition') return undefined;
   const { slot, index } = added.edit;
   const { layout } = placement;
-  const content = { ...freshContent(kind, layout, added.id), files } as ContentOf<'fat' | 'exfat'>;
+  const version = kind === 'fat' || kind === 'exfat' ? undefined : kind;
+  const fresh = freshContent(version ? 'ext' : (kind as 'fat' | 'exfat'), layout, added.id);
+  const content = { ...fresh, ...(version && { version }), files } as ContentOf<'fat' | 'exfat' | 'ext'>;
+  const isLabel = label && (version ? storedExtLabel(label).text === label : LABEL.test(label));
   const name = freeName(layout, like.name);
   const made: PartitionSlot = {
     ...slot,
     name,
     role: like.role === 'esp' || like.role === 'boot' ? like.role : 'data',
-    content: label && LABEL.test(label) ? { ...content, label } : content,
+    content: isLabel ? { ...content, label } : content,
   };
   const ways = [like.size, slot.size].map((size): Adding => ({
     id: added.id,

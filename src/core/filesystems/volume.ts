@@ -133,6 +133,19 @@ export interface VolumeFact {
   readonly value: string;
 }
 
+/** All that a volume keeps of an entry beside its content. */
+export interface EntryFacts extends Omit<EntryOwned, 'names'> {
+  /** When its content was written, in seconds since 1970, and nanoseconds. */
+  readonly seconds: number;
+  readonly nanoseconds: number;
+  /** Extended attributes by their whole names, access lists in the kernel's form. */
+  readonly extended: ReadonlyMap<string, Uint8Array>;
+  /** The numbers of a device. */
+  readonly device?: { readonly device: 'character' | 'block'; readonly major: number; readonly minor: number };
+  /** What is about it that no list of files has, in words. */
+  readonly beyond: readonly string[];
+}
+
 /** A volume that can be browsed. */
 export interface Volume {
   readonly kind: string;
@@ -148,6 +161,8 @@ export interface Volume {
   readonly numbers?: 'inode';
   /** The root directory, or a folder of a listing. */
   list(folder?: VolumeEntry): Promise<Listing>;
+  /** All that it keeps of an entry, where that is more than an entry says. Throws a BrokenChain. */
+  factsOf?(entry: VolumeEntry): Promise<EntryFacts>;
   /** The bytes of a file that were written, as ranges of the source in their order; neighbours are joined. Throws a BrokenChain. */
   pieces(file: VolumeEntry): AsyncGenerator<Piece>;
 }

@@ -267,6 +267,11 @@ export class TakeFromVolumeBody extends VolumeQuery {
   @IsString()
   @MaxLength(PATH_LIMIT)
   under!: string;
+
+  /** Whether owners, modes, links, devices and attributes are kept. */
+  @IfGiven()
+  @IsBoolean()
+  keepsAll?: boolean;
 }
 
 /** An order about the data folder that needs no more than its name. */

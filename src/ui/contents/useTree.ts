@@ -153,7 +153,8 @@ export function useTree(slot: PartitionSlot): TreeWork {
       setWaiting(undefined);
     },
     take: async (from, under) => {
-      const taken = await takeFromVolume({ ...from, under });
+      const keepsAll = slot.content !== undefined && kindOf(slot.content).keepsAll === true;
+      const taken = await takeFromVolume({ ...from, under, ...(keepsAll && { keepsAll }) });
       settle(taken.ok ? await putIn(taken.value) : taken);
     },
     change: async (change) => settle(await changeFiles((into) => changeTree(into, change))),

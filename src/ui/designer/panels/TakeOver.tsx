@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import type { FileSource } from '@/contract/contents';
-import { takingOver } from '@/core/advice/adding';
+import { type TakenKind, takingOver } from '@/core/advice/adding';
 import type { FoundEntry } from '@/core/layout/document';
 import type { KeptSlot } from '@/core/layout/kept';
 import { counted } from '@/core/quantity/units';
@@ -12,8 +12,9 @@ import { Button } from '../../kit/Button';
 import { useDesignerNow } from '../state/context';
 
 /** Kinds of volumes whose files can be read and put elsewhere. */
-function takenAs({ inside }: FoundEntry): 'fat' | 'exfat' | undefined {
+function takenAs({ inside }: FoundEntry): TakenKind | undefined {
   if (inside?.kind === 'exFAT') return 'exfat';
+  if (inside?.kind === 'ext2' || inside?.kind === 'ext3' || inside?.kind === 'ext4') return inside.kind;
   return inside?.kind.startsWith('FAT') ? 'fat' : undefined;
 }
 
@@ -31,7 +32,7 @@ export function TakeOver({ slot, entry }: { slot: KeptSlot; entry: FoundEntry })
 
   const take = async ({ of, partition }: FileSource) => {
     setSaid('Reading its files …');
-    const taken = await takeFromVolume({ of, partition, path: '', under: '' });
+    const taken = await takeFromVolume({ of, partition, path: '', under: '', keepsAll: kind.startsWith('ext') });
     if (!taken.ok) return setSaid(taken.error.sentence);
     const { sha256, leftOut } = taken.value;
     if (sha256 === null) return setSaid('There are no files in it.');

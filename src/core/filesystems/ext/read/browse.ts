@@ -7,6 +7,7 @@ import { textOfBytes } from '../../../bytes/utf8';
 import { grouped, MIB } from '../../../quantity/units';
 import {
   BrokenChain,
+  type EntryFacts,
   type Listing,
   type Piece,
   readPieces,
@@ -16,10 +17,11 @@ import {
 } from '../../volume';
 import { FILE_TYPE, INODE, TAIL_TYPE } from '../numbers';
 import { type Replay, replayWords, settled, type Settled } from '../replay/replay';
+import { attributesOf } from './attributes';
 import { extFacts } from './facts';
 import type { ExtHead } from './head';
 import { recordLength } from './names';
-import { ENCRYPTED, type ExtInode, INLINE_DATA, type Inodes, kindWord } from './inodes';
+import { ENCRYPTED, type ExtInode, INLINE_DATA, type Inodes, kindWord, nanosecondsOf } from './inodes';
 
 /** Most bytes of a directory, and most of its entries, that are read. */
 const FOLDER_READ = 16 * MIB;
@@ -62,6 +64,21 @@ const isDot = (name: Uint8Array) => name[0] === 0x2e && (name.length === 1 || (n
 function timeOf(seconds: number): string | undefined {
   const date = new Date(seconds * 1000);
   return Number.isFinite(date.getTime()) && seconds !== 0 ? date.toISOString().slice(0, 19) : undefined;
+}
+
+/** Flags that people set and lists of files do not have, in words. */
+const FLAGS_TOLD: readonly (readonly [flag: number, words: string])[] = [
+  [0x10, 'is marked as never to be changed'],
+  [0x20, 'is marked as only to be added to'],
+  [0x40, 'is marked as not to be backed up'],
+];
+
+/** The numbers of a device: in old form in the first field of its map, in the new one in the second. */
+function deviceOf(map: DataView): { major: number; minor: number } {
+  const old = map.getUint32(0, true);
+  if (old !== 0) return { major: (old >>> 8) & 0xff, minor: old & 0xff };
+  const packed = map.getUint32(4, true);
+  return { major: (packed >>> 8) & 0xfff, minor: (packed & 0xff) | ((packed >>> 12) & 0xfff00) };
 }
 
 export class ExtVolume implements Volume {
@@ -168,6 +185,23 @@ export class ExtVolume implements Volume {
     const order = names.map((_, i) => i).sort((a, b) => names[a]!.inode - names[b]!.inode);
     for (const i of order) await trying(async () => (entries[i] = await this.entryOf(names[i]!)));
     return { entries: entries.filter((one) => one !== undefined), trouble };
+  }
+
+  async factsOf({ cluster }: VolumeEntry): Promise<EntryFacts> {
+    const inode = await this.inodes.at(cluster);
+    const { kind, mode, user, group, modified, flags, map } = inode;
+    const isDevice = kind === FILE_TYPE.block.mode || kind === FILE_TYPE.character.mode;
+    return {
+      ...{ mode, user, group, seconds: modified, nanoseconds: nanosecondsOf(inode) },
+      extended: await attributesOf(this.inodes, inode),
+      ...(isDevice && {
+        device: {
+          device: kind === FILE_TYPE.block.mode ? ('block' as const) : ('character' as const),
+          ...deviceOf(map),
+        },
+      }),
+      beyond: FLAGS_TOLD.flatMap(([flag, words]) => ((flags & flag) === 0 ? [] : [words])),
+    };
   }
 
   async *pieces(file: VolumeEntry): AsyncGenerator<Piece> {

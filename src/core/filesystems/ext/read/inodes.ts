@@ -55,7 +55,7 @@ export class Inodes {
   private readonly windows = new Map<number, Promise<Uint8Array>>();
 
   constructor(
-    private readonly source: BlockSource,
+    readonly source: BlockSource,
     private readonly base: number,
     readonly head: ExtHead,
   ) {}
@@ -117,7 +117,7 @@ export class Inodes {
       mode: mode & 0xfff,
       kind,
       size: of(fields.sizeLow) + (isLong ? of(fields.sizeHigh) * HALF : 0),
-      modified: (of(fields.modified) | 0) + epochOf(view) * HALF,
+      modified: (of(fields.modified) | 0) + (modifiedExtra(view) & 3) * HALF,
       map: new DataView(bytes.buffer, bytes.byteOffset + MAP_AT, MAP_BYTES),
       links: of(fields.links),
       user: of(fields.userLow) + of(fields.userHigh) * 0x10000,
@@ -256,12 +256,17 @@ interface Run {
   readonly at: number | undefined;
 }
 
-/** Further bits of the seconds of a time, where the inode has them: they count 2^32 seconds. */
-function epochOf(view: DataView): number {
+/** What stands behind the first bytes of the time at which its content was changed; 0 where it has no room for that. */
+function modifiedExtra(view: DataView): number {
   if (view.byteLength < FURTHER_INODE.length) return 0;
-  const { extra, modifiedExtra } = FURTHER_INODE.fields;
-  const isThere = SHORT_INODE_BYTES + numberIn(FURTHER_INODE, extra, view) >= modifiedExtra.offset + 4;
-  return isThere ? numberIn(FURTHER_INODE, modifiedExtra, view) & 3 : 0;
+  const { extra, modifiedExtra: field } = FURTHER_INODE.fields;
+  const isThere = SHORT_INODE_BYTES + numberIn(FURTHER_INODE, extra, view) >= field.offset + 4;
+  return isThere ? numberIn(FURTHER_INODE, field, view) : 0;
+}
+
+/** Nanoseconds of the time at which its content was changed. */
+export function nanosecondsOf({ bytes }: Pick<ExtInode, 'bytes'>): number {
+  return modifiedExtra(new DataView(bytes.buffer, bytes.byteOffset, bytes.length)) >>> 2;
 }
 
 /** Where the attribute that holds data lies in an inode; undefined where there is none. */

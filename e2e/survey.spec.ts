@@ -164,3 +164,22 @@ test('FAT of each variant: geometry while it is chosen, and a volume without a t
   await page.getByRole('button', { name: /Build revision/ }).click();
   await expect(page.getByText('done, read back')).toBeVisible();
 });
+
+test('a card that was pulled in the middle of a write is shown replayed, and checked as a whole', async ({ page }) => {
+  await page.goto('/surveys?of=file:pier-card.img');
+  await expect(page.getByText('Its journal was replayed in memory: 2 transactions with 2 blocks.')).toBeVisible();
+  await page.getByRole('option', { name: /^Partition 2, sector/ }).click();
+  await page.getByRole('link', { name: 'Browse its files' }).click();
+  await expect(page.getByRole('link', { name: 'last reading of the pier.csv' })).toBeVisible();
+  await expect(page.getByText('0644 0:0, 2 names')).toBeVisible();
+  const volume = page.getByRole('complementary', { name: 'Volume' });
+  await expect(volume.getByText('not let go of')).toBeVisible();
+  await volume.getByRole('button', { name: 'Check all of it' }).click();
+  await expect(volume.getByText('5 folders and 8 files were looked at.')).toBeVisible();
+  await expect(volume.getByText('Nothing is amiss.')).toBeVisible();
+  // What was found is still there when the page is opened again.
+  await page.reload();
+  await expect(volume.getByText('Nothing is amiss.')).toBeVisible();
+  await page.getByRole('link', { name: '2026/' }).click();
+  await expect(page.getByRole('link', { name: 'January/' })).toBeVisible();
+});

@@ -244,7 +244,7 @@ export const HOSTILE_EXT: readonly Hostile[] = [
 ];
 
 /** A sound volume over the whole medium. */
-export const soundExt = () => sparsely(volume({ version: 'ext3' }));
+const soundExt = () => sparsely(volume({ version: 'ext3' }));
 
 /** Its first group says another count of free blocks than its bitmap. */
 export const miscountedExt = () => soundExt().number(2 * BLOCK + SHORT_GROUP.fields.freeBlocks.offset, 77, 2);

@@ -3,6 +3,7 @@ import { existsSync } from 'node:fs';
 import { rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { CheckReport } from '@/contract/keeping';
+import type { VolumeCheckView } from '@/contract/surveys';
 import type { Device } from '@/core/medium/device';
 import { type DataFolder, openDataFolder } from '../files/data-folder';
 import { writeSmallFile } from '../files/durable';
@@ -15,12 +16,17 @@ import { lockDataFolder } from '../keeping/lock';
 import { markContents } from '../keeping/sweep';
 import { JobQueue } from './jobs';
 import { log } from './log';
-import type { KnownCheck } from './volume-checks';
 
 /** What the last check of the data folder came to. */
 export interface LastCheck {
   report: CheckReport | null;
   failure: string | null;
+}
+
+/** What is known of the check of a volume, and of which bytes of its image that is. */
+export interface KnownCheck {
+  readonly image: string;
+  readonly outcome?: Pick<VolumeCheckView, 'report' | 'failure'>;
 }
 
 export interface Context extends Keeping {

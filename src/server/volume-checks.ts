@@ -7,16 +7,10 @@ import { NoLongerAsked } from '../files/reading/orders';
 import { Reading } from '../files/reading/reading';
 import { systemTrouble } from '../files/system-errors';
 import type { VolumeAsked } from './browsing';
-import type { Context } from './context';
+import type { Context, KnownCheck } from './context';
 import { forJob, log } from './log';
 import { Refusal } from './refusal';
 import { withSurvey } from './surveys';
-
-/** What is known of the check of a volume, and of which bytes of its image that is. */
-export interface KnownCheck {
-  readonly image: string;
-  readonly outcome?: Pick<VolumeCheckView, 'report' | 'failure'>;
-}
 
 /** Checks that are remembered. */
 const REMEMBERED = 20;

@@ -215,7 +215,7 @@ class LogReader {
       if (kind === DESCRIPTOR && isSummedOfOld) {
         sum = crc32HighFirst(bytes, sum);
         let at = next;
-        for (const _ of this.tags(bytes)) {
+        for (let left = this.tags(bytes).length; left > 0; left--) {
           sum = crc32HighFirst(await this.file.block(at), sum);
           at = this.after(at);
         }

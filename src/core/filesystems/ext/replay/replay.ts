@@ -39,7 +39,7 @@ const HAS_JOURNAL = 0x4;
 const MOST_GROUPS = 1_000_000;
 
 /** True where something is to be worked off before a volume is as a kernel sees it. */
-export function isUnfinished(head: ExtHead): boolean {
+function isUnfinished(head: ExtHead): boolean {
   const { lastOrphan, readOnly } = head.superblock;
   return hasJournalToReplay(head) || lastOrphan !== 0 || (readOnly & FILE_IN_USE) !== 0;
 }
@@ -97,7 +97,7 @@ async function replayJournal(source: BlockSource, base: number, head: ExtHead, v
 }
 
 /** What is to be worked off of a volume that begins `base` bytes into the source. */
-export async function replayOf(source: BlockSource, base: number, head: ExtHead): Promise<Replay> {
+async function replayOf(source: BlockSource, base: number, head: ExtHead): Promise<Replay> {
   if (!isUnfinished(head)) return NOTHING;
   const view = new PatchedView(source, base, head.block);
   try {

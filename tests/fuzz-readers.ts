@@ -6,6 +6,7 @@ import { spawn } from 'node:child_process';
 import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeFileSync, writeSync } from 'node:fs';
 import { availableParallelism, tmpdir } from 'node:os';
 import path from 'node:path';
+import { checkWhole } from '@/core/filesystems/ext/check/whole';
 import { pathTrouble } from '@/core/filesystems/tree';
 import { type Keeper, unpackFile } from '@/files/archives';
 import { SupplyError } from '@/files/errors';
@@ -28,9 +29,12 @@ const BATCH = 6;
 const MOST_TIME = 2000;
 const LIMITS = { entries: 300, contents: 10, bytes: 2 ** 18 };
 
-/** Walks every volume of a mutant, and reads a little of each file. */
+/** Walks every volume of a mutant, reads a little of each file, and checks all of what is ext. */
 async function walked(image: FoundImage, starts: readonly number[]): Promise<void> {
-  for (const base of starts.filter((start) => start < image.size).slice(0, 3)) await walkVolume(image, base, LIMITS);
+  for (const base of starts.filter((start) => start < image.size).slice(0, 3)) {
+    await walkVolume(image, base, LIMITS);
+    await checkWhole(image, base, image.size - base);
+  }
 }
 
 /** Takes contents and keeps nothing of them. */

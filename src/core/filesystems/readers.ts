@@ -68,7 +68,7 @@ export function describeVolume(inside: VolumeInside): { readonly name: string; r
 export function factsInside(inside: Inside): ImageFacts | undefined {
   if (isVolume(inside)) return readerOf(inside)!.facts(inside);
   if (inside.kind !== 'known') return undefined;
-  const { name, size, state: _, mounted: __, looked: ___, ...rest } = inside.content;
+  const { name, size, state: _, mounted: __, looked: ___, places: ____, ...rest } = inside.content;
   return { name, ...rest, ...(size !== undefined && { bytes: size }) };
 }
 

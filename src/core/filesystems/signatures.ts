@@ -6,7 +6,7 @@
 import { dashed } from '../bytes/guid';
 import { decode } from '../bytes/record';
 import type { LeftState } from './fields';
-import type { ExtLooked } from './ext/found';
+import type { ExtLooked, ExtPlaces } from './ext/found';
 import { SUPERBLOCK_AT } from './ext/numbers';
 import { SUPERBLOCK } from './ext/records';
 
@@ -27,6 +27,8 @@ export interface KnownContent {
   readonly block?: number;
   /** What was found when the structures of an ext were looked at, where there is something to tell. */
   readonly looked?: ExtLooked;
+  /** Where the structures of an ext lie. */
+  readonly places?: ExtPlaces;
 }
 
 /** Bytes at the start of a partition in which marks stand. */

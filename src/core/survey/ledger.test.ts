@@ -1,4 +1,5 @@
 import { chained, fatsOf, gpt, inBothFats, LAST, mbr, VOLUME } from '@tests/found-base';
+import { extBases, manyGroups } from '@tests/hostile-ext';
 import { MIB } from '@/core/quantity/units';
 import type { FoundImage } from '@tests/found-image';
 import { ledgerOf } from './ledger';
@@ -60,6 +61,40 @@ describe('the ledger', () => {
     if (root.kind !== 'fat') throw new Error(root.kind);
     const directory = await open(gpt(), 2048 + root.fat.root.places[0]!.at / 512);
     expect(directory.groups.map((one) => one.title)).toEqual(['Entry', 'The directory ends here']);
+  });
+
+  test('opens ext volumes: both halves of the superblock, its copies, and every group', async () => {
+    const [sound] = await extBases();
+    const first = await open(sound!, 2);
+    expect(first.what).toBe('Whole medium: superblock');
+    expect(value(first, 'Superblock', 'magic')).toMatchObject({ offset: 56, text: '61,267 (EF53h)' });
+    expect(value(first, 'Superblock', 'label')!.means).toBe('label');
+    expect(value(first, 'Superblock', 'checksum')).toBeUndefined();
+    const second = await open(sound!, 3);
+    expect(value(second, 'Superblock', 'checksum')).toMatchObject({ offset: 508 });
+    expect(value(second, 'Superblock', 'magic')).toBeUndefined();
+    const groups = await open(sound!, 4);
+    expect(groups.what).toBe('Whole medium: group descriptors');
+    expect(groups.groups.map((one) => one.title)).toEqual(['Group 0']);
+    expect(value(groups, 'Group 0', 'inodeTable')).toMatchObject({
+      offset: 8,
+      means: 'first block of the inode table',
+    });
+    const many = manyGroups();
+    const copies = structuresOf(await survey(many)).filter((one) => one.what.includes('copy in group'));
+    expect(copies.slice(0, 3).map(({ what, start }) => [what, start])).toEqual([
+      ['Whole medium: superblock copy in group 1', 2 * 9],
+      ['Whole medium: superblock copy in group 3', 2 * 25],
+      ['Whole medium: superblock copy in group 5', 2 * 41],
+    ]);
+    expect((await open(many, 5)).groups.map((one) => one.title)).toEqual(
+      Array.from({ length: 16 }, (_, i) => `Group ${16 + i}`),
+    );
+    const large = await surveyMedium(sound!, { sectorSize: 4096 });
+    const bytes = await sound!.read(0, 4096);
+    const whole = ledgerOf(bytes, 0, structureAt(structuresOf(large), 0));
+    expect(value(whole, 'Superblock', 'magic')).toMatchObject({ offset: 1024 + 56 });
+    expect(value(whole, 'Superblock', 'checksum')).toMatchObject({ offset: 1024 + 1020 });
   });
 
   test('what is not known is told as bytes, sixteen a line', async () => {

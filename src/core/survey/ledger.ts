@@ -3,6 +3,7 @@
  * every byte beside it.
  */
 import { type RecordShape, type ShownField, showRecord } from '../bytes/record';
+import { LONG_GROUP, SHORT_GROUP, SUPERBLOCK } from '../filesystems/ext/records';
 import { entryOf } from '../filesystems/fat/read-fats';
 import {
   ATTRIBUTE_LONG_NAME,
@@ -163,6 +164,29 @@ function directory(bytes: Uint8Array): LedgerGroup[] {
   return groups;
 }
 
+/** What of a record lies in this sector, which begins at byte `from` of it. */
+function partly(title: string, shape: RecordShape, bytes: Uint8Array, from: number): LedgerGroup {
+  const whole = new Uint8Array(shape.length);
+  const end = Math.min(shape.length, from + bytes.length);
+  whole.set(bytes.subarray(Math.max(0, -from), end - from), Math.max(0, from));
+  const fields = showRecord(shape, whole).filter(({ offset, length }) => offset >= from && offset + length <= end);
+  return { title, fields: fields.map((field) => ({ ...field, offset: field.offset - from })) };
+}
+
+/** Descriptors of groups that lie in this sector whole. */
+function extGroups(bytes: Uint8Array, sector: number, { start, form }: Structure): LedgerGroup[] {
+  if (form.kind !== 'ext groups') return [];
+  const before = (sector - start) * bytes.length - form.at;
+  const shape = form.bytes >= LONG_GROUP.length ? LONG_GROUP : SHORT_GROUP;
+  const found: LedgerGroup[] = [];
+  for (let i = Math.max(0, Math.ceil(before / form.bytes)); i < form.groups; i++) {
+    const at = i * form.bytes - before;
+    if (at + form.bytes > bytes.length) break;
+    found.push(group(`Group ${grouped(i)}`, shape, bytes, at));
+  }
+  return found;
+}
+
 function groupsOf(bytes: Uint8Array, sector: number, structure: Structure | undefined): LedgerGroup[] {
   if (!structure || bytes.length < 512) return [];
   const { form } = structure;
@@ -181,6 +205,10 @@ function groupsOf(bytes: Uint8Array, sector: number, structure: Structure | unde
       return fatEntries(bytes, sector, structure);
     case 'directory':
       return directory(bytes);
+    case 'ext superblock':
+      return [partly('Superblock', SUPERBLOCK, bytes, (sector - structure.start) * bytes.length - form.at)];
+    case 'ext groups':
+      return extGroups(bytes, sector, structure);
     case 'unknown':
       return [];
   }

@@ -1,5 +1,8 @@
 /** Where the structures lie that a survey knows: what a sector is, so that it can be decoded. */
 import { visible } from '../bytes/record';
+import type { ExtPlaces } from '../filesystems/ext/found';
+import { SUPERBLOCK_AT } from '../filesystems/ext/numbers';
+import { SUPERBLOCK } from '../filesystems/ext/records';
 import type { FatShape } from '../filesystems/fat/header';
 import { canBeListed, describeVolume, type Inside, isVolume } from '../filesystems/readers';
 import type { FoundPartition, Survey } from './found';
@@ -13,6 +16,9 @@ export type Form =
   | { readonly kind: 'fsinfo' }
   | { readonly kind: 'fat'; readonly width: 12 | 16 | 32; readonly clusters: number }
   | { readonly kind: 'directory' }
+  /** `at`: byte of the structure at which it begins. */
+  | { readonly kind: 'ext superblock'; readonly at: number }
+  | { readonly kind: 'ext groups'; readonly at: number; readonly bytes: number; readonly groups: number }
   | { readonly kind: 'unknown' };
 
 /** A stretch of sectors of the medium with one form. */
@@ -79,7 +85,27 @@ function fatStructures(shape: FatShape): Structure[] {
   return structures;
 }
 
+/** Structures of an ext volume, in sectors of the volume. */
+function extStructures({ descriptors, descriptorBytes, groups, copies }: ExtPlaces, sectorSize: number): Structure[] {
+  const stretch = (from: number, length: number) => {
+    const start = Math.floor(from / sectorSize);
+    return { start, sectors: Math.ceil((from + length) / sectorSize) - start, at: from - start * sectorSize };
+  };
+  const superblock = (from: number, what: string): Structure => {
+    const { at, ...place } = stretch(from, SUPERBLOCK.length);
+    return { what, ...place, form: { kind: 'ext superblock', at } };
+  };
+  const { at, ...table } = stretch(descriptors, groups * descriptorBytes);
+  return [
+    superblock(SUPERBLOCK_AT, 'superblock'),
+    { what: 'group descriptors', ...table, form: { kind: 'ext groups', at, bytes: descriptorBytes, groups } },
+    ...copies.map((copy) => superblock(copy.at, `superblock copy in group ${copy.group}`)),
+  ];
+}
+
 function volumeStructures({ start, inside }: FoundPartition, sectorSize: number): Structure[] {
+  if (inside.kind === 'known' && inside.content.places)
+    return extStructures(inside.content.places, sectorSize).map((one) => ({ ...one, start: one.start + start }));
   if (inside.kind !== 'fat' || inside.fat.shape.sectorSize !== sectorSize) return [];
   const { shape, root } = inside.fat;
   const directories = root.places.map(({ at, length }): Structure => ({

@@ -75,7 +75,7 @@ async function extContent(
   content: KnownContent,
   tail: Uint8Array,
 ): Promise<KnownContent> {
-  const { view, ...looked } = await lookAtExt(reader, at, length);
+  const { view, places, ...looked } = await lookAtExt(reader, at, length);
   const settled = recognise(await view.read(at, Math.min(HEAD_LENGTH, length)), tail);
   const { words, refused, broken, partly, faults } = looked;
   const isTold = [...words, ...partly, ...faults].length > 0 || refused !== undefined || broken !== undefined;
@@ -83,6 +83,7 @@ async function extContent(
     ...(settled?.name === content.name ? settled : content),
     ...(content.state && { state: content.state }),
     ...(isTold && { looked }),
+    ...(places && { places }),
   };
 }
 

@@ -4,6 +4,7 @@ import { Budget, type BudgetLimits, withinBudget } from '../../bytes/budget';
 import { MIB } from '../../quantity/units';
 import { checkAllocation } from './check/allocation';
 import type { Fault } from './check/faults';
+import { type ExtHead, hasCopy } from './read/head';
 import { replayWords, settled } from './replay/replay';
 
 /** What a survey tells of it. */
@@ -20,10 +21,38 @@ export interface ExtLooked {
   readonly more: number;
 }
 
+/** Where the structures of a volume begin, in bytes of it; what a ledger needs to open them. */
+export interface ExtPlaces {
+  readonly descriptors: number;
+  readonly descriptorBytes: number;
+  /** Groups whose descriptors lie there, one behind the other. */
+  readonly groups: number;
+  /** Copies of the superblock, as far as they are told, each with its group. */
+  readonly copies: readonly { readonly group: number; readonly at: number }[];
+}
+
+/** Copies that are told. */
+const COPIES_TOLD = 12;
+
+function placesOf(head: ExtHead): ExtPlaces {
+  const { superblock, block, descriptorBytes, groups, firstMetaGroup } = head;
+  const copies: { group: number; at: number }[] = [];
+  for (let group = 1; group < groups && copies.length < COPIES_TOLD; group++)
+    if (hasCopy(head, group))
+      copies.push({ group, at: (superblock.firstDataBlock + group * superblock.blocksPerGroup) * block });
+  return {
+    descriptors: (superblock.firstDataBlock + 1) * block,
+    descriptorBytes,
+    groups: Math.min(groups, (firstMetaGroup * block) / descriptorBytes),
+    copies,
+  };
+}
+
 /** What was looked at. */
 export interface ExtFound extends ExtLooked {
   /** The source as a kernel would see the volume. */
   readonly view: BlockSource;
+  readonly places?: ExtPlaces;
 }
 
 /** What may be read for each of both, in a survey: what a volume of a terabyte takes. */
@@ -49,7 +78,8 @@ export async function lookAtExt(source: BlockSource, base: number, available: nu
   if (!found) return { ...nothing, partly: ['journal'] };
   if ('refused' in found) return { ...nothing, refused: found.refused };
   const { refused: broken } = found.replay;
-  if (broken !== undefined) return { ...nothing, broken };
+  const places = placesOf(found.before);
+  if (broken !== undefined) return { ...nothing, places, broken };
   // Another reader, with a part of its own, sees the same.
   const view = found.settle(source);
   const all = await withinBudget(checkAllocation(found.settle(limited(source)), base, available));
@@ -57,6 +87,7 @@ export async function lookAtExt(source: BlockSource, base: number, available: nu
   const faults = all?.filter(({ code }) => code !== 'superblock/longer than its place');
   return {
     view,
+    places,
     words: replayWords(found.replay),
     partly: faults ? [] : ['groups'],
     faults: faults?.slice(0, FAULTS_TOLD) ?? [],

@@ -9,6 +9,7 @@ import { benchChanging } from './changing';
 import { benchCrowd } from './crowd';
 import { benchDesigning } from './designing';
 import { benchExt } from './ext';
+import { benchExtReading } from './ext-reading';
 import { benchFilling } from './filling';
 import { benchPlacing } from './placing';
 import type { Row } from './row';
@@ -38,6 +39,7 @@ const SECTIONS: Record<string, () => Row[] | Promise<Row[]>> = {
   building: () => benchBuilding(RESULTS),
   filling: () => benchFilling(RESULTS),
   ext: () => benchExt(RESULTS),
+  'ext-reading': () => benchExtReading(RESULTS),
   surveying: () => benchSurveying(RESULTS),
   changing: () => benchChanging(RESULTS),
   terminal: () => benchTerminal(RESULTS),

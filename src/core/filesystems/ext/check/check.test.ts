@@ -1,149 +1,11 @@
 /** Faults that are planted into sound volumes, one at a time: the checker tells each by its name. */
-import { type ExtWish, type MadeExt, makeExt } from '@tests/ext';
-import { sparse, systemTree, wideTree } from '@tests/ext-trees';
-import { overNoise, Shelf } from '@tests/filled';
+import { type Planted, planted, sound, type Which, WISHES } from '@tests/planted-ext';
 import { noise } from '@tests/samples';
 import { memoryBlocks } from '../../../bytes/blocks';
-import { crc32c, crc32cOfNumber } from '../../../bytes/crc32c';
-import type { RecordShape } from '../../../bytes/record';
-import { MIB } from '../../../quantity/units';
-import type { Tree } from '../../tree';
-import { placeGroups, runOfGroup } from '../groups';
+import { runOfGroup } from '../groups';
 import { SUPERBLOCK_AT } from '../numbers';
-import { LONG_GROUP, LONG_INODE, SHORT_GROUP, SUPERBLOCK } from '../records';
 import { checkExt } from './check';
 import { FAULT_LIMIT, type FaultCode } from './faults';
-
-const shelf = new Shelf();
-const UUID = Buffer.from('0f6c1f0a52cd4b0e9a357a20b2f3c4d5', 'hex');
-
-/** A volume that faults are planted into. */
-class Planted {
-  readonly bytes: Buffer;
-
-  constructor(
-    readonly made: MadeExt,
-    bytes: Uint8Array,
-  ) {
-    this.bytes = Buffer.from(bytes);
-  }
-
-  private put(shape: RecordShape, base: number, field: string, value: number): void {
-    const { offset, type } = shape.fields[field]!;
-    const width = { u8: 1, u16: 2, u32: 4 }[type as 'u8' | 'u16' | 'u32'];
-    this.bytes.writeUIntLE(value, base + offset, width);
-  }
-
-  superblock(field: keyof typeof SUPERBLOCK.fields, value: number, sealed = true): void {
-    this.put(SUPERBLOCK, SUPERBLOCK_AT, field, value);
-    if (!sealed || !this.made.geometry.features.has('metadata_csum')) return;
-    this.bytes.writeUInt32LE(crc32c(this.bytes.subarray(SUPERBLOCK_AT, SUPERBLOCK_AT + 0x3fc)), SUPERBLOCK_AT + 0x3fc);
-  }
-
-  group(group: number, field: keyof typeof SHORT_GROUP.fields, value: number, sealed = true): void {
-    const { block, firstBlock, descriptorBytes } = this.made.geometry;
-    const at = (firstBlock + 1) * block + group * descriptorBytes;
-    this.put(descriptorBytes === 64 ? LONG_GROUP : SHORT_GROUP, at, field, value);
-    if (!sealed || !this.made.geometry.features.has('metadata_csum')) return;
-    const own = Buffer.from(this.bytes.subarray(at, at + descriptorBytes));
-    own.writeUInt16LE(0, 0x1e);
-    this.bytes.writeUInt16LE(crc32c(own, crc32cOfNumber(group, crc32c(UUID))) & 0xffff, at + 0x1e);
-  }
-
-  /** Where an inode begins. */
-  at(inode: number): number {
-    const { block, inodesPerGroup, inodeSize } = this.made.geometry;
-    const group = Math.floor((inode - 1) / inodesPerGroup);
-    return placeGroups(this.made.geometry).inodeTable[group]! * block + ((inode - 1) % inodesPerGroup) * inodeSize;
-  }
-
-  node(path: string) {
-    return this.made.plan.placed.find(({ node }) => node.path === path)!;
-  }
-
-  inode(which: string | number, field: keyof typeof LONG_INODE.fields, value: number): void {
-    const number = typeof which === 'number' ? which : this.node(which).node.inode;
-    this.put(LONG_INODE, this.at(number), field, value);
-    this.sealInode(number);
-  }
-
-  sealInode(number: number): void {
-    const { features, inodeSize } = this.made.geometry;
-    if (!features.has('metadata_csum')) return;
-    const at = this.at(number);
-    this.bytes.writeUInt16LE(0, at + 0x7c);
-    this.bytes.writeUInt16LE(0, at + 0x82);
-    const sum = crc32c(this.bytes.subarray(at, at + inodeSize), this.seed(number));
-    this.bytes.writeUInt16LE(sum & 0xffff, at + 0x7c);
-    this.bytes.writeUInt16LE(sum >>> 16, at + 0x82);
-  }
-
-  private seed(inode: number): number {
-    return crc32cOfNumber(0, crc32cOfNumber(inode, crc32c(UUID)));
-  }
-
-  /** Where a block of a file or folder begins. */
-  block(path: string, n = 0): number {
-    const { pieces } = this.node(path);
-    const piece = pieces.find(({ logical, count }) => n >= logical && n < logical + count)!;
-    return (piece.physical + n - piece.logical) * this.made.geometry.block;
-  }
-
-  /** Where the entry of a name begins in the blocks of a folder. */
-  entry(folder: string, name: string): number {
-    const found = this.bytes.indexOf(Buffer.from(name), this.block(folder));
-    return found - 8;
-  }
-
-  bitmap(kind: 'blockBitmap' | 'inodeBitmap', group: number): number {
-    return placeGroups(this.made.geometry)[kind][group]! * this.made.geometry.block;
-  }
-
-  /** A block of the map of a file. */
-  map(path: string, n = 0): number {
-    return this.node(path).map[n]! * this.made.geometry.block;
-  }
-
-  journal(): number {
-    return this.made.plan.journal.pieces[0]!.physical * this.made.geometry.block;
-  }
-}
-
-const HOLES = Array.from({ length: 60 }, (_, i) => [i * 8000, 100] as const);
-const tree: Tree = [
-  ...systemTree(shelf).filter(({ path }) => path !== 'var/lastlog' && path !== 'srv/much'),
-  { ...shelf.file('srv/much', 3), extended: { 'user.aa': 'QUFB'.repeat(40), 'user.bb': 'QkJC'.repeat(40) } },
-  sparse(shelf, 'holes', 480_000, HOLES),
-  ...wideTree(shelf, 700),
-];
-
-const WISHES = {
-  current: { version: 'ext4', bytes: 40 * MIB, block: 1024, journal: 2 * MIB },
-  old: { version: 'ext4', bytes: 40 * MIB, block: 1024, profile: 'old loaders' },
-  mapped: { version: 'ext3', bytes: 40 * MIB, block: 1024 },
-} as const satisfies Record<string, ExtWish>;
-type Which = keyof typeof WISHES;
-
-const volumes = new Map<Which, { made: MadeExt; bytes: Uint8Array }>();
-beforeAll(() => {
-  for (const [which, wish] of Object.entries(WISHES) as [Which, ExtWish][]) {
-    const made = makeExt(wish, tree);
-    if (typeof made === 'string') throw new Error(made);
-    volumes.set(which, {
-      made,
-      bytes: overNoise(
-        wish.bytes,
-        made.ranges.map(({ extent }) => extent),
-        shelf,
-      ),
-    });
-  }
-});
-
-function planted(which: Which): Planted {
-  const { made, bytes } = volumes.get(which)!;
-  return new Planted(made, bytes);
-}
 
 async function codesOf(bytes: Uint8Array): Promise<FaultCode[]> {
   const { faults } = await checkExt(memoryBlocks(bytes), 0, bytes.length);
@@ -151,7 +13,7 @@ async function codesOf(bytes: Uint8Array): Promise<FaultCode[]> {
 }
 
 test.each(Object.keys(WISHES) as Which[])('nothing is wrong with %s before', async (which) => {
-  expect(await codesOf(volumes.get(which)!.bytes)).toEqual([]);
+  expect(await codesOf(sound(which).bytes)).toEqual([]);
 });
 
 /** Each fault: its name, where it is planted, and how. */
@@ -292,7 +154,7 @@ test.each(FAULTS.map(([code, which, plant], i) => [code, which, i, plant] as con
   async (code, which, _, plant) => {
     const one = planted(which);
     plant(one);
-    expect(one.bytes.equals(Buffer.from(volumes.get(which)!.bytes))).toBe(false);
+    expect(one.bytes.equals(Buffer.from(sound(which).bytes))).toBe(false);
     expect(await codesOf(one.bytes)).toContain(code);
   },
 );

@@ -106,7 +106,7 @@ function inodeIn(number: number, bytes: Uint8Array): FoundInode {
     links: short.links,
     sectors: short.sectorsLow + short.sectorsHigh * 2 ** 32,
     flags: short.flags,
-    map: short.map,
+    map: bytes.subarray(SHORT_INODE.fields.map.offset, SHORT_INODE.fields.map.offset + 60),
     generation: short.generation,
     attributes: short.attributesLow + short.attributesHigh * 2 ** 32,
     seconds: signed(short.modified) + (more & 3) * 2 ** 32,
@@ -130,7 +130,8 @@ export class InodeReader {
     const { superblock, inodeSize, block } = this.volume;
     const group = this.groups[Math.floor((number - 1) / superblock.inodesPerGroup)]!;
     const at = ((number - 1) % superblock.inodesPerGroup) * inodeSize;
-    return inodeIn(number, new Uint8Array(await this.volume.near(group.inodeTable * block + at, inodeSize)));
+    // What is kept of two hundred thousand inodes shares the windows that they were read in.
+    return inodeIn(number, await this.volume.near(group.inodeTable * block + at, inodeSize));
   }
 
   /** Checks what an inode says of itself, and finds its blocks. */

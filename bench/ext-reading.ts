@@ -1,0 +1,131 @@
+/** Reading an ext4 of 16 GiB with 200,000 files: opened to be browsed, a folder of as many names listed, and checked as a whole. */
+import { spawn } from 'node:child_process';
+import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeSync } from 'node:fs';
+import { open } from 'node:fs/promises';
+import path from 'node:path';
+import { makeExt } from '@tests/ext';
+import { Shelf } from '@tests/filled';
+import type { BlockSource } from '@/core/bytes/blocks';
+import { checkSurvey } from '@/core/findings/survey/check';
+import { openVolume } from '@/core/filesystems/readers';
+import type { TreeEntry } from '@/core/filesystems/tree';
+import { GIB, MIB } from '@/core/quantity/units';
+import { surveyMedium } from '@/core/survey/survey';
+import { fileSource } from '@/files/file-source';
+import { median, type Row } from './row';
+import { peakMemory } from './server';
+
+const SIZE = 16 * GIB;
+const FILES = 200_000;
+const FOLDERS = 400;
+const RUNS = 5;
+
+/** Writes the volume: half of its files in one folder, the others in many. */
+function made(file: string): void {
+  const shelf = new Shelf();
+  const one = shelf.file('a reading', 3000);
+  const volume = makeExt(
+    { version: 'ext4', bytes: SIZE },
+    Array.from({ length: FILES }, (_, i): TreeEntry => {
+      const folder = i % 2 === 0 ? 'wide' : `station ${i % FOLDERS}`;
+      return { ...one, path: `${folder}/reading ${i} of the coast` };
+    }),
+  );
+  if (typeof volume === 'string') throw new Error(volume);
+  const out = openSync(file, 'wx');
+  ftruncateSync(out, SIZE);
+  for (const { extent } of volume.ranges)
+    if ('bytes' in extent) writeSync(out, extent.bytes, 0, extent.bytes.length, extent.offset);
+    else if ('copied' in extent) {
+      const { from, at, length } = extent.copied;
+      writeSync(out, shelf.contents.get(from)!, at, length, extent.offset);
+    }
+  closeSync(out);
+}
+
+/** A source that counts what is read of it. */
+class Counting implements BlockSource {
+  readonly size = SIZE;
+  bytes = 0;
+
+  constructor(private readonly source: BlockSource) {}
+
+  read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array> {
+    this.bytes += length;
+    return this.source.read(offset, length, into);
+  }
+}
+
+/** The whole check, as people call it at the terminal: how long, and the most memory of it. */
+function examined(file: string): Promise<{ time: number; memory: number }> {
+  return new Promise((resolve, reject) => {
+    const started = performance.now();
+    const child = spawn(process.execPath, ['bin/loess.mjs', 'examine', file], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+    });
+    let memory = 0;
+    const watching = setInterval(() => {
+      try {
+        memory = Math.max(memory, peakMemory(child.pid!));
+      } catch {
+        // It is over.
+      }
+    }, 50);
+    child.on('error', reject);
+    child.on('close', (code) => {
+      clearInterval(watching);
+      if (code === 0) resolve({ time: performance.now() - started, memory });
+      else reject(new Error(`“loess examine” ended with ${code}`));
+    });
+  });
+}
+
+export async function benchExtReading(folder: string): Promise<Row[]> {
+  const scratch = mkdtempSync(path.join(folder, 'bench-'));
+  try {
+    const file = path.join(scratch, 'coast.img');
+    made(file);
+    const handle = await open(file, 'r');
+    const times: number[] = [];
+    let read = 0;
+    let entries = 0;
+    for (let i = 0; i < RUNS; i++) {
+      const source = new Counting(fileSource(handle, SIZE));
+      const started = performance.now();
+      checkSurvey(await surveyMedium(source, { sectorSize: 512 }));
+      const volume = (await openVolume(source, 0))!;
+      entries = (await volume.list()).entries.length;
+      times.push(performance.now() - started);
+      read = source.bytes;
+    }
+    const started = performance.now();
+    const volume = (await openVolume(fileSource(handle, SIZE), 0))!;
+    const wide = (await volume.list()).entries.find(({ name }) => name === 'wide')!;
+    const names = (await volume.list(wide)).entries.length;
+    const listed = performance.now() - started;
+    await handle.close();
+    const { time, memory } = await examined(file);
+    const detail = `16 GiB, ${FILES} files`;
+    return [
+      {
+        name: 'ext4 of 200,000 files: surveyed and opened to browse',
+        measured: median(times),
+        limit: 500,
+        unit: 'ms',
+        detail: `${entries} entries in its root`,
+      },
+      { name: 'ext4 of 200,000 files: read for that', measured: read / MIB, limit: 32, unit: 'MiB', detail },
+      {
+        name: 'ext4: a folder of 100,000 names listed',
+        measured: listed,
+        limit: 5000,
+        unit: 'ms',
+        detail: `${names} names`,
+      },
+      { name: 'ext4 of 200,000 files: the whole check', measured: time, limit: 30_000, unit: 'ms', detail },
+      { name: 'ext4 of 200,000 files: peak memory of that', measured: memory, limit: 500, unit: 'MB', detail },
+    ];
+  } finally {
+    rmSync(scratch, { recursive: true, force: true });
+  }
+}

@@ -95,6 +95,13 @@ describe('a thread that does not answer', () => {
     await expect(hasty.ask('survey', file(), { sectorSize: 512 })).resolves.toBe('an answer');
   });
 
+  test('that is ended answers nobody, and the next one is asked anew', async () => {
+    const asked = hasty.ask('survey', file(), { sectorSize: 4096 });
+    hasty.end();
+    await expect(asked).rejects.toThrow(NoLongerAsked);
+    await expect(hasty.ask('survey', file(), { sectorSize: 512 })).resolves.toBe('an answer');
+  });
+
   test('is ended soon where nobody waits any more', async () => {
     const begun = performance.now();
     const left = hasty.ask('survey', file(), { sectorSize: 4096 }, () => performance.now() - begun < 20);

@@ -79,7 +79,7 @@ export class Reading {
         if (!isLate) return;
         const error = unwantedSince === undefined ? new BudgetSpent('it took too long') : new NoLongerAsked();
         this.pending.get(id)?.reject(error);
-        this.end();
+        void this.thread?.terminate();
       }, LOOK);
       const over = () => {
         clearInterval(looking);
@@ -95,8 +95,9 @@ export class Reading {
     });
   }
 
-  /** Ends the thread, whatever it does; what was asked of it and is not given up goes to the next. */
+  /** Ends the thread, whatever it does; nobody gets an answer any more. */
   end(): void {
+    for (const one of this.pending.values()) one.reject(new NoLongerAsked());
     void this.thread?.terminate();
   }
 

@@ -28,7 +28,7 @@ function useVolumeCheck(volume: Pick<FolderView, 'of' | 'partition'>) {
     take(await what({ of, partition }));
     setBusy(false);
   };
-  const isChecking = check === undefined || check.progress !== null;
+  const isChecking = refused === undefined && (check === undefined || check.progress !== null);
   useEffect(() => {
     if (!isChecking) return undefined;
     const follow = () => void getVolumeCheck({ of, partition }).then(take);

@@ -8,6 +8,7 @@ import { decode } from '../bytes/record';
 import type { LeftState } from './fields';
 import type { ExtLooked, ExtPlaces } from './ext/found';
 import { SUPERBLOCK_AT } from './ext/numbers';
+import { extName } from './ext/read/head';
 import { SUPERBLOCK } from './ext/records';
 
 /** What a mark says. Sizes in bytes. */
@@ -103,10 +104,6 @@ export function content(name: string, more: Told = {}): KnownContent {
   return { name, ...(Object.fromEntries(details) as Partial<KnownContent>) };
 }
 
-/** Feature bits that only ext4 has, and the journal that makes an ext2 an ext3. */
-const EXT4_INCOMPATIBLE = 0x40 | 0x80 | 0x200;
-const EXT4_READ_ONLY = 0x8 | 0x10 | 0x20 | 0x40;
-
 /** The state of a volume that was unmounted, and the feature of one whose journal is to be replayed. */
 const EXT_CLEAN = 1;
 const EXT_TO_REPLAY = 0x4;
@@ -125,13 +122,11 @@ function ext(head: Head): KnownContent {
   const superblock = new Uint8Array(SUPERBLOCK.length);
   superblock.set(head.slice(SUPERBLOCK_AT, SUPERBLOCK.length));
   const found = decode(SUPERBLOCK, superblock);
-  const isExt4 = (found.incompatible & EXT4_INCOMPATIBLE) !== 0 || (found.readOnly & EXT4_READ_ONLY) !== 0;
-  const name = isExt4 ? 'ext4' : (found.compatible & 4) !== 0 ? 'ext3' : 'ext2';
   const block = 1024 * 2 ** Math.min(6, found.logBlock);
   const long = (low: number, high: number) => low + ((found.incompatible & EXT_LONG) !== 0 ? high * 2 ** 32 : 0);
   const blocks = long(found.blocksLow, found.blocksHigh);
   const used = times(blocks - long(found.freeBlocksLow, found.freeBlocksHigh), block);
-  return content(name, {
+  return content(extName(found), {
     label: utf8(found.label),
     id: uuid(found.uuid),
     size: times(blocks, block),

@@ -19,7 +19,7 @@ import { FILE_TYPE, INODE, TAIL_TYPE } from '../numbers';
 import { type Replay, replayWords, settled, type Settled } from '../replay/replay';
 import { attributesOf } from './attributes';
 import { extFacts } from './facts';
-import type { ExtHead } from './head';
+import { extName } from './head';
 import { recordLength } from './names';
 import { ENCRYPTED, type ExtInode, INLINE_DATA, type Inodes, kindWord, nanosecondsOf } from './inodes';
 
@@ -96,7 +96,7 @@ export class ExtVolume implements Volume {
     this.view = view;
     this.inodes = inodes;
     this.replay = replay;
-    this.kind = nameOf(inodes.head);
+    this.kind = extName(inodes.head.superblock);
     this.says = extFacts(inodes.head, before.superblock);
     const words = replayWords(replay);
     if (words.length > 0) this.remark = words.join(' ');
@@ -210,16 +210,6 @@ export class ExtVolume implements Volume {
     if (kindWord(inode) !== undefined) throw new BrokenChain(`it is a ${kindWord(inode)}`);
     yield* this.inodes.pieces(inode);
   }
-}
-
-const JOURNAL = 4;
-const EXT4_ONLY = { incompatible: 0x40 | 0x80 | 0x200, readOnly: 0x8 | 0x10 | 0x20 | 0x40 };
-
-/** What systems call it, by its features. */
-function nameOf({ superblock }: ExtHead): string {
-  const { incompatible, readOnly, compatible } = superblock;
-  if ((incompatible & EXT4_ONLY.incompatible) !== 0 || (readOnly & EXT4_ONLY.readOnly) !== 0) return 'ext4';
-  return (compatible & JOURNAL) !== 0 ? 'ext3' : 'ext2';
 }
 
 /**

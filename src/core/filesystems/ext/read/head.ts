@@ -104,6 +104,20 @@ export function headOf(superblock: Superblock): ExtHeadFound | undefined {
   };
 }
 
+/** Features that only ext4 has, and the journal that makes an ext2 an ext3. */
+const EXT4_ONLY = { incompatible: READ.extents | READ.long | READ.flexible, readOnly: 0x8 | 0x10 | 0x20 | 0x40 };
+const HAS_JOURNAL = 0x4;
+
+/** What systems call it, by its features. */
+export function extName({
+  compatible,
+  incompatible,
+  readOnly,
+}: Pick<Superblock, 'compatible' | 'incompatible' | 'readOnly'>): 'ext2' | 'ext3' | 'ext4' {
+  if ((incompatible & EXT4_ONLY.incompatible) !== 0 || (readOnly & EXT4_ONLY.readOnly) !== 0) return 'ext4';
+  return (compatible & HAS_JOURNAL) !== 0 ? 'ext3' : 'ext2';
+}
+
 /** True where the journal says something that was not written in its place yet. */
 export const hasJournalToReplay = ({ superblock }: ExtHead): boolean => (superblock.incompatible & READ.recover) !== 0;
 

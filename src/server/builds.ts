@@ -1,6 +1,5 @@
 /** Use cases of builds: start, watch, cancel, digest, remove. */
-import { createHash, randomUUID } from 'node:crypto';
-import { createReadStream } from 'node:fs';
+import { randomUUID } from 'node:crypto';
 import { rm, stat } from 'node:fs/promises';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { BuildReport, BuildView, Failure } from '@/contract/builds';
@@ -14,6 +13,8 @@ import type { Layout } from '@/core/layout/document';
 import { notFromNothing } from '@/core/layout/kept';
 import type { Context } from './context';
 import { imagePath, removeUnfinished } from '../files/data-folder';
+import { openPlain } from '../files/plain-file';
+import { Reading } from '../files/reading/reading';
 import { ifThere, systemTrouble } from '../files/system-errors';
 import { roomForBuilds } from '../keeping/limits';
 import { builds } from '../keeping/schema';
@@ -275,8 +276,6 @@ export async function finishedImage(
   return { path, size: row.size, name: row.name };
 }
 
-const WINDOW = 256 * 1024;
-
 async function runDigest(
   context: Context,
   id: string,
@@ -284,22 +283,30 @@ async function runDigest(
   signal: AbortSignal,
   report: (phase: string, done: number, total: number) => void,
 ) {
+  const reading = new Reading();
   try {
     signal.throwIfAborted();
     await update(context, id, { digestState: 'running' });
-    const hash = createHash('sha256');
-    let done = 0;
-    for await (const chunk of createReadStream(/* turbopackIgnore: true */ image.path, {
-      highWaterMark: WINDOW,
-      signal,
-    })) {
-      hash.update(chunk as Buffer);
-      report('summing', (done += (chunk as Buffer).length), image.size);
+    const handle = await openPlain(image.path);
+    try {
+      const file = { descriptor: handle.fd, size: image.size, key: id };
+      // Requests are answered meanwhile: a thread of its own sums.
+      const digest = await reading.ask(
+        'digest',
+        file,
+        {},
+        () => !signal.aborted,
+        ({ phase, done, total }) => report(phase, done, total),
+      );
+      await update(context, id, { digestState: 'done', digest });
+    } finally {
+      await handle.close();
     }
-    await update(context, id, { digestState: 'done', digest: hash.digest('hex') });
   } catch (error) {
     if (!signal.aborted) log.error('A checksum failed.', { jobId: id, error });
     await update(context, id, { digestState: signal.aborted ? 'cancelled' : 'failed' });
+  } finally {
+    reading.end();
   }
 }
 

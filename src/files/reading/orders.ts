@@ -15,6 +15,8 @@ export interface Orders {
   readonly unfinished: { readonly asked: { readonly at: number }; readonly answer: Replay | undefined };
   /** All of the ext volume at a byte, in a place of so many bytes; it takes as long as it takes. */
   readonly check: { readonly asked: { readonly at: number; readonly available: number }; readonly answer: VolumeCheck };
+  /** The SHA-256 of all of it, in hexadecimal; it takes as long as it takes. */
+  readonly digest: { readonly asked: object; readonly answer: string };
   /** A folder of the volume that begins at a byte of it; the root without a folder. */
   readonly folder: {
     readonly asked: { readonly at: number; readonly folder: VolumeEntry | undefined };

@@ -1,4 +1,5 @@
 /** Carrying out orders to read, each within its budget; in whatever thread that is. */
+import { createHash } from 'node:crypto';
 import { read } from 'node:fs';
 import { promisify } from 'node:util';
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
@@ -91,6 +92,15 @@ const WORK: { readonly [K in OrderKind]: Worker<K> } = {
   unfinished: (source, { at }, { key }) => replayAt(budgeted(source), at, key),
   check: (source, { at, available }, { onProgress }) =>
     checkWhole(source, at, available, { onProgress: (phase, done, total) => onProgress({ phase, done, total }) }),
+  digest: async (source, _, { onProgress }) => {
+    const hash = createHash('sha256');
+    const lent = Buffer.allocUnsafeSlow(MIB);
+    for (let at = 0; at < source.size; at += MIB) {
+      hash.update(await source.read(at, Math.min(MIB, source.size - at), lent));
+      onProgress({ phase: 'summing', done: Math.min(source.size, at + MIB), total: source.size });
+    }
+    return hash.digest('hex');
+  },
   folder: async (source, { at, folder }, { key }) => (await volumeAt(budgeted(source), at, key)).list(folder),
   entry: async (source, { at, path }, { key }) => entryAt(await volumeAt(budgeted(source), at, key), path),
 };

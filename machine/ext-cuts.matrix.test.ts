@@ -26,12 +26,15 @@ const SEED = Number(process.env.LOESS_SEED ?? 20_261);
 
 let verdicts: readonly CutVerdict[];
 beforeAll(async () => {
-  verdicts = await runCuts(CASES, 5, new Shelf(), SEED);
-  const sum = (of: (one: CutVerdict['replay']) => number) => verdicts.reduce((all, { replay }) => all + of(replay), 0);
-  process.stderr.write(
-    `${verdicts.length} cuts: ${sum((one) => one.transactions)} transactions with ${sum((one) => one.blocks)} blocks, ` +
-      `${sum((one) => one.deleted)} files deleted, ${sum((one) => one.shortened)} made shorter\n`,
-  );
+  verdicts = await runCuts(CASES, 5, new Shelf(), SEED, (round) => {
+    const sum = (of: (one: CutVerdict['replay']) => number) => round.reduce((all, { replay }) => all + of(replay), 0);
+    const wrong = round.filter(({ amiss }) => amiss.length > 0);
+    process.stderr.write(
+      `${round.length} cuts: ${sum((one) => one.transactions)} transactions with ${sum((one) => one.blocks)} blocks, ` +
+        `${sum((one) => one.deleted)} files deleted, ${sum((one) => one.shortened)} made shorter` +
+        `${wrong.map((one) => `\n${JSON.stringify(one)}`).join('')}\n`,
+    );
+  });
 }, 120 * 60_000);
 
 test('our view of every volume that was cut off is what a kernel shows once it has replayed it, to the bit', () => {

@@ -171,6 +171,7 @@ export async function runCuts(
   times: number,
   shelf: Shelf,
   seed: number,
+  onRound: (verdicts: readonly CutVerdict[]) => void = () => undefined,
 ): Promise<CutVerdict[]> {
   const folder = mkdtempSync(path.join(tmpdir(), 'loess-cut-'));
   try {
@@ -198,6 +199,7 @@ export async function runCuts(
         const name = `${JSON.stringify(wish)} ${how}, cut ${time + 1}`;
         verdicts.push(await compared(name, `${file}.cut`, file, wish.bytes, seen[i]!.partitions[0]!));
       }
+      onRound(verdicts.slice(-cases.length));
     }
     return verdicts;
   } finally {

@@ -34,6 +34,12 @@ export function explained(
   survey: Survey,
 ): boolean {
   if (OLD_BYTES.includes(rule)) return true;
+  // Of a large ext with small blocks a survey looks at some of its groups only, and says so.
+  if (rule === 'found-ext/looked-at-in-part')
+    return survey.partitions.some(
+      ({ key, sectors }) =>
+        place.kind === 'partition' && place.key === key && sectors * survey.sectorSize > 16 * 2 ** 30,
+    );
   if (placement.layout.table.kind === 'none') {
     // Without a table and without a volume, because the layout has neither; or a file that may be anything.
     const [only] = placement.layout.slots;

@@ -55,7 +55,7 @@ async function longestWait(): Promise<number> {
   return ((await (await fetch(`${BASE}/api/health`)).json()) as { longestWait: number }).longestWait;
 }
 
-/** Seconds after which nothing that was before is in what the server says of its waits. */
+/** Milliseconds after which nothing that was before is in what the server says of its waits. */
 const QUIET = 6500;
 
 /** Asks for something small again and again while work goes on: all times, and the longest wait of the server, in milliseconds. */

@@ -1,5 +1,6 @@
 /** Budgets of whoever reads bytes that others wrote: how much may be read before it is given up and told. */
 import { MIB } from '../quantity/units';
+import type { BlockSource } from './blocks';
 
 export interface BudgetLimits {
   /** Bytes, and separate reads. */
@@ -46,6 +47,19 @@ export class Budget {
     if (this.bytes < 0 || this.reads < 0 || this.isOver?.() === true)
       throw new BudgetSpent('the budget of reading is spent');
   }
+}
+
+/** A source whose reading is taken out of a budget of its own; reading beyond it throws a BudgetSpent. */
+export function budgeted(source: BlockSource, limits: BudgetLimits): BlockSource {
+  const budget = new Budget(limits);
+  return {
+    size: source.size,
+    isHole: (offset, length) => source.isHole?.(offset, length) === true,
+    read: (offset, length, into) => {
+      budget.spend(length);
+      return source.read(offset, length, into);
+    },
+  };
 }
 
 /** What work comes to, or undefined where it went beyond its budget. */

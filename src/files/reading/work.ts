@@ -3,13 +3,14 @@ import { createHash } from 'node:crypto';
 import { read } from 'node:fs';
 import { promisify } from 'node:util';
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
-import { Budget, type BudgetLimits } from '@/core/bytes/budget';
+import { budgeted } from '@/core/bytes/budget';
 import { MIB } from '@/core/quantity/units';
 import { checkWhole } from '@/core/filesystems/ext/check/whole';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import { openVolume, unfinished } from '@/core/filesystems/readers';
 import { entryAt } from '@/core/filesystems/volume';
 import { surveyMedium } from '@/core/survey/survey';
+import { positionSource } from '../file-source';
 import { DEADLINE, NoLongerAsked, type OpenFile, type OrderKind, type Orders, type ReadProgress } from './orders';
 
 const readAt = promisify(read);
@@ -19,31 +20,10 @@ const FOLDER_LIMITS = { bytes: 512 * MIB, reads: 500_000 };
 
 /** The bytes of an open file, as long as somebody waits for what comes of them. */
 function sourceOf({ descriptor, size }: OpenFile, isWanted: () => boolean): BlockSource {
-  return {
-    size,
-    read: async (offset, length, into = Buffer.allocUnsafeSlow(length)) => {
-      if (!isWanted()) throw new NoLongerAsked('nobody waits for it any more');
-      const buffer = into.subarray(0, length);
-      for (let done = 0; done < length;) {
-        const { bytesRead } = await readAt(descriptor, buffer, done, length - done, offset + done);
-        if (bytesRead === 0) throw new SourceShrank(`the file ends at byte ${offset + done}, ${size} were there`);
-        done += bytesRead;
-      }
-      return buffer;
-    },
-  };
-}
-
-/** A source whose reading is taken out of a budget. */
-function within(source: BlockSource, limits: BudgetLimits): BlockSource {
-  const budget = new Budget(limits);
-  return {
-    ...source,
-    read: (offset, length, into) => {
-      budget.spend(length);
-      return source.read(offset, length, into);
-    },
-  };
+  return positionSource((buffer, offset, length, position) => {
+    if (!isWanted()) return Promise.reject(new NoLongerAsked('nobody waits for it any more'));
+    return readAt(descriptor, buffer, offset, length, position);
+  }, size);
 }
 
 /** A question that is answered with yes once so many milliseconds are over. */
@@ -64,7 +44,7 @@ interface Around {
   readonly onProgress: (progress: ReadProgress) => void;
 }
 
-const budgeted = (source: BlockSource) => within(source, { ...FOLDER_LIMITS, isOver: after(DEADLINE) });
+const limited = (source: BlockSource) => budgeted(source, { ...FOLDER_LIMITS, isOver: after(DEADLINE) });
 
 /** What was found to be worked off of volumes lately: a journal is not replayed for each of their folders. */
 const LATELY = 4;
@@ -89,7 +69,7 @@ async function volumeAt(source: BlockSource, at: number, key: string) {
 
 const WORK: { readonly [K in OrderKind]: Worker<K> } = {
   survey: (source, { sectorSize }) => surveyMedium(source, { sectorSize, isOver: after(DEADLINE) }),
-  unfinished: (source, { at }, { key }) => replayAt(budgeted(source), at, key),
+  unfinished: (source, { at }, { key }) => replayAt(limited(source), at, key),
   check: (source, { at, available }, { onProgress }) =>
     checkWhole(source, at, available, { onProgress: (phase, done, total) => onProgress({ phase, done, total }) }),
   digest: async (source, _, { onProgress }) => {
@@ -101,8 +81,8 @@ const WORK: { readonly [K in OrderKind]: Worker<K> } = {
     }
     return hash.digest('hex');
   },
-  folder: async (source, { at, folder }, { key }) => (await volumeAt(budgeted(source), at, key)).list(folder),
-  entry: async (source, { at, path }, { key }) => entryAt(await volumeAt(budgeted(source), at, key), path),
+  folder: async (source, { at, folder }, { key }) => (await volumeAt(limited(source), at, key)).list(folder),
+  entry: async (source, { at, path }, { key }) => entryAt(await volumeAt(limited(source), at, key), path),
 };
 
 /** Carries out an order. Rejects with a NoLongerAsked, BudgetSpent or SourceShrank, or with what the system refused. */

@@ -1,6 +1,6 @@
 /** What a survey says of an ext volume beyond its superblock: what was worked off in memory, and what its structures say of themselves. */
 import type { BlockSource } from '../../bytes/blocks';
-import { Budget, type BudgetLimits, withinBudget } from '../../bytes/budget';
+import { type BudgetLimits, budgeted, withinBudget } from '../../bytes/budget';
 import { MIB } from '../../quantity/units';
 import { checkAllocation } from './check/allocation';
 import type { Fault } from './check/faults';
@@ -59,22 +59,10 @@ export interface ExtFound extends ExtLooked {
 const LIMITS: BudgetLimits = { bytes: 24 * MIB, reads: 6000 };
 const FAULTS_TOLD = 12;
 
-function limited(source: BlockSource): BlockSource {
-  const budget = new Budget(LIMITS);
-  return {
-    size: source.size,
-    isHole: (at, length) => source.isHole?.(at, length) === true,
-    read: (at, length, into) => {
-      budget.spend(length);
-      return source.read(at, length, into);
-    },
-  };
-}
-
 /** Looks at the volume at a byte of the source, within a part of what a survey may read. */
 export async function lookAtExt(source: BlockSource, base: number, available: number): Promise<ExtFound> {
   const nothing = { view: source, words: [], partly: [], faults: [], more: 0 };
-  const found = await withinBudget(settled(limited(source), base));
+  const found = await withinBudget(settled(budgeted(source, LIMITS), base));
   if (!found) return { ...nothing, partly: ['journal'] };
   if ('refused' in found) return { ...nothing, refused: found.refused };
   const { refused: broken } = found.replay;
@@ -82,7 +70,7 @@ export async function lookAtExt(source: BlockSource, base: number, available: nu
   if (broken !== undefined) return { ...nothing, places, broken };
   // Another reader, with a part of its own, sees the same.
   const view = found.settle(source);
-  const all = await withinBudget(checkAllocation(found.settle(limited(source)), base, available));
+  const all = await withinBudget(checkAllocation(found.settle(budgeted(source, LIMITS)), base, available));
   // Of a volume that is longer than its place the survey says that already.
   const faults = all?.filter(({ code }) => code !== 'superblock/longer than its place');
   return {

@@ -156,7 +156,7 @@ test('the smallest slot is worked out and taken, the study changes blocks, and t
 test('the files of an ext4 are listed and fetched out of the image that was built', async ({ page, request }) => {
   const of = await builtDemo(request, 'gauge-card-with-its-files');
   await page.goto(`/surveys?of=${of}`);
-  await page.getByRole('option', { name: /^Partition 2/ }).click();
+  await page.getByRole('option', { name: /^Partition 2, sector/ }).click();
   await page.getByRole('link', { name: /Browse/ }).click();
   await expect(page.getByText(/^ext4; \d+ folders/)).toBeVisible();
   await page.getByRole('link', { name: 'etc/' }).click();

@@ -4,7 +4,7 @@ import { without } from '../../bytes/extents';
 import { encode } from '../../bytes/record';
 import type { Checksums } from './checksums';
 import type { ExtGeometry } from './geometry';
-import { placeGroups, runOfGroup } from './groups';
+import { type GroupForm, placeGroups, type Run, runOfGroup } from './groups';
 import type { ExtPlan } from './plan';
 import { GROUP_FLAG, INODE } from './numbers';
 import { LONG_GROUP, SHORT_GROUP } from './records';
@@ -39,11 +39,22 @@ export function lastInode({ placed }: Pick<ExtPlan, 'placed'>): number {
   return placed.reduce<number>((most, { node }) => Math.max(most, node.inode), INODE.first);
 }
 
-/** What the descriptors of all groups say. `leavesTables`: inode tables behind those in use are left to the kernel. */
-export function groupFacts(geometry: ExtGeometry, plan: ExtPlan, leavesTables: boolean): GroupFacts[] {
-  const { block, blocks, groups, inodesPerGroup, features } = geometry;
-  const isChecked = features.has('metadata_csum') || features.has('gdt_csum');
-  const taken = without({ start: 0, end: blocks }, plan.free.rest);
+/** What is in use of a volume. */
+export interface Usage {
+  /** Blocks that are free, ascending. */
+  readonly free: readonly Run[];
+  /** Directories of each group. */
+  readonly folders: Uint32Array;
+  /** Inodes of a group in use: its bitmap, how many, and the number within the group behind the last of them. */
+  readonly inodesOf: (group: number) => {
+    readonly bits: Uint8Array | undefined;
+    readonly count: number;
+    readonly end: number;
+  };
+}
+
+/** What a plan of files uses: its inodes follow each other. */
+export function usageOf({ groups, inodesPerGroup }: ExtGeometry, plan: ExtPlan): Usage {
   const last = lastInode(plan);
   const folders = new Uint32Array(groups);
   for (const { node } of plan.placed)
@@ -51,19 +62,42 @@ export function groupFacts(geometry: ExtGeometry, plan: ExtPlan, leavesTables: b
       const group = Math.floor((node.inode - 1) / inodesPerGroup);
       folders[group] = folders[group]! + 1;
     }
+  return {
+    free: plan.free.rest,
+    folders,
+    inodesOf(group) {
+      const count = Math.min(inodesPerGroup, Math.max(0, last - group * inodesPerGroup));
+      return { bits: undefined, count, end: count };
+    },
+  };
+}
+
+/** What it takes to say what descriptors say. */
+export interface DescribedForm extends GroupForm {
+  readonly block: number;
+  readonly inodesPerGroup: number;
+  readonly descriptorBytes: number;
+  readonly features: { has(feature: 'metadata_csum' | 'gdt_csum'): boolean };
+}
+
+/** What the descriptors of all groups say. `leavesTables`: inode tables behind those in use are left to the kernel. */
+export function groupFacts(form: DescribedForm, usage: Usage, leavesTables: boolean): GroupFacts[] {
+  const { block, blocks, groups, inodesPerGroup, features } = form;
+  const isChecked = features.has('metadata_csum') || features.has('gdt_csum');
+  const taken = without({ start: 0, end: blocks }, usage.free);
   const allFree = new Uint8Array(block);
   setBits(allFree, inodesPerGroup, 8 * block);
   // Bits behind the last block that a group can have are set in all of them.
   let empty: Uint8Array<ArrayBuffer> = NOTHING;
-  if (geometry.blocksPerGroup < 8 * block) {
+  if (form.blocksPerGroup < 8 * block) {
     empty = new Uint8Array(block);
-    setBits(empty, geometry.blocksPerGroup, 8 * block);
+    setBits(empty, form.blocksPerGroup, 8 * block);
   }
   const ownOf = (bits: Uint8Array<ArrayBuffer>): Uint8Array<ArrayBuffer> =>
     bits !== empty ? bits : empty === NOTHING ? new Uint8Array(block) : empty.slice();
   let next = 0;
   return Array.from({ length: groups }, (_, group): GroupFacts => {
-    const { start, end } = runOfGroup(geometry, group);
+    const { start, end } = runOfGroup(form, group);
     let bits = empty;
     let free = end - start;
     while (next < taken.length && taken[next]!.end <= start) next += 1;
@@ -74,16 +108,18 @@ export function groupFacts(geometry: ExtGeometry, plan: ExtPlan, leavesTables: b
       free -= to - from;
     }
     // Bits behind the last block of the volume are set.
-    if (end - start < geometry.blocksPerGroup) {
+    if (end - start < form.blocksPerGroup) {
       bits = ownOf(bits);
       setBits(bits, end - start, 8 * block);
     }
-    const used = Math.min(inodesPerGroup, Math.max(0, last - group * inodesPerGroup));
+    const own = usage.inodesOf(group);
+    const used = own.count;
     let inodes = allFree;
     if (used === 0 && isChecked) inodes = NOTHING;
     else if (used > 0) {
       inodes = allFree.slice();
-      setBits(inodes, 0, used);
+      if (own.bits) inodes.set(own.bits.subarray(0, inodesPerGroup / 8));
+      else setBits(inodes, 0, used);
     }
     // Only a group whose inodes are not set may leave its bitmap unwritten.
     const unset = used === 0 && isChecked ? GROUP_FLAG.inodesUnset : 0;
@@ -92,17 +128,17 @@ export function groupFacts(geometry: ExtGeometry, plan: ExtPlan, leavesTables: b
       inodes,
       freeBlocks: free,
       freeInodes: inodesPerGroup - used,
-      folders: folders[group]!,
+      folders: usage.folders[group]!,
       flags: isChecked ? unset + (leavesTables ? 0 : GROUP_FLAG.tableZeroed) : 0,
-      unused: isChecked ? inodesPerGroup - used : 0,
+      unused: isChecked ? inodesPerGroup - own.end : 0,
     };
   });
 }
 
 /** All descriptors, one behind another, in whole blocks. */
-export function descriptorTable(geometry: ExtGeometry, facts: readonly GroupFacts[], sums: Checksums): Uint8Array {
-  const { block, inodesPerGroup, descriptorBytes, descriptorBlocks, blocksPerGroup } = geometry;
-  const places = placeGroups(geometry);
+export function descriptorTable(form: DescribedForm, facts: readonly GroupFacts[], sums: Checksums): Uint8Array {
+  const { block, inodesPerGroup, descriptorBytes, descriptorBlocks, blocksPerGroup } = form;
+  const places = placeGroups(form);
   const out = new Uint8Array(descriptorBlocks * block);
   const sumOfZeros = sums.isOn ? sums.of(new Uint8Array(blocksPerGroup / 8)) : 0;
   facts.forEach(({ blocks, inodes, freeBlocks, freeInodes, folders, flags, unused }, group) => {
@@ -138,7 +174,8 @@ export function descriptorTable(geometry: ExtGeometry, facts: readonly GroupFact
       inodeSumHigh: inodeSum >>> 16,
     };
     // What a short descriptor has no field for is zero there.
-    const bytes = encode(descriptorBytes === 32 ? SHORT_GROUP : LONG_GROUP, long);
+    const bytes = new Uint8Array(descriptorBytes);
+    bytes.set(encode(descriptorBytes < 64 ? SHORT_GROUP : LONG_GROUP, long));
     const at = SHORT_GROUP.fields.checksum.offset;
     new DataView(bytes.buffer).setUint16(at, sums.ofDescriptor(group, bytes, at), true);
     out.set(bytes, group * descriptorBytes);

@@ -9,48 +9,18 @@ import { Checksums } from './checksums';
 import { type DirectoryEntry, writeDirectory } from './directory';
 import type { ExtGeometry } from './geometry';
 import type { Placed } from './free-blocks';
-import { descriptorTable, groupFacts, lastInode } from './descriptors';
-import { placeGroups, runOfGroup } from './groups';
+import { descriptorTable, groupFacts, lastInode, usageOf } from './descriptors';
 import { type InodeFacts, instantOf, putInode, sealInode } from './inode';
 import { extentTail, type Piece, writeExtents, writeMap, type WrittenMap } from './mapping';
 import { contentBytes, directoryForm, type ExtNode, type ExtNodes, typeOf } from './nodes';
 import { type ExtPlan, planExt, type PlacedNode } from './plan';
-import { FILE_TYPE, INODE, INODE_FLAG, SUPERBLOCK_AT } from './numbers';
+import { addBitmaps, addCopies, addTables, Ranges, writeSpare } from './structures';
+import { FILE_TYPE, INODE, INODE_FLAG } from './numbers';
 import { type ExtIdentity, journalHead, superblock } from './superblock';
 
 /** Mode of the folder that every ext has of itself, and of files of the system. */
 const PRIVATE_FOLDER = 0o700;
 const PRIVATE_FILE = 0o600;
-const DIRECT_TWO = 13;
-
-/** Ranges as they come up, in blocks; zeros that touch are one. */
-class Ranges {
-  readonly all: NamedRange[] = [];
-
-  constructor(private readonly block: number) {}
-
-  add(what: string, extent: Extent, file?: string): void {
-    const last = this.all[this.all.length - 1];
-    if ('zeros' in extent && extent.zeros === 0) return;
-    if (last && 'zeros' in extent && 'zeros' in last.extent && last.what === what && last.file === file)
-      if (last.extent.offset + last.extent.zeros === extent.offset) {
-        this.all[this.all.length - 1] = {
-          ...last,
-          extent: { offset: last.extent.offset, zeros: last.extent.zeros + extent.zeros },
-        };
-        return;
-      }
-    this.all.push({ what, ...(file !== undefined && { file }), extent });
-  }
-
-  bytes(what: string, at: number, bytes: Uint8Array, file?: string): void {
-    this.add(what, { offset: at * this.block, bytes }, file);
-  }
-
-  zeros(what: string, at: number, count: number, file?: string): void {
-    this.add(what, { offset: at * this.block, zeros: count * this.block }, file);
-  }
-}
 
 /** Adds the content of a file where its blocks lie: what is stored is copied, all else of them is zeros. */
 function addContent(
@@ -294,72 +264,11 @@ function addJournal(
   return map;
 }
 
-/** The inode that keeps spare blocks for descriptors: each is a table of its own copies. */
+/** The inode that keeps spare blocks for descriptors. */
 function addSpare(filling: Filling, geometry: ExtGeometry, resize: number | undefined): void {
   if (resize === undefined) return;
-  const { block, descriptorBlocks, spareDescriptorBlocks: spare } = geometry;
-  const copies = placeGroups(geometry).copies.filter((group) => group > 0);
-  const width = block / 4;
-  const table = new Uint8Array(block);
-  const view = new DataView(table.buffer);
-  const first = runOfGroup(geometry, 0).start + 1 + descriptorBlocks;
-  for (let i = 0; i < spare; i++) {
-    const at = first + i;
-    view.setUint32(4 * ((descriptorBlocks + i) % width), at, true);
-    const own = new Uint8Array(block);
-    copies.forEach((group, n) => {
-      const copy = runOfGroup(geometry, group).start + 1 + descriptorBlocks + i;
-      new DataView(own.buffer).setUint32(4 * n, copy, true);
-    });
-    filling.ranges.bytes('room for group descriptors', at, own);
-  }
-  filling.ranges.bytes('room for group descriptors', resize, table);
-  const map = new Uint8Array(60);
-  new DataView(map.buffer).setUint32(4 * DIRECT_TWO, resize, true);
-  const sectors = ((1 + spare * (1 + copies.length)) * block) / 512;
-  filling.addSystem(INODE.resize, (12 + width + width ** 2) * block, sectors, map, 0);
-}
-
-/** Copies of the superblock, descriptors behind each, and what is kept for more. */
-function addCopies(
-  ranges: Ranges,
-  geometry: ExtGeometry,
-  table: Uint8Array,
-  superblockOf: (group: number) => Uint8Array,
-): void {
-  const { block, descriptorBlocks, spareDescriptorBlocks } = geometry;
-  for (const group of placeGroups(geometry).copies) {
-    const { start } = runOfGroup(geometry, group);
-    const what = group === 0 ? 'superblock' : 'superblock copy';
-    // The first one always stands at byte 1,024.
-    const [at, ahead] = group === 0 ? [SUPERBLOCK_AT, start * block] : [start * block, start * block];
-    if (group === 0) ranges.add('boot area', { offset: 0, zeros: SUPERBLOCK_AT });
-    const bytes = superblockOf(group);
-    ranges.add(what, { offset: at, bytes });
-    ranges.add(what, { offset: at + bytes.length, zeros: ahead + block - at - bytes.length });
-    ranges.bytes(group === 0 ? 'group descriptors' : 'group descriptors copy', start + 1, table);
-    if (group > 0) ranges.zeros('room for group descriptors', start + 1 + descriptorBlocks, spareDescriptorBlocks);
-  }
-}
-
-/** Inode tables: those in use, and behind them zeros. */
-function addTables(ranges: Ranges, geometry: ExtGeometry, tables: InodeTables, leftToKernel: boolean): void {
-  const { block, tableBlocks } = geometry;
-  const { inodeTable } = placeGroups(geometry);
-  tables.ofGroup.forEach((bytes, group) => {
-    const used = bytes.length / block;
-    if (used > 0) ranges.bytes('inode table', inodeTable[group]!, bytes);
-    if (!leftToKernel) ranges.zeros('inode table, unused part', inodeTable[group]! + used, tableBlocks - used);
-  });
-}
-
-/** Bitmaps of all groups; those that hold nothing are zeros. */
-function addBitmaps(ranges: Ranges, geometry: ExtGeometry, facts: ReturnType<typeof groupFacts>): void {
-  const { blockBitmap, inodeBitmap } = placeGroups(geometry);
-  const put = (what: string, at: number, bitmap: Uint8Array) =>
-    bitmap.length === 0 ? ranges.zeros(what, at, 1) : ranges.bytes(what, at, bitmap);
-  facts.forEach(({ blocks }, group) => put('block bitmap', blockBitmap[group]!, blocks));
-  facts.forEach(({ inodes }, group) => put('inode bitmap', inodeBitmap[group]!, inodes));
+  const { map, size, sectors } = writeSpare(filling.ranges, geometry, resize);
+  filling.addSystem(INODE.resize, size, sectors, map, 0);
 }
 
 const NO_FILES: Tree = [];
@@ -375,10 +284,10 @@ export function formatExt(geometry: ExtGeometry, identity: ExtIdentity, tree: Tr
   const journalMap = addJournal(filling, geometry, plan);
   addSpare(filling, geometry, plan.resize);
   for (const placed of plan.placed) filling.node(placed);
-  const facts = groupFacts(geometry, plan, identity.leavesTables);
+  const facts = groupFacts(geometry, usageOf(geometry, plan), identity.leavesTables);
   const table = descriptorTable(geometry, facts, sums);
   addBitmaps(ranges, geometry, facts);
-  addTables(ranges, geometry, tables, identity.leavesTables);
+  addTables(ranges, geometry, (group) => tables.ofGroup[group]!, identity.leavesTables);
   addCopies(ranges, geometry, table, (group) => superblock(geometry, identity, plan, journalMap, group));
   return ranges.all.sort((a, b) => a.extent.offset - b.extent.offset);
 }

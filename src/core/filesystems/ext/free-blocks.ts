@@ -11,7 +11,12 @@ export class FreeBlocks {
   /** Blocks that are left. */
   left: number;
 
-  constructor(taken: readonly Run[], blocks: number) {
+  /** `isTight`: what is taken follows what was taken before, in as many pieces as that makes. */
+  constructor(
+    taken: readonly Run[],
+    blocks: number,
+    private readonly isTight = false,
+  ) {
     this.runs = without({ start: 0, end: blocks }, taken).map((run) => ({ ...run }));
     this.left = this.runs.reduce((sum, { start, end }) => sum + end - start, 0);
   }
@@ -22,7 +27,7 @@ export class FreeBlocks {
     this.left -= count;
     const { runs } = this;
     while (this.first < runs.length && runs[this.first]!.start === runs[this.first]!.end) this.first += 1;
-    for (let i = this.first; i < runs.length; i++) {
+    for (let i = this.first; i < runs.length && !this.isTight; i++) {
       const run = runs[i]!;
       if (run.end - run.start < count) continue;
       run.start += count;
@@ -64,11 +69,12 @@ function piecesIn(runs: readonly Run[], ranges: readonly Range[]): Piece[] {
   const pieces: Piece[] = [];
   let which = 0;
   let at = runs[0]?.start ?? 0;
-  for (const { logical, count } of ranges) {
+  for (const range of ranges) {
+    const { logical, count } = range;
     for (let done = 0; done < count;) {
       while (at === runs[which]!.end) at = runs[++which]!.start;
       const some = Math.min(count - done, runs[which]!.end - at);
-      pieces.push({ logical: logical + done, physical: at, count: some });
+      pieces.push({ ...range, logical: logical + done, physical: at, count: some });
       at += some;
       done += some;
     }
@@ -87,7 +93,7 @@ export function place(form: MapForm, free: FreeBlocks, ranges: readonly Range[])
   if (!runs) return undefined;
   // As nearly every file lies: in one piece, which needs no blocks for its map.
   if (least === 0 && runs.length === 1 && ranges.length === 1)
-    return { pieces: [{ logical: ranges[0]!.logical, physical: runs[0]!.start, count }], map: NOTHING.map };
+    return { pieces: [{ ...ranges[0]!, physical: runs[0]!.start }], map: NOTHING.map };
   const map: number[] = [];
   const rest = runs.map((run) => ({ ...run }));
   for (const run of rest) while (map.length < least && run.start < run.end) map.push(run.start++);

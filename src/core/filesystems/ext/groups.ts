@@ -18,8 +18,10 @@ export function hasCopy(group: number): boolean {
   });
 }
 
-/** Groups with a copy, ascending, below `groups`. */
-export function copyGroups(groups: number): number[] {
+/** Groups with a copy, ascending, below `groups`; by the powers, where no other rule holds. */
+export function copyGroups(groups: number, rule?: GroupForm['copyRule']): number[] {
+  if (rule === 'all') return Array.from({ length: groups }, (_, group) => group);
+  if (rule) return [...new Set([0, ...rule])].filter((group) => group < groups).sort((a, b) => a - b);
   const found = [0, 1].filter((group) => group < groups);
   for (const base of [3, 5, 7]) for (let power = base; power < groups; power *= base) found.push(power);
   return found.sort((a, b) => a - b);
@@ -39,11 +41,61 @@ export interface GroupForm {
   /** Blocks of all group descriptors, and those kept behind them for more. */
   readonly descriptorBlocks: number;
   readonly spareDescriptorBlocks: number;
+  /** Groups that have a copy of the superblock beside the first, where that is not by the powers: all, or these. */
+  readonly copyRule?: 'all' | readonly number[];
+  /** Descriptors from this block of them on lie with the groups that they describe, so many groups for each block. */
+  readonly meta?: { readonly first: number; readonly each: number };
 }
+
+/** What lies at the beginning of a group, in blocks, in this order. */
+export interface GroupHead {
+  readonly group: number;
+  /** 1 where there is a copy of the superblock. */
+  readonly copy: number;
+  /** Group descriptors of the whole volume behind it, and what is kept for more of them. */
+  readonly table: number;
+  readonly spare: number;
+  /** 1 where the descriptors of this group and its neighbours follow, and which block of all descriptors that is. */
+  readonly meta: number;
+  readonly part: number;
+}
+
+/** What lies at the beginning of the groups that begin with something, ascending ("Meta Block Groups"). */
+export function headsOf(form: GroupForm): GroupHead[] {
+  const { groups, descriptorBlocks, spareDescriptorBlocks, copyRule, meta } = form;
+  const copies = copyGroups(groups, copyRule);
+  if (!meta)
+    return copies.map((group) => ({
+      ...{ group, copy: 1, table: descriptorBlocks, spare: spareDescriptorBlocks, meta: 0, part: 0 },
+    }));
+  const { first, each } = meta;
+  const withCopy = new Set(copies);
+  const all = new Set(copies);
+  for (let part = first; part * each < groups; part++)
+    for (const group of [part * each, part * each + 1, part * each + each - 1]) if (group < groups) all.add(group);
+  return [...all]
+    .sort((a, b) => a - b)
+    .map((group) => {
+      const part = Math.floor(group / each);
+      const isMeta = part >= first;
+      const isCopy = withCopy.has(group);
+      return {
+        group,
+        copy: isCopy ? 1 : 0,
+        table: isCopy && !isMeta ? Math.min(descriptorBlocks, first) : 0,
+        spare: isCopy && !isMeta ? spareDescriptorBlocks : 0,
+        meta: isMeta && (group % each <= 1 || group % each === each - 1) ? 1 : 0,
+        part,
+      };
+    });
+}
+
+/** The structures of some groups have no room in them. */
+export class GroupsMisfit extends Error {}
 
 /** Where the structures of every group lie, in blocks. */
 export interface Groups {
-  readonly copies: readonly number[];
+  readonly heads: readonly GroupHead[];
   readonly blockBitmap: Float64Array;
   readonly inodeBitmap: Float64Array;
   readonly inodeTable: Float64Array;
@@ -57,10 +109,8 @@ export function runOfGroup({ firstBlock, blocksPerGroup, blocks }: GroupForm, gr
   return { start, end: Math.min(blocks, start + blocksPerGroup) };
 }
 
-/** Blocks that a copy of the superblock takes with the descriptors behind it, and those kept for more. */
-function copyBlocks({ descriptorBlocks, spareDescriptorBlocks }: GroupForm): number {
-  return 1 + descriptorBlocks + spareDescriptorBlocks;
-}
+/** Blocks that the head of a group takes. */
+export const headBlocks = ({ copy, table, spare, meta }: GroupHead): number => copy + table + spare + meta;
 
 /** The structures of the groups that lie together from one on, in blocks. */
 export interface FlexGroup {
@@ -74,13 +124,12 @@ export interface FlexGroup {
   readonly end: number;
 }
 
-/** Places the structures of one lot of groups behind the other. */
+/** Places the structures of one lot of groups behind the other. Throws a GroupsMisfit where they leave it. */
 export function* flexGroups(form: GroupForm): Generator<FlexGroup> {
   const { groups, flex, tableBlocks, firstBlock } = form;
-  const copies = copyGroups(groups);
-  const ahead = copyBlocks(form);
-  let nextCopy = 0;
-  const copyAt = () => (nextCopy < copies.length ? runOfGroup(form, copies[nextCopy]!).start : Infinity);
+  const heads = headsOf(form);
+  let nextHead = 0;
+  const headAt = () => (nextHead < heads.length ? runOfGroup(form, heads[nextHead]!.group).start : Infinity);
   for (let first = 0; first < groups; first += flex) {
     const count = Math.min(flex, groups - first);
     const { end } = runOfGroup(form, first + count - 1);
@@ -92,14 +141,16 @@ export function* flexGroups(form: GroupForm): Generator<FlexGroup> {
       else taken.push({ start, end: start + length });
     };
     let at = runOfGroup(form, first).start;
-    /** The next `length` blocks in one piece; copies on the way are taken where they are. */
+    /** Takes the head of a group where it is; gives the block behind it. */
+    const takeHead = (): number => {
+      const [start, length] = [headAt(), headBlocks(heads[nextHead]!)];
+      take(start, length);
+      nextHead += 1;
+      return start + length;
+    };
+    /** The next `length` blocks in one piece; heads of groups on the way are taken where they are. */
     const run = (length: number): number => {
-      while (at + length > copyAt()) {
-        const copy = copyAt();
-        take(copy, ahead);
-        nextCopy += 1;
-        at = copy + ahead;
-      }
+      while (at + length > headAt()) at = takeHead();
       const start = at;
       take(start, length);
       at += length;
@@ -107,11 +158,9 @@ export function* flexGroups(form: GroupForm): Generator<FlexGroup> {
     };
     const each = (length: number) => Array.from({ length: count }, () => run(length));
     const [blockBitmaps, inodeBitmaps, inodeTables] = [each(1), each(1), each(tableBlocks)];
-    if (at > end) throw new Error(`The structures of group ${first} leave it.`);
-    while (copyAt() < end) {
-      take(copyAt(), ahead);
-      nextCopy += 1;
-    }
+    let behind = at;
+    while (headAt() < end) behind = takeHead();
+    if (behind > end) throw new GroupsMisfit(`The structures of group ${first} leave it.`);
     yield { first, blockBitmaps, inodeBitmaps, inodeTables, taken, end };
   }
 }
@@ -143,5 +192,5 @@ function place(form: GroupForm): Groups {
       else taken.push({ ...run });
     }
   }
-  return { copies: copyGroups(groups), blockBitmap, inodeBitmap, inodeTable, taken };
+  return { heads: headsOf(form), blockBitmap, inodeBitmap, inodeTable, taken };
 }

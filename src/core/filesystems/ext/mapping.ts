@@ -13,13 +13,19 @@ export interface Piece {
   /** Block of the volume. */
   readonly physical: number;
   readonly count: number;
+  /** Blocks that it has, and in which nothing was written: they read as zeros, whatever they hold. */
+  readonly isUnwritten?: true;
 }
 
 /** Blocks of a file that hold something, in one piece, ascending; between them are holes. */
 export interface Range {
   readonly logical: number;
   readonly count: number;
+  readonly isUnwritten?: true;
 }
+
+/** Most blocks of an extent: one that was not written says so by a length above this. */
+const longest = ({ isUnwritten }: Pick<Range, 'isUnwritten'>) => (isUnwritten ? EXTENT_LIMIT - 1 : EXTENT_LIMIT);
 
 /** Pointers in an inode: to blocks, and to tables of one, two and three levels. */
 const DIRECT = 12;
@@ -30,11 +36,14 @@ const EXTENTS_IN_INODE = 4;
 
 /** Extents no longer than they may be. */
 function extentsOf(pieces: readonly Piece[]): Piece[] {
-  if (pieces.every(({ count }) => count <= EXTENT_LIMIT)) return [...pieces];
+  if (pieces.every((one) => one.count <= longest(one))) return [...pieces];
   const parts: Piece[] = [];
-  for (const { logical, physical, count } of pieces)
-    for (let at = 0; at < count; at += EXTENT_LIMIT)
-      parts.push({ logical: logical + at, physical: physical + at, count: Math.min(EXTENT_LIMIT, count - at) });
+  for (const piece of pieces) {
+    const { logical, physical, count } = piece;
+    const most = longest(piece);
+    for (let at = 0; at < count; at += most)
+      parts.push({ ...piece, logical: logical + at, physical: physical + at, count: Math.min(most, count - at) });
+  }
   return parts;
 }
 
@@ -83,7 +92,7 @@ export function mostBlocks(features: Features, block: number): number {
 export function mapBlocksOf(features: Features, block: number, ranges: readonly Range[]): number {
   if (!features.has('extents')) return tablesFor(ranges, block);
   return extentNodes(
-    ranges.reduce((sum, { count }) => sum + Math.ceil(count / EXTENT_LIMIT), 0),
+    ranges.reduce((sum, one) => sum + Math.ceil(one.count / longest(one)), 0),
     block,
   );
 }
@@ -106,7 +115,7 @@ function node(entries: readonly Piece[], depth: number, bytes: Uint8Array): Uint
   view.setUint16(2, entries.length, true);
   view.setUint16(4, Math.floor((bytes.length - EXTENT_BYTES) / EXTENT_BYTES), true);
   view.setUint16(6, depth, true);
-  entries.forEach(({ logical, physical, count }, i) => {
+  entries.forEach(({ logical, physical, count, isUnwritten }, i) => {
     const at = EXTENT_BYTES * (i + 1);
     const [low, high] = [low32(physical), high32(physical)];
     view.setUint32(at, logical, true);
@@ -114,7 +123,7 @@ function node(entries: readonly Piece[], depth: number, bytes: Uint8Array): Uint
       view.setUint32(at + 4, low, true);
       view.setUint16(at + 8, high, true);
     } else {
-      view.setUint16(at + 4, count, true);
+      view.setUint16(at + 4, isUnwritten ? EXTENT_LIMIT + count : count, true);
       view.setUint16(at + 6, high, true);
       view.setUint32(at + 8, low, true);
     }

@@ -19,6 +19,15 @@ export type Extent =
   | { readonly offset: number; readonly zeros: number }
   | { readonly offset: number; readonly copied: Copied };
 
+/** Bytes of the medium as it is, from byte `at` on. */
+export interface MovedFrom {
+  readonly at: number;
+  readonly length: number;
+}
+
+/** Bytes that something is given: literal ones, zeros, stored content, or what lies elsewhere on the same medium. */
+export type PlannedExtent = Extent | { readonly offset: number; readonly moved: MovedFrom };
+
 /** Bytes that an extent covers. */
 export function lengthOf(extent: Extent): number {
   if ('bytes' in extent) return extent.bytes.length;

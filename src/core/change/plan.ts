@@ -6,18 +6,9 @@
 import { sha256 } from '@noble/hashes/sha2';
 import { bytesToHex } from '@noble/hashes/utils';
 import type { BlockSource } from '../bytes/blocks';
-import { endOf, type Extent, lengthOf, part } from '../bytes/extents';
+import { endOf, lengthOf, part, type PlannedExtent } from '../bytes/extents';
 import { KIB, MIB } from '../quantity/units';
 import { nothingStored, type ReadStored } from '../compose/source';
-
-/** Bytes that a range is given: literal ones, zeros, stored content, or what lies elsewhere on the same medium. */
-export type PlannedExtent = Extent | { readonly offset: number; readonly moved: MovedFrom };
-
-/** Bytes of the medium as it is, from byte `at` on. */
-export interface MovedFrom {
-  readonly at: number;
-  readonly length: number;
-}
 
 /** What is to be written somewhere, and the slot that it belongs to. */
 export interface Put {

@@ -17,7 +17,7 @@ export class Checksums {
 
   constructor(
     private readonly uuid: Uint8Array,
-    private readonly features: Summed,
+    readonly features: Summed,
     private readonly seed = crc32c(uuid),
   ) {
     this.isOn = features.has('metadata_csum');

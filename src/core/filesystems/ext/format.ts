@@ -14,7 +14,7 @@ import { type InodeFacts, instantOf, putInode, sealInode } from './inode';
 import { extentTail, type Piece, writeExtents, writeMap, type WrittenMap } from './mapping';
 import { contentBytes, directoryForm, type ExtNode, type ExtNodes, typeOf } from './nodes';
 import { type ExtPlan, planExt, type PlacedNode } from './plan';
-import { addBitmaps, addCopies, addTables, Ranges, writeSpare } from './structures';
+import { addBitmaps, addCopies, addTable, Ranges, writeSpare } from './structures';
 import { FILE_TYPE, INODE, INODE_FLAG } from './numbers';
 import { type ExtIdentity, journalHead, superblock } from './superblock';
 
@@ -287,7 +287,7 @@ export function formatExt(geometry: ExtGeometry, identity: ExtIdentity, tree: Tr
   const facts = groupFacts(geometry, usageOf(geometry, plan), identity.leavesTables);
   const table = descriptorTable(geometry, facts, sums);
   addBitmaps(ranges, geometry, facts);
-  addTables(ranges, geometry, (group) => tables.ofGroup[group]!, identity.leavesTables);
+  tables.ofGroup.forEach((bytes, group) => addTable(ranges, geometry, group, bytes, identity.leavesTables));
   addCopies(ranges, geometry, table, (group) => superblock(geometry, identity, plan, journalMap, group));
   return ranges.all.sort((a, b) => a.extent.offset - b.extent.offset);
 }

@@ -23,7 +23,7 @@ export const FILE_TYPE = {
 export const INODE_FLAG = { hashed: 0x1000, huge: 0x40000, extents: 0x80000 } as const;
 
 /** Inodes with a meaning of their own, and the first that has none. */
-export const INODE = { bad: 1, root: 2, resize: 7, journal: 8, first: 11 } as const;
+export const INODE = { bad: 1, root: 2, loader: 5, resize: 7, journal: 8, first: 11 } as const;
 
 /** Bytes of an inode of old: what lies behind them is there in larger ones only. */
 export const SHORT_INODE_BYTES = 128;

@@ -107,21 +107,19 @@ export function addCopies(
   }
 }
 
-/** Inode tables: those in use, and behind them zeros. */
-export function addTables(
+/** The inode table of a group: what is in use of it, in whole blocks, and behind that zeros. */
+export function addTable(
   ranges: Ranges,
   form: WrittenForm,
-  bytesOf: (group: number) => Uint8Array,
+  group: number,
+  bytes: Uint8Array,
   leftToKernel: boolean,
 ): void {
-  const { block, groups, tableBlocks } = form;
-  const { inodeTable } = placeGroups(form);
-  for (let group = 0; group < groups; group++) {
-    const bytes = bytesOf(group);
-    const used = bytes.length / block;
-    if (used > 0) ranges.bytes('inode table', inodeTable[group]!, bytes);
-    if (!leftToKernel) ranges.zeros('inode table, unused part', inodeTable[group]! + used, tableBlocks - used);
-  }
+  const { block, tableBlocks } = form;
+  const start = placeGroups(form).inodeTable[group]!;
+  const used = bytes.length / block;
+  if (used > 0) ranges.bytes('inode table', start, bytes);
+  if (!leftToKernel) ranges.zeros('inode table, unused part', start + used, tableBlocks - used);
 }
 
 /** Bitmaps of all groups; those that hold nothing are zeros. */

@@ -2,7 +2,8 @@
 import type { BlockSource } from '../../../bytes/blocks';
 import { GROUP_FLAG } from '../numbers';
 import { type Fault, Faults } from './faults';
-import { type CheckedVolume, type Group, readGroups, readSuperblock } from './volume';
+import type { Group } from '../group';
+import { type CheckedVolume, readGroups, readSuperblock } from './volume';
 
 /** Bits that are not set among the first `count` of a bitmap. */
 function freeIn(bits: Uint8Array, count: number): number {

@@ -12,7 +12,8 @@ import { FolderReader } from './folders';
 import { type FoundInode, InodeReader, isEncrypted, isInline, isValue } from './inodes';
 import { checkJournal, checkSpare } from './system';
 import { READ } from '../read/head';
-import { type CheckedVolume, type Group, readGroups, readSuperblock } from './volume';
+import type { Group } from '../group';
+import { type CheckedVolume, readGroups, readSuperblock } from './volume';
 
 /** An entry as the checker read it. */
 export interface CheckedEntry {

@@ -5,7 +5,8 @@ import { READ } from '../read/head';
 import { LONG_INODE, SHORT_INODE } from '../records';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
-import type { CheckedVolume, Group } from './volume';
+import type { Group } from '../group';
+import type { CheckedVolume } from './volume';
 
 /** A run of blocks of a file: unwritten ones read as zeros. */
 export interface FoundRun {

@@ -4,7 +4,8 @@ import { crc16, crc32c, crc32cOfNumber } from '../../../bytes/crc32c';
 import { decode } from '../../../bytes/record';
 import { EXT_MAGIC, GROUP_FLAG, INODE, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
 import { descriptorAt, type ExtHead, hasCopy, headOf, READ } from '../read/head';
-import { LONG_GROUP, SHORT_GROUP, type Superblock, SUPERBLOCK } from '../records';
+import { type Group, groupIn } from '../group';
+import { SHORT_GROUP, type Superblock, SUPERBLOCK } from '../records';
 import type { Faults } from './faults';
 
 /**
@@ -19,6 +20,12 @@ const KNOWN = {
   readOnly: 0x1 | 0x2 | 0x8 | 0x10 | 0x20 | 0x40 | 0x100 | 0x400 | 0x2000 | 0x8000 | 0x10000,
 };
 
+/** The fields in which a superblock has features that are not known here. */
+export function unknownFeatures(superblock: Superblock): ('compatible' | 'incompatible' | 'readOnly')[] {
+  const fields = ['compatible', 'incompatible', 'readOnly'] as const;
+  return fields.filter((one) => (superblock[one] & ~KNOWN[one]) !== 0);
+}
+
 /** The seed of checksums is stored; blocks are counted in clusters. */
 const [STORED_SEED, CLUSTERS] = [READ.checksumSeed, 0x200];
 
@@ -26,23 +33,6 @@ const [STORED_SEED, CLUSTERS] = [READ.checksumSeed, 0x200];
 const MOST_GROUPS = 2 ** 20;
 /** Bytes that are read at once, where what lies beside them is asked for next; and how many such windows are kept. */
 const [WINDOW, WINDOWS] = [64 * 1024, 32];
-
-/** A group, the halves of its numbers joined. */
-export interface Group {
-  readonly blockBitmap: number;
-  readonly inodeBitmap: number;
-  readonly inodeTable: number;
-  readonly freeBlocks: number;
-  readonly freeInodes: number;
-  readonly folders: number;
-  readonly flags: number;
-  readonly blockSum: number;
-  readonly inodeSum: number;
-  readonly unused: number;
-  readonly bytes: Uint8Array;
-}
-
-const joined = (low: number, high: number) => low + high * 2 ** 32;
 
 /** What is read of a volume, and how its numbers hang together. */
 export class CheckedVolume {
@@ -164,28 +154,6 @@ export class CheckedVolume {
   }
 }
 
-/** Descriptors in their bytes, read from a table. */
-function groupIn(bytes: Uint8Array): Group {
-  if (bytes.length < 64) {
-    const short = decode(SHORT_GROUP, bytes);
-    return { ...short, bytes };
-  }
-  const long = decode(LONG_GROUP, bytes);
-  return {
-    blockBitmap: joined(long.blockBitmap, long.blockBitmapHigh),
-    inodeBitmap: joined(long.inodeBitmap, long.inodeBitmapHigh),
-    inodeTable: joined(long.inodeTable, long.inodeTableHigh),
-    freeBlocks: long.freeBlocks + long.freeBlocksHigh * 0x10000,
-    freeInodes: long.freeInodes + long.freeInodesHigh * 0x10000,
-    folders: long.folders + long.foldersHigh * 0x10000,
-    flags: long.flags,
-    blockSum: long.blockSum + long.blockSumHigh * 0x10000,
-    inodeSum: long.inodeSum + long.inodeSumHigh * 0x10000,
-    unused: long.unused + long.unusedHigh * 0x10000,
-    bytes,
-  };
-}
-
 /** The checksum of a superblock in its bytes. */
 function superblockSum(bytes: Uint8Array): number {
   return crc32c(bytes.subarray(0, SUPERBLOCK.fields.checksum.offset));
@@ -224,7 +192,7 @@ export async function readSuperblock(
     faults.add('superblock/features', where, 'its blocks are counted in clusters, which is not checked');
     return undefined;
   }
-  const unknown = (['compatible', 'incompatible', 'readOnly'] as const).filter((one) => (sb[one] & ~KNOWN[one]) !== 0);
+  const unknown = unknownFeatures(sb);
   if (unknown.length > 0) faults.add('superblock/features', where, `unknown ones among the ${unknown.join(', ')}`);
   if (unknown.includes('incompatible')) return undefined;
   const inodeSize = isOld ? SHORT_INODE_BYTES : sb.inodeSize;

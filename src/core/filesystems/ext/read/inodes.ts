@@ -1,17 +1,11 @@
 /** Inodes as they are read: where each lies, what it says, and where its bytes lie ("Index Nodes", "The Contents of inode.i_block"). */
 import type { BlockSource } from '../../../bytes/blocks';
-import { decode, type Field, numberIn } from '../../../bytes/record';
+import { type Field, numberIn } from '../../../bytes/record';
 import { BrokenChain, type Piece } from '../../volume';
-import {
-  ATTRIBUTES_MAGIC,
-  EXTENT_BYTES,
-  EXTENT_LIMIT,
-  EXTENT_MAGIC,
-  FILE_TYPE,
-  INODE_FLAG,
-  SHORT_INODE_BYTES,
-} from '../numbers';
-import { FURTHER_INODE, LONG_GROUP, SHORT_GROUP, SHORT_INODE } from '../records';
+import { EXTENT_BYTES, EXTENT_LIMIT, EXTENT_MAGIC, FILE_TYPE, INODE_FLAG, SHORT_INODE_BYTES } from '../numbers';
+import { dataPlace } from '../attribute-places';
+import { groupIn } from '../group';
+import { FURTHER_INODE, SHORT_INODE } from '../records';
 import { descriptorAt, type ExtHead } from './head';
 
 const HALF = 0x1_0000_0000;
@@ -29,8 +23,6 @@ const MOST_NODES = 65_536;
 /** Bytes of inode tables that are read at once, and windows that are kept. */
 const WINDOW = 16 * 1024;
 const WINDOWS = 64;
-/** Index of the attributes of the system, and the name of the one that holds data. */
-const [SYSTEM, DATA_NAME] = [7, 'data'];
 
 export interface ExtInode {
   readonly number: number;
@@ -68,7 +60,7 @@ export class Inodes {
   }
 
   /** The same out of windows that are kept: inodes and descriptors lie close together. */
-  private async near(at: number, length: number): Promise<Uint8Array> {
+  async near(at: number, length: number): Promise<Uint8Array> {
     const window = Math.floor(at / WINDOW) * WINDOW;
     let bytes = this.windows.get(window);
     if (!bytes) {
@@ -84,10 +76,7 @@ export class Inodes {
 
   private async tableOf(group: number): Promise<number> {
     const { head } = this;
-    const bytes = await this.near(descriptorAt(head, group), head.descriptorBytes);
-    if (head.descriptorBytes < 64) return decode(SHORT_GROUP, bytes).inodeTable;
-    const { inodeTable, inodeTableHigh } = decode(LONG_GROUP, bytes);
-    return inodeTable + inodeTableHigh * HALF;
+    return groupIn(await this.near(descriptorAt(head, group), head.descriptorBytes)).inodeTable;
   }
 
   /** An inode by its number; throws a BrokenChain where there is none of it. */
@@ -101,14 +90,18 @@ export class Inodes {
     if (table < 1 || table >= head.blocks)
       throw new BrokenChain(`the table of inode ${number} lies outside of the volume`);
     const at = table * head.block + ((number - 1) % inodesPerGroup) * head.inodeBytes;
-    const bytes = new Uint8Array(await this.near(at, head.inodeBytes));
+    return this.inodeIn(new Uint8Array(await this.near(at, head.inodeBytes)), number, at);
+  }
+
+  /** What an inode says in its bytes, which lie at a byte of the volume. */
+  inodeIn(bytes: Uint8Array, number: number, at: number): ExtInode {
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
     const of = (field: Field<'u16' | 'u32'>) => numberIn(SHORT_INODE, field, view);
     const { fields } = SHORT_INODE;
     const mode = of(fields.mode);
     const kind = mode & 0xf000;
     // Of a directory the upper half was an access list once; only the feature of large ones makes it a length.
-    const isLong = kind !== FILE_TYPE.folder.mode || (head.superblock.incompatible & LARGE_FOLDERS) !== 0;
+    const isLong = kind !== FILE_TYPE.folder.mode || (this.head.superblock.incompatible & LARGE_FOLDERS) !== 0;
     return {
       number,
       at,
@@ -129,15 +122,17 @@ export class Inodes {
     return block > 0 && block + count <= this.head.blocks;
   }
 
-  /** Blocks of a file in the order of its bytes; `at` is undefined where nothing was written. */
-  async *runs(inode: ExtInode): AsyncGenerator<Run> {
+  /**
+   * Blocks of a file in the order of its bytes; `at` is undefined where nothing was written. `nodes` counts down the blocks
+   * of its map.
+   */
+  async *runs(inode: ExtInode, nodes: NodesLeft = { left: MOST_NODES }): AsyncGenerator<Run> {
     if ((inode.flags & INODE_FLAG.extents) !== 0) {
-      const nodes = { left: MOST_NODES };
       yield* this.extents(new Uint8Array(inode.map.buffer, inode.map.byteOffset, MAP_BYTES), DEEPEST, nodes);
-    } else yield* this.mapped(inode);
+    } else yield* this.mapped(inode, nodes);
   }
 
-  private async *extents(node: Uint8Array, depth: number, nodes: { left: number }): AsyncGenerator<Run> {
+  private async *extents(node: Uint8Array, depth: number, nodes: NodesLeft): AsyncGenerator<Run> {
     const view = new DataView(node.buffer, node.byteOffset, node.length);
     const [entries, level] = [view.getUint16(2, true), view.getUint16(6, true)];
     if (view.getUint16(0, true) !== EXTENT_MAGIC) throw new BrokenChain('a node of its extents has no mark');
@@ -153,7 +148,7 @@ export class Inodes {
         const physical = view.getUint32(at + 8, true) + view.getUint16(at + 6, true) * HALF;
         if (count === 0 || !this.isInside(physical, count))
           throw new BrokenChain('an extent lies outside of the volume');
-        yield { logical, count, at: isWritten ? physical : undefined };
+        yield isWritten ? { logical, count, at: physical } : { logical, count, at: undefined, kept: physical };
         continue;
       }
       const below = view.getUint32(at + 4, true) + view.getUint16(at + 8, true) * HALF;
@@ -164,10 +159,9 @@ export class Inodes {
     }
   }
 
-  private async *mapped({ map, size }: ExtInode): AsyncGenerator<Run> {
+  private async *mapped({ map, size }: ExtInode, nodes: NodesLeft): AsyncGenerator<Run> {
     const { block } = this.head;
     const blocks = Math.ceil(size / block);
-    const nodes = { left: MOST_NODES };
     let logical = 0;
     for (let i = 0; i < DIRECT && logical < blocks; i++) yield this.one(map.getUint32(4 * i, true), logical++);
     for (let level = 1; level <= 3 && logical < blocks; level++) {
@@ -243,17 +237,24 @@ export class Inodes {
     const first = Math.min(size, MAP_BYTES);
     if (first > 0) yield { at: this.base + at + MAP_AT, length: first };
     if (size <= MAP_BYTES) return;
-    const value = dataAttribute(bytes);
+    const value = dataPlace(bytes);
     if (!value || value.length < size - MAP_BYTES) throw new BrokenChain('the rest of its bytes is missing');
     yield { at: this.base + at + value.at, length: size - MAP_BYTES };
   }
 }
 
 /** Blocks of a file that follow each other. */
-interface Run {
+export interface Run {
   readonly logical: number;
   readonly count: number;
   readonly at: number | undefined;
+  /** First of the blocks that it has and in which nothing was written. */
+  readonly kept?: number;
+}
+
+/** Blocks of a map that may still be read. */
+export interface NodesLeft {
+  left: number;
 }
 
 /** What stands behind the first bytes of the time at which its content was changed; 0 where it has no room for that. */
@@ -267,25 +268,6 @@ function modifiedExtra(view: DataView): number {
 /** Nanoseconds of the time at which its content was changed. */
 export function nanosecondsOf({ bytes }: Pick<ExtInode, 'bytes'>): number {
   return modifiedExtra(new DataView(bytes.buffer, bytes.byteOffset, bytes.length)) >>> 2;
-}
-
-/** Where the attribute that holds data lies in an inode; undefined where there is none. */
-function dataAttribute(bytes: Uint8Array): { at: number; length: number } | undefined {
-  if (bytes.length <= SHORT_INODE_BYTES + 4) return undefined;
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
-  const head = SHORT_INODE_BYTES + view.getUint16(SHORT_INODE_BYTES, true);
-  if (head + 4 > bytes.length || view.getUint32(head, true) !== ATTRIBUTES_MAGIC) return undefined;
-  const first = head + 4;
-  for (let at = first; at + 16 <= bytes.length && view.getUint32(at, true) !== 0;) {
-    const length = view.getUint8(at);
-    const name = String.fromCharCode(...bytes.subarray(at + 16, at + 16 + length));
-    if (view.getUint8(at + 1) === SYSTEM && name === DATA_NAME) {
-      const value = { at: first + view.getUint16(at + 2, true), length: view.getUint32(at + 8, true) };
-      return value.at + value.length <= bytes.length ? value : undefined;
-    }
-    at += 16 + 4 * Math.ceil(length / 4);
-  }
-  return undefined;
 }
 
 const WORDS: ReadonlyMap<number, string> = new Map([

@@ -114,13 +114,20 @@ async function replayOf(source: BlockSource, base: number, head: ExtHead): Promi
 }
 
 /** The volume as it is once that is worked off. */
-function replayedView(source: BlockSource, base: number, head: ExtHead, { patches }: Replay): BlockSource {
+function replayedView(
+  source: BlockSource,
+  base: number,
+  head: ExtHead,
+  { patches }: Replay,
+): BlockSource | PatchedView {
   return patches.size === 0 ? source : new PatchedView(source, base, head.block, patches);
 }
 
 /** A volume as a kernel would see it: its inodes, read with what was worked off, and what that was. */
 export interface Settled {
   readonly view: BlockSource;
+  /** True where bytes of the view are not those of the source. */
+  readonly isChanged: (offset: number, length: number) => boolean;
   /** The same view of another source with the same bytes. */
   readonly settle: (source: BlockSource) => BlockSource;
   readonly inodes: Inodes;
@@ -146,7 +153,8 @@ export async function settled(
   // What the superblock says may stand in the journal.
   const after = await readExtHead(view, base);
   if (!after || 'refused' in after) return after;
-  return { view, settle, inodes: new Inodes(view, base, after.head), replay, before: found.head };
+  const isChanged = (offset: number, length: number) => view instanceof PatchedView && view.isPatched(offset, length);
+  return { view, isChanged, settle, inodes: new Inodes(view, base, after.head), replay, before: found.head };
 }
 
 const many = (count: number, one: string, more: string) => (count === 1 ? `one ${one}` : `${grouped(count)} ${more}`);

@@ -76,7 +76,8 @@ export class PatchedView implements BlockSource {
     return Math.floor((offset - this.base) / this.block);
   }
 
-  private isPatched(offset: number, length: number): boolean {
+  /** True where something of a range is not as it lies. */
+  isPatched(offset: number, length: number): boolean {
     if (this.sorted.length !== this.own.size) this.sorted = [...this.own.keys()].sort((a, b) => a - b);
     const next = this.sorted[this.firstFrom(this.blockOf(offset))];
     return next !== undefined && this.base + next * this.block < offset + length;

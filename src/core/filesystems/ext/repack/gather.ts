@@ -1,0 +1,146 @@
+/**
+ * What a volume holds that goes along when it is repacked: its inodes in use, where the bytes of each lie now, and how many
+ * blocks their maps take. Reads bitmaps, the used part of the inode tables, and maps; no directories and no files.
+ */
+import { decode } from '../../../bytes/record';
+import { BrokenChain } from '../../volume';
+import { type Group, groupIn } from '../group';
+import type { Piece, Range } from '../mapping';
+import { GROUP_FLAG, INODE } from '../numbers';
+import { descriptorAt, type ExtHead } from '../read/head';
+import { type ExtInode, INLINE_DATA, type Inodes } from '../read/inodes';
+import { SHORT_INODE } from '../records';
+
+/** An inode that goes along. */
+export interface PackedInode {
+  readonly number: number;
+  readonly bytes: Uint8Array;
+  readonly kind: number;
+  readonly flags: number;
+  readonly size: number;
+  /** Where its blocks lie now, ascending within it. */
+  readonly pieces: readonly Piece[];
+  /** The same, whatever lies where: neighbours within it are one. */
+  readonly ranges: readonly Range[];
+  /** Blocks of its map now. */
+  readonly mapBlocks: number;
+  /** Block of its attributes now, or 0; several inodes may have the same one. */
+  readonly attributes: number;
+}
+
+/** All that goes along, ascending by number. */
+export interface Gathered {
+  readonly head: ExtHead;
+  readonly inodes: readonly PackedInode[];
+}
+
+/** Called now and then, with how far it is; throws to stop. */
+export type Checkpoint = (done: number, total: number) => Promise<void> | void;
+
+/** A volume with more inodes in use than these is not repacked. */
+const MOST_INODES = 2 ** 23;
+/** Nodes of a map that are read for one file. */
+const MOST_NODES = 65_536;
+/** Bytes of an inode table that are read at once. */
+const WINDOW = 2 ** 20;
+const NOTHING: readonly Piece[] = [];
+const CHECKED_GROUPS = 0x410;
+const HALF = 2 ** 32;
+
+/** Pieces as ranges of the file: what follows each other within it is one, wherever it lies. */
+function rangesOf(pieces: readonly Piece[]): readonly Range[] {
+  const follows = (a: Range, b: Range) => a.logical + a.count === b.logical && a.isUnwritten === b.isUnwritten;
+  if (pieces.every((piece, i) => i === 0 || !follows(pieces[i - 1]!, piece))) return pieces;
+  const ranges: Range[] = [];
+  for (const { logical, count, isUnwritten } of pieces) {
+    const last = ranges.at(-1);
+    const range: Range = { logical, count, ...(isUnwritten && { isUnwritten }) };
+    if (last && follows(last, range)) ranges[ranges.length - 1] = { ...last, count: last.count + count };
+    else ranges.push(range);
+  }
+  return ranges;
+}
+
+/** True for an inode whose map leads to blocks. */
+function hasMap({ kind, flags, size, map }: ExtInode, sectors: number): boolean {
+  if ((flags & INLINE_DATA) !== 0) return false;
+  if (kind === 0x8000 || kind === 0x4000) return true;
+  // A short target of a link stands in its map, and no blocks but those of attributes are its own.
+  return kind === 0xa000 && (size >= map.byteLength || (sectors > 0 && (flags & 0x80000) !== 0));
+}
+
+/** An inode with the places of its blocks. Throws a BrokenChain where its map does not hold together. */
+export async function packedInode(inodes: Inodes, inode: ExtInode): Promise<PackedInode> {
+  const { number, bytes, kind, flags, size } = inode;
+  const { attributesLow, attributesHigh, sectorsLow } = decode(SHORT_INODE, bytes);
+  const own = { number, bytes, kind, flags, size, attributes: attributesLow + attributesHigh * HALF };
+  if (number === INODE.resize || number === INODE.bad || !hasMap(inode, sectorsLow))
+    return { ...own, pieces: NOTHING, ranges: NOTHING, mapBlocks: 0 };
+  const pieces: Piece[] = [];
+  const nodes = { left: MOST_NODES };
+  let end = 0;
+  for await (const { logical, count, at, kept } of inodes.runs(inode, nodes)) {
+    const physical = at ?? kept;
+    if (physical === undefined) continue;
+    if (logical < end) throw new BrokenChain(`the blocks of inode ${number} are not in order`);
+    end = logical + count;
+    const last = pieces.at(-1);
+    const isUnwritten = at === undefined;
+    const isNext =
+      last !== undefined &&
+      last.logical + last.count === logical &&
+      last.physical + last.count === physical &&
+      (last.isUnwritten === true) === isUnwritten;
+    if (isNext) pieces[pieces.length - 1] = { ...last, count: last.count + count };
+    else pieces.push({ logical, physical, count, ...(isUnwritten && { isUnwritten }) });
+  }
+  return { ...own, pieces, ranges: rangesOf(pieces), mapBlocks: MOST_NODES - nodes.left };
+}
+
+/** The bits of a group's inodes that are in use; undefined where none is. */
+async function usedIn(inodes: Inodes, group: Group): Promise<Uint8Array | undefined> {
+  const { head } = inodes;
+  const isUnset = (group.flags & GROUP_FLAG.inodesUnset) !== 0 && (head.superblock.readOnly & CHECKED_GROUPS) !== 0;
+  if (isUnset) return undefined;
+  if (group.inodeBitmap < 1 || group.inodeBitmap >= head.blocks)
+    throw new BrokenChain('an inode bitmap lies outside of the volume');
+  const bits = await inodes.read(group.inodeBitmap * head.block, head.block);
+  return bits.every((byte) => byte === 0) ? undefined : new Uint8Array(bits);
+}
+
+/** Reserved inodes that have a meaning go along where they hold something; all others where a bitmap says that they are in use. */
+const isEmpty = ({ kind, bytes }: ExtInode) => kind === 0 && decode(SHORT_INODE, bytes).links === 0;
+
+/** All inodes in use. Throws a BrokenChain where the structures do not hold together. */
+export async function gather(inodes: Inodes, checkpoint?: Checkpoint): Promise<Gathered> {
+  const { head } = inodes;
+  const { inodesPerGroup } = head.superblock;
+  const all: PackedInode[] = [];
+  for (let g = 0; g < head.groups; g++) {
+    await checkpoint?.(g, head.groups);
+    const group = groupIn(new Uint8Array(await inodes.near(descriptorAt(head, g), head.descriptorBytes)));
+    const bits = await usedIn(inodes, group);
+    if (!bits) continue;
+    const table = group.inodeTable * head.block;
+    const most = Math.max(1, Math.floor(WINDOW / head.inodeBytes));
+    let [first, window] = [0, new Uint8Array(0)];
+    let last = inodesPerGroup - 1;
+    while (last >= 0 && (bits[last >> 3]! & (1 << (last & 7))) === 0) last -= 1;
+    for (let i = 0; i <= last; i++) {
+      if ((bits[i >> 3]! & (1 << (i & 7))) === 0) continue;
+      if (i >= first + window.length / head.inodeBytes) {
+        const count = Math.min(most, last + 1 - i);
+        window = new Uint8Array(await inodes.read(table + i * head.inodeBytes, count * head.inodeBytes));
+        first = i;
+        await checkpoint?.(g, head.groups);
+      }
+      const from = (i - first) * head.inodeBytes;
+      const bytes = window.subarray(from, from + head.inodeBytes);
+      const inode = inodes.inodeIn(bytes, g * inodesPerGroup + i + 1, table + i * head.inodeBytes);
+      if (isEmpty(inode)) continue;
+      all.push(await packedInode(inodes, { ...inode, bytes: bytes.slice() }));
+      if (all.length > MOST_INODES) throw new BrokenChain('it has more files than are repacked here');
+    }
+  }
+  return { head, inodes: all };
+}

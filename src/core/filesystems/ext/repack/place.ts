@@ -1,0 +1,158 @@
+/**
+ * Where everything of a repacked volume lies, and how small it can be. Everything that goes along is laid one behind the
+ * other, from the front on: how much that takes depends on nothing behind it, so that the least length is read off its end,
+ * and one block less has no room. Where there is more room, each file lies in one piece as far as the groups allow.
+ */
+import { FreeBlocks, NOTHING, place, type Placed } from '../free-blocks';
+import { placeGroups } from '../groups';
+import { mapBlocksOf } from '../mapping';
+import { INODE, INODE_FLAG } from '../numbers';
+import { type ExtHead, READ } from '../read/head';
+import { endOfGroups, formOf, groupsOf, hasSpare, type PackedForm } from './form';
+import type { Gathered, PackedInode } from './gather';
+
+/** Files that are named by numbers of their own, or that keep those that they have. */
+export type Numbering = 'renumbered' | 'kept';
+
+/** Where everything lies. */
+export interface Places {
+  readonly form: PackedForm;
+  /** Block that leads to the spare descriptors, and that of the signs of a mount; 0 where there is none. */
+  readonly resize: number;
+  readonly mmp: number;
+  /** Beside each inode that goes along. */
+  readonly placed: readonly Placed[];
+  /** New blocks of attributes, by the old ones. */
+  readonly attributes: ReadonlyMap<number, number>;
+  readonly free: FreeBlocks;
+}
+
+const BY_EXTENTS: { readonly has: (feature: string) => boolean } = new Set(['extents']);
+const BY_MAP: { readonly has: (feature: string) => boolean } = new Set<string>();
+type MapFeatures = Parameters<typeof mapBlocksOf>[0];
+
+/** How the blocks of an inode are found. */
+export const featuresOf = ({ flags }: PackedInode): MapFeatures =>
+  ((flags & INODE_FLAG.extents) !== 0 ? BY_EXTENTS : BY_MAP) as MapFeatures;
+
+const hasMmp = ({ superblock }: ExtHead) => (superblock.incompatible & READ.mmp) !== 0 && superblock.mmpBlock > 0n;
+
+/** Blocks that everything takes at least, with every file in one piece. */
+function leastBlocks({ head, inodes }: Gathered): number {
+  let sum = (hasSpare(head) ? 1 : 0) + (hasMmp(head) ? 1 : 0);
+  const attributes = new Set<number>();
+  for (const inode of inodes) {
+    for (const { count } of inode.ranges) sum += count;
+    if (inode.ranges.length > 0) sum += mapBlocksOf(featuresOf(inode), head.block, inode.ranges);
+    if (inode.attributes > 0) attributes.add(inode.attributes);
+  }
+  return sum + attributes.size;
+}
+
+/** First number that is given out anew. */
+export const firstFree = ({ superblock }: ExtHead): number =>
+  superblock.revision === 0 ? INODE.first : superblock.firstInode;
+
+/** The highest number that is in use. */
+export function lastNumber({ head, inodes }: Gathered, numbering: Numbering): number {
+  const first = firstFree(head);
+  if (numbering === 'kept') return Math.max(first - 1, inodes.at(-1)?.number ?? 0);
+  return first - 1 + inodes.filter(({ number }) => number >= first).length;
+}
+
+/** The order in which everything is laid: the journal first, then what has the most pieces, which a border costs the most. */
+function tightOrder({ inodes }: Gathered, journal: number): number[] {
+  const rank = ({ number, ranges }: PackedInode) =>
+    number === journal ? Infinity : ranges.length > 3 ? ranges.length : 0;
+  const order = inodes.map((_, i) => i);
+  return order.sort((a, b) => rank(inodes[b]!) - rank(inodes[a]!) || a - b);
+}
+
+/** Lays everything into the free blocks of a form; undefined where they are too few. */
+function lay(form: PackedForm, gathered: Gathered, free: FreeBlocks, isTight: boolean): Places | undefined {
+  const { head, inodes } = gathered;
+  const { journalInode } = head.superblock;
+  const one = () => free.take(1)?.[0]?.start;
+  const resize = hasSpare(head) ? one() : 0;
+  const mmp = hasMmp(head) ? one() : 0;
+  if (resize === undefined || mmp === undefined) return undefined;
+  const placed = new Array<Placed>(inodes.length).fill(NOTHING);
+  const attributes = new Map<number, number>();
+  const journal = inodes.findIndex(({ number }) => number === journalInode);
+  const order = isTight ? tightOrder(gathered, journalInode) : [journal, ...inodes.keys()];
+  for (const i of order) {
+    const inode = inodes[i];
+    if (!inode || (i === journal && placed[i] !== NOTHING)) continue;
+    const where = place({ features: featuresOf(inode), block: form.block }, free, inode.ranges);
+    if (!where) return undefined;
+    placed[i] = where;
+    if (inode.attributes === 0 || attributes.has(inode.attributes)) continue;
+    const own = one();
+    if (own === undefined) return undefined;
+    attributes.set(inode.attributes, own);
+  }
+  return { form, resize, mmp, placed, attributes, free };
+}
+
+/** Blocks that a volume of this form takes, everything laid one behind the other: it may be longer than the form. */
+function tightEnd(form: PackedForm, gathered: Gathered): number {
+  const free = new FreeBlocks(placeGroups(form).taken, Number.MAX_SAFE_INTEGER, true);
+  if (!lay(form, gathered, free, true)) return Infinity;
+  return Math.max(form.structuresEnd, free.rest[0]?.start ?? Infinity);
+}
+
+/** Groups below which no volume has room for all of it. */
+function fewestGroups(gathered: Gathered, least: number, numbering: Numbering): number {
+  const { inodesPerGroup, blocksPerGroup } = gathered.head.superblock;
+  const tableBlocks = (inodesPerGroup * gathered.head.inodeBytes) / gathered.head.block;
+  const each = Math.max(1, blocksPerGroup - 2 - tableBlocks);
+  return Math.max(1, Math.ceil(least / each), Math.ceil(lastNumber(gathered, numbering) / inodesPerGroup));
+}
+
+/** Groups that are tried beyond the fewest, before it is said that there is no length. */
+const TRIED = 4096;
+
+/** The fewest blocks with which repacking succeeds; undefined where there is no such number. */
+export function leastOf(gathered: Gathered, numbering: Numbering): number | undefined {
+  const { head } = gathered;
+  const least = leastBlocks(gathered);
+  const from = fewestGroups(gathered, least, numbering);
+  for (let groups = from; groups < from + TRIED; groups++) {
+    const most = endOfGroups(head, groups);
+    const form = formOf(head, most);
+    if (!form || form.room < least) continue;
+    const end = Math.max(tightEnd(form, gathered), endOfGroups(head, groups - 1) + 1);
+    if (end <= most) return end;
+  }
+  return undefined;
+}
+
+/** Where everything lies in a volume of so many blocks, or of fewer; undefined where it has no room. */
+export function placesIn(gathered: Gathered, blocks: number, numbering: Numbering): Places | undefined {
+  const { head } = gathered;
+  const least = leastBlocks(gathered);
+  const from = fewestGroups(gathered, least, numbering);
+  const top = groupsOf(head, blocks);
+  let most = blocks;
+  let poorer: Places | undefined;
+  for (let groups = top; groups >= Math.max(from, top - TRIED); groups--) {
+    const form = formOf(head, most);
+    most = endOfGroups(head, groups - 1);
+    if (!form || form.room < least || tightEnd(form, gathered) > form.blocks) continue;
+    const found = roomy(form, gathered);
+    // A last group that takes more than it gives is left out, where the rest has room enough.
+    const gives = poorer !== undefined || groups === from || form.room > (formOf(head, most)?.room ?? -1);
+    if (gives) return found ?? poorer;
+    poorer = found;
+  }
+  return poorer;
+}
+
+/** Every file in one piece where that can be; one behind the other where that takes too much. */
+function roomy(form: PackedForm, gathered: Gathered): Places | undefined {
+  const { taken } = placeGroups(form);
+  return (
+    lay(form, gathered, new FreeBlocks(taken, form.blocks), false) ??
+    lay(form, gathered, new FreeBlocks(taken, form.blocks, true), true)
+  );
+}

@@ -218,6 +218,32 @@ export const ANSWERS = {
       }),
     ),
   }),
+  /** How small ext volumes can be, in bytes; missing where no length serves. */
+  minimum: z.strictObject({
+    volumes: z.array(
+      z.strictObject({
+        partition: text,
+        refused: text.optional(),
+        block: count.optional(),
+        bytes: count.optional(),
+        renumbered: count.optional(),
+        kept: count.optional(),
+        mustKeep: z.boolean().optional(),
+        inodes: count.optional(),
+        highest: count.optional(),
+      }),
+    ),
+  }),
+  /** A volume in another length: as it would be, or as it was written. */
+  repack: z.strictObject({
+    partition: text,
+    size: count,
+    block: count,
+    free: count,
+    words: z.array(text),
+    leftOut: z.array(text),
+    file: text.optional(),
+  }),
   change: z.strictObject({
     partitions: z.array(
       z.strictObject({

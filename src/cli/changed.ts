@@ -20,7 +20,7 @@ export interface IntoArguments {
 }
 
 /** An image is changed into another file, never in its place; and of a device none is made. */
-async function refuseItself(from: string, into: string): Promise<void> {
+export async function refuseItself(from: string, into: string): Promise<void> {
   const [old, made] = [await stat(from), await ifThere(stat(into))];
   if (!old.isFile())
     throw new Ended(EXIT.file, 'not-a-file', `“${from}” is no plain file; a new image is made of one.`);

@@ -24,7 +24,7 @@ import { surveyed, withImage } from './open-image';
 import { partFile } from './part-files';
 import { columns, printable, word } from './text';
 
-interface VolumeArguments {
+export interface VolumeArguments {
   readonly partition?: string;
   readonly sectorSize?: 512 | 4096;
   readonly json?: boolean;
@@ -35,7 +35,7 @@ export interface FilesArguments extends VolumeArguments {
 }
 
 /** The partition that is meant, among those that can be; without a word the only one. */
-function chosen(
+export function chosen(
   survey: Survey,
   image: string,
   { partition }: VolumeArguments,

@@ -5,6 +5,7 @@ import type { FilesArguments } from './files';
 import type { Io } from './io';
 import type { ChangeArguments, KeepArguments } from './keep';
 import { DOCUMENT, type Doing, JSON_OPTION, withContents } from './program-options';
+import type { RepackArguments } from './repack';
 import type { RepairArguments } from './repair';
 
 const INTO_OPTION = ['--into <file>', 'new image to write'] as const;
@@ -68,6 +69,37 @@ export function volumeCommands(program: Command, io: Io, doing: Doing): void {
     .option(...JSON_OPTION)
     .action((image: string, options: FilesArguments) =>
       doing(import('./files').then((one) => one.examine(io, image, options))),
+    );
+  program
+    .command('minimum')
+    .summary('say how small the ext volumes in an image can be')
+    .description(
+      'Reads an image, never writes it, and says the fewest bytes in which each of its ext2 to ext4 volumes has room, computed to the block: with inodes numbered anew, and with the numbers that they have.',
+    )
+    .argument('<image>', 'image file')
+    .option(...partition)
+    .addOption(sectorSizeOption())
+    .option(...JSON_OPTION)
+    .action((image: string, options: FilesArguments) =>
+      doing(import('./repack').then((one) => one.minimum(io, image, options))),
+    );
+  program
+    .command('repack')
+    .summary('show an ext volume in another length, and make it in a new file')
+    .description(
+      'Reads an image, never writes it, checks an ext2 to ext4 volume in it as a whole, and lays all of it anew, smaller or larger. With --into it is written to a new file of its own, compared byte by byte.',
+    )
+    .argument('<image>', 'image file')
+    .option(...partition)
+    .option('--size <size>', 'how long it shall be, such as 512 MiB; the fewest bytes if not said')
+    .option('--keep-numbers', 'inodes keep their numbers; they are numbered anew if not said')
+    .option('--without-faulty', 'files that the check names do not go along; faults stop it if not said')
+    .addOption(sectorSizeOption())
+    .option('--into <file>', 'new file for the volume')
+    .option('--replace', 'a file of that name gives way')
+    .option(...JSON_OPTION)
+    .action((image: string, options: RepackArguments) =>
+      doing(import('./repack').then((one) => one.repack(io, image, options))),
     );
 }
 

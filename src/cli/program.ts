@@ -48,6 +48,8 @@ the document. Files come from folders and archives: named in it, or with --from.
   loess survey card.img --sector 0       one sector, field by field
   loess files card.img --partition 2     what lies in a volume; --into fetches a file
   loess examine card.img                 whether its ext volumes are sound
+  loess minimum card.img                 how small they can be, to the block
+  loess repack card.img --size 2GiB --into root.img
   loess keep card.img > kept.json        a document in which all of it stays
   loess change kept.json --on card.img   before and after; --into new.img makes it
   loess cut card.img --into short.img    without what lies behind its last partition

@@ -29,6 +29,8 @@ export interface CheckedExt {
   readonly faults: readonly Fault[];
   readonly volume: CheckedVolume | undefined;
   readonly entries: readonly CheckedEntry[];
+  /** Inodes that faults touch, as far as they are known; each with at least one fault. */
+  readonly touched: ReadonlySet<number>;
 }
 
 export interface CheckOptions {
@@ -58,6 +60,7 @@ class Check {
   private readonly reader: InodeReader;
   private readonly attributes: AttributeReader;
   private readonly found = new Map<number, FoundAttribute[]>();
+  readonly touched = new Set<number>();
 
   constructor(
     private readonly volume: CheckedVolume,
@@ -89,8 +92,10 @@ class Check {
       if (!own) paths.set(inode.number, [path === '' ? '/' : path]);
       else if (own.length < FILES_NAMED) own.push(path);
     }
+    const byPath = new Map(this.entries.map(({ path, inode }) => [path, inode.number]));
     const touched = new Map<Fault, Set<string>>();
     const touch = (fault: Fault, inode: number) => {
+      this.touched.add(inode);
       const files = touched.get(fault) ?? new Set<string>();
       for (const path of paths.get(inode) ?? []) if (files.size < FILES_NAMED) files.add(path);
       if (files.size > 0) touched.set(fault, files);
@@ -98,6 +103,12 @@ class Check {
     for (const fault of this.faults.all) {
       const [, number] = /^inode (\d+)/.exec(fault.where) ?? [];
       if (number !== undefined) touch(fault, Number(number));
+      const [, block] = /^attributes in block (\d+)/.exec(fault.where) ?? [];
+      if (block !== undefined)
+        for (const one of this.inodes.values()) if (one.attributes === Number(block)) touch(fault, one.number);
+      const [, path] = /^“(.*)”/s.exec(fault.where) ?? (fault.where.startsWith('the root directory') ? ['', ''] : []);
+      const inode = path === undefined ? undefined : byPath.get(path);
+      if (inode !== undefined) this.touched.add(inode);
     }
     const { contested } = this.claims;
     if (contested.size > 0)
@@ -422,8 +433,8 @@ export async function checkExt(
 ): Promise<CheckedExt> {
   const faults = new Faults();
   const volume = await readSuperblock(source, base, available, faults);
-  if (!volume) return { faults: faults.all, volume, entries: [] };
+  if (!volume) return { faults: faults.all, volume, entries: [], touched: new Set() };
   const check = new Check(volume, await readGroups(volume, faults), faults, options);
   await check.run();
-  return { faults: faults.all, volume, entries: check.entries };
+  return { faults: faults.all, volume, entries: check.entries, touched: check.touched };
 }

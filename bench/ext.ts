@@ -2,7 +2,6 @@
  * Ext file systems: large empty ones, the smallest slot for many files, and one that is filled from a tar of a
  * system beside the time that the system's own archiver takes to unpack it.
  */
-import { spawn } from 'node:child_process';
 import { createWriteStream, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
@@ -17,6 +16,7 @@ import { writeImage } from '@/files/image-file';
 import { median, type Row } from './row';
 import { sendArchive, unpackSeconds } from './archiving';
 import { buildOnServer, peakMemory, serving } from './server';
+import { watched } from './watched';
 
 const FILES = 60_000;
 const TAR_BYTES = 2 * 2 ** 30;
@@ -117,27 +117,6 @@ async function makeTar(file: string): Promise<void> {
   await written;
 }
 
-/** Peak resident memory of the terminal program while it builds, in MB. */
-function terminalMemory(args: readonly string[]): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, ['bin/loess.mjs', ...args], { stdio: ['ignore', 'ignore', 'inherit'] });
-    let peak = 0;
-    const timer = setInterval(() => {
-      try {
-        peak = Math.max(peak, peakMemory(child.pid!));
-      } catch {
-        // It ended meanwhile.
-      }
-    }, 20);
-    child.on('error', reject);
-    child.on('close', (code) => {
-      clearInterval(timer);
-      if (code === 0) resolve(peak);
-      else reject(new Error(`the terminal ended with ${code}`));
-    });
-  });
-}
-
 async function fillRows(folder: string): Promise<Row[]> {
   const archive = path.join(folder, 'root.tar');
   await makeTar(archive);
@@ -172,7 +151,7 @@ async function fillRows(folder: string): Promise<Row[]> {
   });
   const document = path.join(folder, 'card.json');
   writeFileSync(document, writeLayout(layoutOf('4 GiB', { filesFrom: 'root.tar', times: 'of the files' })));
-  const memory = await terminalMemory(['build', document, '--into', path.join(folder, 'card.img')]);
+  const memory = (await watched(['build', document, '--into', path.join(folder, 'card.img')])).memory;
   return [
     ...rows,
     {

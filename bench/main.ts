@@ -12,6 +12,7 @@ import { benchExt } from './ext';
 import { benchExtReading } from './ext-reading';
 import { benchFilling } from './filling';
 import { benchPlacing } from './placing';
+import { benchRepacking } from './repacking';
 import type { Row } from './row';
 import { benchServing } from './serving';
 import { benchSurveying } from './surveying';
@@ -40,6 +41,7 @@ const SECTIONS: Record<string, () => Row[] | Promise<Row[]>> = {
   filling: () => benchFilling(RESULTS),
   ext: () => benchExt(RESULTS),
   'ext-reading': () => benchExtReading(RESULTS),
+  repacking: () => benchRepacking(RESULTS),
   surveying: () => benchSurveying(RESULTS),
   changing: () => benchChanging(RESULTS),
   terminal: () => benchTerminal(RESULTS),

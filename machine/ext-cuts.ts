@@ -1,23 +1,21 @@
 /**
  * Ext volumes that a real kernel writes on when its machine is cut off. Another start of it replays the journals; what it
- * shows then, and what the bitmaps say, is held against our view of the images as they were cut off.
+ * shows then, and what the bitmaps say, is held against our view of the images as they were cut off. Each is repacked too.
  */
 import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
-import { open } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { crc32 } from 'node:zlib';
 import { type ExtWish, makeExt } from '@tests/ext';
 import type { Shelf } from '@tests/filled';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { decode } from '@/core/bytes/record';
-import { bytesOfText, textOfBytes } from '@/core/bytes/utf8';
-import { type CheckedEntry, checkExt } from '@/core/filesystems/ext/check/check';
+import { checkExt } from '@/core/filesystems/ext/check/check';
 import { descriptorAt, type ExtHead } from '@/core/filesystems/ext/read/head';
 import { LONG_GROUP, SHORT_GROUP } from '@/core/filesystems/ext/records';
 import { type Replay, settled } from '@/core/filesystems/ext/replay/replay';
-import { fileSource } from '@/files/file-source';
-import { layExt, shown } from './ext';
+import { layExt } from './ext';
+import { runRepacked } from './ext-repack';
+import { entriesAmiss, withSource } from './ext-seen';
 import { cutOff, lookAt, type SeenPartition } from './guest';
 
 export interface CutCase {
@@ -30,76 +28,7 @@ export interface CutCase {
 export interface CutVerdict {
   readonly name: string;
   readonly replay: Pick<Replay, 'transactions' | 'blocks' | 'deleted' | 'shortened' | 'refused'>;
-  readonly amiss: readonly string[];
-}
-
-async function crcOf(view: BlockSource, block: number, { inode }: CheckedEntry): Promise<string> {
-  let sum = 0;
-  let at = 0;
-  const zeros = async (until: number) => {
-    for (; at < until; at += Math.min(until - at, 65_536))
-      sum = crc32(new Uint8Array(Math.min(until - at, 65_536)), sum);
-  };
-  for (const { logical, physical, count, isUnwritten } of inode.runs) {
-    const from = Math.min(inode.size, logical * block);
-    const end = Math.min(inode.size, (logical + count) * block);
-    if (isUnwritten || end <= from) continue;
-    await zeros(from);
-    sum = crc32(await view.read(physical * block, end - from), sum);
-    at = end;
-  }
-  await zeros(inode.size);
-  return sum.toString(16).padStart(8, '0');
-}
-
-/** Where a file has data, as a kernel tells it: what was never written is a hole. */
-function dataOf({ inode }: CheckedEntry, block: number): string {
-  const data: { from: number; end: number }[] = [];
-  for (const { logical, count, isUnwritten } of inode.runs) {
-    const from = logical * block;
-    const end = Math.min(inode.size, (logical + count) * block);
-    const last = data[data.length - 1];
-    if (isUnwritten || from >= end) continue;
-    if (last?.end === from) last.end = end;
-    else data.push({ from, end });
-  }
-  return data.map(({ from, end }) => `${from}+${end - from} `).join('');
-}
-
-/** What `ext-look.c` says of an entry, without and with its time. */
-async function lineOf(view: BlockSource, block: number, entry: CheckedEntry): Promise<readonly [string, string]> {
-  const { path: at, inode, target, attributes } = entry;
-  const { kind, mode, user, group, links, size, seconds, nanoseconds } = inode;
-  let line = `${shown(bytesOfText(at))} ${(kind | mode).toString(8)} ${user}:${group} ${links}`;
-  if (target) line += ` -> ${shown(bytesOfText(textOfBytes(target)))}`;
-  if (kind === 0x8000) line += ` ${size} ${await crcOf(view, block, entry)} [${dataOf(entry, block)}]`;
-  for (const { name, value } of [...attributes].sort((a, b) => (a.name < b.name ? -1 : 1)))
-    line += ` ${name}:${Buffer.from(value).toString('hex')}`;
-  return [line, `${line} ${seconds}.${String(nanoseconds).padStart(9, '0')}`];
-}
-
-/** Compares every name with what a kernel says of it; files that were made shorter have the time of that. */
-async function entriesAmiss(
-  view: BlockSource,
-  block: number,
-  entries: readonly CheckedEntry[],
-  seen: SeenPartition,
-  { shortened }: Replay,
-): Promise<string[]> {
-  const amiss: string[] = [];
-  const said = new Set(seen.entries);
-  const untimed = new Map(seen.entries.map((line) => [line.slice(0, line.lastIndexOf(' ')), line]));
-  let late = 0;
-  if (entries.length !== seen.entries.length)
-    amiss.push(`${entries.length} entries, the kernel ${seen.entries.length}`);
-  for (const entry of entries) {
-    const [still, line] = await lineOf(view, block, entry);
-    if (said.has(line)) continue;
-    if (untimed.has(still) && (late += entry.inode.links) <= shortened) continue;
-    const own = seen.entries.find((one) => one.startsWith(`${still.split(' ')[0]} `));
-    amiss.push(`“${line}”, the kernel “${own ?? 'nothing'}”`);
-  }
-  return amiss.slice(0, 4);
+  readonly amiss: string[];
 }
 
 /** Compares both bitmaps of each group, bit by bit. */
@@ -138,28 +67,25 @@ async function compared(
   size: number,
   seen: SeenPartition,
 ): Promise<CutVerdict> {
-  const [before, later] = [await open(cut, 'r'), await open(after, 'r')];
-  try {
-    const source = fileSource(before, size);
-    const found = await settled(source, 0);
-    if (!found || 'refused' in found) throw new Error(`${name}: ${found?.refused ?? 'no ext'}`);
-    const { view, replay, inodes } = found;
-    const { head } = inodes;
-    const { transactions, blocks, deleted, shortened, refused } = replay;
-    const { faults, entries } = await checkExt(view, 0, size);
-    const amiss = [
-      ...(refused === undefined ? [] : [`not replayed: ${refused}`]),
-      ...replay.troubles,
-      ...(seen.facts.mounted === 'yes' ? [] : ['the kernel did not mount it']),
-      ...faults.slice(0, 3).map(({ code, where, says }) => `check: ${code}, ${where}: ${says}`),
-      ...(await entriesAmiss(view, head.block, entries, seen, replay)),
-      ...(await bitmapsAmiss(view, fileSource(later, size), head)),
-    ];
-    return { name, replay: { transactions, blocks, deleted, shortened, refused }, amiss };
-  } finally {
-    await before.close();
-    await later.close();
-  }
+  return withSource(cut, size, (source) =>
+    withSource(after, size, async (later) => {
+      const found = await settled(source, 0);
+      if (!found || 'refused' in found) throw new Error(`${name}: ${found?.refused ?? 'no ext'}`);
+      const { view, replay, inodes } = found;
+      const { head } = inodes;
+      const { transactions, blocks, deleted, shortened, refused } = replay;
+      const { faults, entries } = await checkExt(view, 0, size);
+      const amiss = [
+        ...(refused === undefined ? [] : [`not replayed: ${refused}`]),
+        ...replay.troubles,
+        ...(seen.facts.mounted === 'yes' ? [] : ['the kernel did not mount it']),
+        ...faults.slice(0, 3).map(({ code, where, says }) => `check: ${code}, ${where}: ${says}`),
+        ...(await entriesAmiss(view, head.block, entries, seen, replay)),
+        ...(await bitmapsAmiss(view, later, head)),
+      ];
+      return { name, replay: { transactions, blocks, deleted, shortened, refused }, amiss };
+    }),
+  );
 }
 
 /** How long a kernel may look at all of them. */
@@ -199,6 +125,12 @@ export async function runCuts(
         const name = `${JSON.stringify(wish)} ${how}, cut ${time + 1}`;
         verdicts.push(await compared(name, `${file}.cut`, file, wish.bytes, seen[i]!.partitions[0]!));
       }
+      const packed = await runRepacked(
+        files.map((file, i) => ({ cut: `${file}.cut`, size: cases[i]!.wish.bytes, way: time + i })),
+      );
+      verdicts
+        .slice(-cases.length)
+        .forEach(({ amiss }, i) => amiss.push(...packed[i]!.map((what) => `repacked: ${what}`)));
       onRound(verdicts.slice(-cases.length));
     }
     return verdicts;

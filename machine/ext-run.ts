@@ -35,7 +35,8 @@ const TOGETHER = 12;
 const LIMIT = 40 * 60_000;
 
 /** Words of a kernel's log that tell of trouble. */
-const TROUBLE = /(?:EXT4|JBD2|ext4|jbd2).*(?:error|warn|corrupt|invalid|bad|fail|inconsisten|checksum|orphan|recover)/i;
+export const TROUBLE =
+  /(?:EXT4|JBD2|ext4|jbd2).*(?:error|warn|corrupt|invalid|bad|fail|inconsisten|checksum|orphan|recover)/i;
 
 function factsAmiss(one: ExtCase, made: MadeExt, facts: Readonly<Record<string, string>>, shelf: Shelf): string[] {
   const { tree, work, wish } = one;

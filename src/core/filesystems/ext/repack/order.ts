@@ -29,6 +29,19 @@ export interface RepackRefusal {
   readonly faults: readonly Fault[];
 }
 
+/** Faults of the whole volume that laying its files anew does not mend. */
+const STAYING: readonly Fault['code'][] = [
+  'superblock/features',
+  'superblock/hash',
+  'superblock/reserved blocks',
+  'superblock/room for descriptors',
+  'journal/magic',
+  'journal/blocks',
+  'journal/block size',
+  'journal/not empty',
+  'journal/missing',
+];
+
 function refusedFor(faults: readonly Fault[]): RepackRefusal {
   const why =
     faults.length >= FAULT_LIMIT
@@ -55,6 +68,8 @@ export async function orderRepack(
   let leftOut: readonly string[] = [];
   if (faults.length > 0) {
     if (!withoutFaulty || !checked.volume || faults.length >= FAULT_LIMIT) return fail(refusedFor(faults));
+    const staying = faults.find(({ code }) => STAYING.includes(code));
+    if (staying) return fail({ why: `leaving files out does not mend it: ${staying.where}, ${staying.code}`, faults });
     const left = await leavingOut(volume, checked);
     if (!left.ok) return fail({ why: left.error, faults });
     volume = left.value.volume;

@@ -1,8 +1,8 @@
 /** Volumes in another length: every fact stays, the checker finds no fault, and one block less has no room. */
 import { MIB } from '@/core/quantity/units';
-import { inMemory } from '../../../../../tests/filled';
-import { sound, type Which, WISHES } from '../../../../../tests/planted-ext';
-import { factsOf, repackedOver } from '../../../../../tests/repacked';
+import { inMemory } from '@tests/filled';
+import { sound, type Which, WISHES } from '@tests/planted-ext';
+import { factsOf, repackedOver } from '@tests/repacked';
 import { minimaOf, type Numbering, repackable, repacked } from './repack';
 
 jest.setTimeout(120_000);

@@ -1,0 +1,117 @@
+/**
+ * Repacked ext volumes before a real kernel: it mounts them without a word, shows every fact as our view of the volume that they
+ * were made of, fills them to the last block, and our checker finds no fault afterwards.
+ */
+import { rmSync } from 'node:fs';
+import { checkExt } from '@/core/filesystems/ext/check/check';
+import { type Ordered, orderRepack } from '@/core/filesystems/ext/repack/order';
+import { minimaOf, type Numbering, repackable, repacked } from '@/core/filesystems/ext/repack/repack';
+import { settled } from '@/core/filesystems/ext/replay/replay';
+import { writeRepacked } from '@/files/repacked-image';
+import { TROUBLE } from './ext-run';
+import { entriesAmiss, withSource } from './ext-seen';
+import { lookAt, type SeenPartition } from './guest';
+
+/** A volume in a file of its own; `way` says into which length it is repacked, and how its inodes are numbered. */
+export interface RepackCase {
+  readonly cut: string;
+  readonly size: number;
+  readonly way: number;
+}
+
+/** How long a kernel may look at all of them. */
+const LOOK_LIMIT = 40 * 60_000;
+
+const NOTHING_REPLAYED = { shortened: 0 };
+
+/** The bytes that a way asks for: the fewest, hardly more, much more than there were, or in between. */
+function bytesOf(way: number, least: number, block: number, size: number): number {
+  const kinds = [least, least + 37 * block, 2 * size + 5 * block + 512, Math.floor((least + size) / 2)];
+  return kinds[way % kinds.length]!;
+}
+
+/** Writes the repacked volume beside the other one; what is amiss before a kernel sees it. */
+async function made({ cut, size, way }: RepackCase): Promise<{ file: string; bytes: number; amiss: string[] }> {
+  const file = `${cut}.packed`;
+  const numbering: Numbering = way % 3 === 0 ? 'kept' : 'renumbered';
+  return withSource(cut, size, async (source) => {
+    const volume = await repackable(source, 0);
+    if (!volume.ok) return { file, bytes: 0, amiss: [volume.error] };
+    const minima = minimaOf(volume.value);
+    const least = minima[numbering]!;
+    const short = await repacked(volume.value, least - minima.block, numbering);
+    const order = await orderRepack(source, 0, size, { bytes: bytesOf(way, least, minima.block, size), numbering });
+    if (!order.ok) return { file, bytes: 0, amiss: [order.error.why] };
+    await write(cut, file, order.value);
+    return {
+      file,
+      bytes: order.value.bytes,
+      amiss: [
+        ...(short.ok ? ['one block less than the minimum was made'] : []),
+        ...(way % 4 === 0 && order.value.bytes !== least ? [`${order.value.bytes} bytes, not the least`] : []),
+      ],
+    };
+  });
+}
+
+async function write(from: string, path: string, order: Ordered): Promise<void> {
+  rmSync(path, { force: true });
+  await writeRepacked({
+    ...{ from, path, order, temporary: `${path}.part`, isNew: true },
+    signal: new AbortController().signal,
+    onProgress: () => undefined,
+  });
+}
+
+function factsAmiss({ facts }: SeenPartition): string[] {
+  const amiss: string[] = [];
+  const same = (name: string, meant: string | undefined) => {
+    if (facts[name] !== meant) amiss.push(`${name}: ${facts[name]}, and should be ${meant}`);
+  };
+  same('mounted', 'yes');
+  same('remounted', 'yes');
+  for (const name of ['unreadable', 'wrongtype', 'unmounted']) same(name, undefined);
+  // Where not even a name more has room, it was full before.
+  if (facts.full !== 'no 28') {
+    same('full', 'yes');
+    same('full-available', '0');
+  }
+  same('again-still', facts['new-still']);
+  return amiss;
+}
+
+/** Repacks volumes, lets a kernel look at them and fill them, and says of each what is amiss. */
+export async function runRepacked(cases: readonly RepackCase[]): Promise<string[][]> {
+  const all = [];
+  for (const one of cases) all.push({ ...one, ...(await made(one)) });
+  const ready = all.filter(({ bytes }) => bytes > 0);
+  const { disks, log } = await lookAt(
+    ready.map(({ file }) => ({ file, sectorSize: 512 as const, keeps: true, work: 'lf' })),
+    LOOK_LIMIT,
+  );
+  const trouble = log.filter((line) => TROUBLE.test(line));
+  for (const [i, { cut, size, file, bytes, amiss }] of ready.entries()) {
+    const seen = disks[i]?.partitions[0];
+    if (!seen) {
+      amiss.push('the kernel did not see it');
+      continue;
+    }
+    const device = `vd${String.fromCharCode('a'.charCodeAt(0) + i)}`;
+    amiss.push(
+      ...trouble.filter((line) => line.includes(`(${device})`) || line.includes(`${device}-`)).slice(0, 3),
+      ...factsAmiss(seen),
+    );
+    await withSource(cut, size, async (source) => {
+      const found = await settled(source, 0);
+      if (!found || 'refused' in found) return;
+      const { entries } = await checkExt(found.view, 0, size);
+      amiss.push(...(await entriesAmiss(found.view, found.inodes.head.block, entries, seen, NOTHING_REPLAYED)));
+    });
+    await withSource(file, bytes, async (source) => {
+      const { faults } = await checkExt(source, 0, bytes);
+      amiss.push(...faults.slice(0, 3).map(({ code, where, says }) => `afterwards: ${code}, ${where}: ${says}`));
+    });
+    rmSync(file);
+  }
+  return all.map(({ amiss }) => amiss);
+}

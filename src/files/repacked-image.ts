@@ -49,7 +49,7 @@ function* inData(offset: number, at: number, length: number, data: Data): Genera
   for (let i = low; i < data.length && data[i]![0] < at + length; i++) {
     const from = Math.max(at, data[i]![0]);
     const end = Math.min(at + length, data[i]![0] + data[i]![1]);
-    yield { offset: offset + from - at, copied: { from: '', at: from, length: end - from } };
+    yield { offset: offset + from - at, copied: { from: 'the image', at: from, length: end - from } };
   }
 }
 

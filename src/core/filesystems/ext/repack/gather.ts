@@ -18,6 +18,8 @@ export interface PackedInode {
   readonly kind: number;
   readonly flags: number;
   readonly size: number;
+  /** Its map leads to blocks, or could: it is no short link, device, or file in its inode. */
+  readonly isMapped: boolean;
   /** Where its blocks lie now, ascending within it. */
   readonly pieces: readonly Piece[];
   /** The same, whatever lies where: neighbours within it are one. */
@@ -75,7 +77,7 @@ export async function packedInode(inodes: Inodes, inode: ExtInode): Promise<Pack
   const { attributesLow, attributesHigh, sectorsLow } = decode(SHORT_INODE, bytes);
   const own = { number, bytes, kind, flags, size, attributes: attributesLow + attributesHigh * HALF };
   if (number === INODE.resize || number === INODE.bad || !hasMap(inode, sectorsLow))
-    return { ...own, pieces: NOTHING, ranges: NOTHING, mapBlocks: 0 };
+    return { ...own, isMapped: false, pieces: NOTHING, ranges: NOTHING, mapBlocks: 0 };
   const pieces: Piece[] = [];
   const nodes = { left: MOST_NODES };
   let end = 0;
@@ -94,7 +96,7 @@ export async function packedInode(inodes: Inodes, inode: ExtInode): Promise<Pack
     if (isNext) pieces[pieces.length - 1] = { ...last, count: last.count + count };
     else pieces.push({ logical, physical, count, ...(isUnwritten && { isUnwritten }) });
   }
-  return { ...own, pieces, ranges: rangesOf(pieces), mapBlocks: MOST_NODES - nodes.left };
+  return { ...own, isMapped: true, pieces, ranges: rangesOf(pieces), mapBlocks: MOST_NODES - nodes.left };
 }
 
 /** The bits of a group's inodes that are in use; undefined where none is. */

@@ -122,7 +122,7 @@ export class Rewriting {
     const what = kind === FOLDER ? 'folders' : isJournal ? 'journal' : 'files';
     if (number === INODE.resize && this.places.resize > 0) this.spare(bytes, made);
     else if (number === INODE.bad) this.putMap(bytes, new Uint8Array(60), 0, 0);
-    else if (inode.ranges.length > 0) {
+    else if (inode.isMapped) {
       const map = this.map(inode, placed, made, what);
       const each = (flags & INODE_FLAG.huge) !== 0 && this.hasHuge ? 1 : form.block / 512;
       const { sectorsLow, sectorsHigh } = decode(SHORT_INODE, bytes);

@@ -221,6 +221,13 @@ export const HOSTILE_EXT: readonly Hostile[] = [
     'an ext of eight blocks a group',
     () => superblock('blocksPerGroup', 8).number(1024 + fields.blocksLow.offset, 2 ** 31),
   ],
+  [
+    'an ext of eight blocks a group, and two copies at most',
+    () =>
+      superblock('blocksPerGroup', 8)
+        .number(1024 + fields.blocksLow.offset, 2 ** 31)
+        .number(1024 + fields.compatible.offset, 0x23c),
+  ],
   ['an ext of one inode a group', () => superblock('inodesPerGroup', 1)],
   ['an ext whose log goes round', roundLog],
   ['an ext whose journal lies in its own first block', journalInItself],

@@ -4,7 +4,7 @@ import { type BudgetLimits, budgeted, withinBudget } from '../../bytes/budget';
 import { MIB } from '../../quantity/units';
 import { checkAllocation } from './check/allocation';
 import type { Fault } from './check/faults';
-import { type ExtHead, hasCopy } from './read/head';
+import { copiesOf, type ExtHead } from './read/head';
 import { replayWords, settled } from './replay/replay';
 
 /** What a survey tells of it. */
@@ -37,9 +37,10 @@ const COPIES_TOLD = 12;
 function placesOf(head: ExtHead): ExtPlaces {
   const { superblock, block, descriptorBytes, groups, firstMetaGroup } = head;
   const copies: { group: number; at: number }[] = [];
-  for (let group = 1; group < groups && copies.length < COPIES_TOLD; group++)
-    if (hasCopy(head, group))
-      copies.push({ group, at: (superblock.firstDataBlock + group * superblock.blocksPerGroup) * block });
+  for (const group of copiesOf(head)) {
+    if (copies.length >= COPIES_TOLD) break;
+    if (group > 0) copies.push({ group, at: (superblock.firstDataBlock + group * superblock.blocksPerGroup) * block });
+  }
   return {
     descriptors: (superblock.firstDataBlock + 1) * block,
     descriptorBytes,

@@ -3,7 +3,7 @@ import type { BlockSource } from '../../../bytes/blocks';
 import { crc16, crc32c, crc32cOfNumber } from '../../../bytes/crc32c';
 import { decode } from '../../../bytes/record';
 import { EXT_MAGIC, GROUP_FLAG, INODE, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
-import { descriptorAt, type ExtHead, hasCopy, headOf, READ } from '../read/head';
+import { copiesOf, descriptorAt, type ExtHead, hasCopy, headOf, READ } from '../read/head';
 import { type Group, groupIn } from '../group';
 import { SHORT_GROUP, type Superblock, SUPERBLOCK } from '../records';
 import type { Faults } from './faults';
@@ -116,9 +116,7 @@ export class CheckedVolume {
 
   /** Groups that begin with a copy of the superblock. */
   get copies(): number[] {
-    const found: number[] = [];
-    for (let group = 0; group < this.groups; group++) if (hasCopy(this.head, group)) found.push(group);
-    return found;
+    return [...copiesOf(this.head)];
   }
 
   /** Blocks of descriptors that lie with their groups: in the first two and the last of those that each is for. */

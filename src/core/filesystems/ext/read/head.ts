@@ -4,6 +4,7 @@
  */
 import type { BlockSource } from '../../../bytes/blocks';
 import { decode } from '../../../bytes/record';
+import { copyGroups } from '../groups';
 import { EXT_MAGIC, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
 import { type Superblock, SUPERBLOCK } from '../records';
 
@@ -136,6 +137,16 @@ export function hasCopy({ superblock }: ExtHead, group: number): boolean {
   }
   if ((superblock.readOnly & SPARSE) === 0 || group === 1) return true;
   return [3, 5, 7].some((base) => isPowerOf(base, group));
+}
+
+/** Groups that begin with a copy of the superblock, ascending, the first among them; no group without one is looked at. */
+export function* copiesOf(head: ExtHead): Generator<number> {
+  const { superblock, groups } = head;
+  if ((superblock.compatible & SPARSE_2) !== 0) {
+    const view = new DataView(superblock.backupGroups.buffer, superblock.backupGroups.byteOffset, 8);
+    yield* copyGroups(groups, [view.getUint32(0, true), view.getUint32(4, true)]);
+  } else if ((superblock.readOnly & SPARSE) !== 0) yield* copyGroups(groups);
+  else for (let group = 0; group < groups; group++) yield group;
 }
 
 /** Byte of the volume at which the descriptor of a group lies. */

@@ -22,7 +22,7 @@ const SPARSE = 0x1;
 /** Blocks and inodes that have numbers of 32 bits. */
 const MOST_SHORT = 2 ** 32 - 1;
 /** Groups that are worked with. */
-const MOST_GROUPS = 2 ** 20;
+export const MOST_GROUPS = 2 ** 20;
 
 export const hasSpare = ({ superblock }: ExtHead): boolean => (superblock.compatible & COMPATIBLE.spare) !== 0;
 

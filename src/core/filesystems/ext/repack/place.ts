@@ -101,28 +101,35 @@ function tightEnd(form: PackedForm, gathered: Gathered): number {
   return Math.max(form.structuresEnd, free.rest[0]?.start ?? Infinity);
 }
 
-/** Groups below which no volume has room for all of it. */
-function fewestGroups(gathered: Gathered, least: number, numbering: Numbering): number {
-  const { inodesPerGroup, blocksPerGroup } = gathered.head.superblock;
-  const tableBlocks = (inodesPerGroup * gathered.head.inodeBytes) / gathered.head.block;
-  const each = Math.max(1, blocksPerGroup - 2 - tableBlocks);
-  return Math.max(1, Math.ceil(least / each), Math.ceil(lastNumber(gathered, numbering) / inodesPerGroup));
+/** Blocks that a group gives at most to what is not structure. */
+function mostOfGroup({ superblock: { inodesPerGroup, blocksPerGroup }, inodeBytes, block }: ExtHead): number {
+  return Math.max(1, blocksPerGroup - 2 - (inodesPerGroup * inodeBytes) / block);
 }
 
-/** Groups that are tried beyond the fewest, before it is said that there is no length. */
-const TRIED = 4096;
+/** Groups below which no volume has room for all of it. */
+function fewestGroups(gathered: Gathered, least: number, numbering: Numbering): number {
+  const { head } = gathered;
+  const numbered = Math.ceil(lastNumber(gathered, numbering) / head.superblock.inodesPerGroup);
+  return Math.max(1, Math.ceil(least / mostOfGroup(head)), numbered);
+}
+
+/** Groups whose structures are placed, in all, before it is said that there is no length. */
+const MOST_WORK = 2 ** 24;
 
 /** The fewest blocks with which repacking succeeds; undefined where there is no such number. */
 export function leastOf(gathered: Gathered, numbering: Numbering): number | undefined {
   const { head } = gathered;
   const least = leastBlocks(gathered);
-  const from = fewestGroups(gathered, least, numbering);
-  for (let groups = from; groups < from + TRIED; groups++) {
+  let groups = fewestGroups(gathered, least, numbering);
+  for (let work = 0; work < MOST_WORK; work += groups) {
     const most = endOfGroups(head, groups);
     const form = formOf(head, most);
-    if (!form || form.room < least) continue;
-    const end = Math.max(tightEnd(form, gathered), endOfGroups(head, groups - 1) + 1);
-    if (end <= most) return end;
+    if (form && form.room >= least) {
+      const end = Math.max(tightEnd(form, gathered), endOfGroups(head, groups - 1) + 1);
+      if (end <= most) return end;
+    }
+    // No group gives more than its blocks without its own structures.
+    groups += form ? Math.max(1, Math.floor((least - form.room) / mostOfGroup(head))) : 1;
   }
   return undefined;
 }
@@ -130,22 +137,19 @@ export function leastOf(gathered: Gathered, numbering: Numbering): number | unde
 /** Where everything lies in a volume of so many blocks, or of fewer; undefined where it has no room. */
 export function placesIn(gathered: Gathered, blocks: number, numbering: Numbering): Places | undefined {
   const { head } = gathered;
-  const least = leastBlocks(gathered);
-  const from = fewestGroups(gathered, least, numbering);
-  const top = groupsOf(head, blocks);
-  let most = blocks;
-  let poorer: Places | undefined;
-  for (let groups = top; groups >= Math.max(from, top - TRIED); groups--) {
-    const form = formOf(head, most);
-    most = endOfGroups(head, groups - 1);
-    if (!form || form.room < least || tightEnd(form, gathered) > form.blocks) continue;
-    const found = roomy(form, gathered);
-    // A last group that takes more than it gives is left out, where the rest has room enough.
-    const gives = poorer !== undefined || groups === from || form.room > (formOf(head, most)?.room ?? -1);
-    if (gives) return found ?? poorer;
-    poorer = found;
-  }
-  return poorer;
+  const needed = leastBlocks(gathered);
+  const fewest = fewestGroups(gathered, needed, numbering);
+  const groups = groupsOf(head, blocks);
+  const holds = (form: PackedForm | undefined): form is PackedForm =>
+    form !== undefined && form.groups >= fewest && form.room >= needed && tightEnd(form, gathered) <= form.blocks;
+  const whole = formOf(head, blocks);
+  const below = groups > 1 ? formOf(head, endOfGroups(head, groups - 1)) : undefined;
+  // A last group that takes more than it gives is left out, where the rest has room enough.
+  const inOrder = whole && below && whole.room <= below.room ? [below, whole] : [whole, below];
+  for (const form of inOrder) if (holds(form)) return roomy(form, gathered);
+  const least = leastOf(gathered, numbering);
+  const last = least !== undefined && least <= blocks ? formOf(head, least) : undefined;
+  return last && roomy(last, gathered);
 }
 
 /** Every file in one piece where that can be; one behind the other where that takes too much. */

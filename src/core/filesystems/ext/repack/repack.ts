@@ -9,9 +9,10 @@ import { BrokenChain } from '../../volume';
 import { attributesIn, attributesOfBlock } from '../attribute-places';
 import { unknownFeatures } from '../check/volume';
 import { INODE } from '../numbers';
-import type { ExtHead } from '../read/head';
+import { type ExtHead, READ } from '../read/head';
 import { settled, type Settled } from '../replay/replay';
 import { dependsOnNumber } from './attributes';
+import { MOST_GROUPS } from './form';
 import { type Checkpoint, gather, type Gathered } from './gather';
 import { firstFree, lastNumber, leastOf, type Numbering, type Places, placesIn } from './place';
 import { type RepackedRange, Rewriting } from './rewrite';
@@ -70,6 +71,10 @@ function hindrance({ replay, inodes }: Settled): string | undefined {
   if (unknown.length > 0) return `it has features that are not known (${unknown.join(', ')})`;
   if ((superblock.compatible & HAS_JOURNAL) !== 0 && superblock.journalInode === 0)
     return 'its journal lies on another device';
+  const signs = Number(superblock.mmpBlock);
+  if ((superblock.incompatible & READ.mmp) !== 0 && (signs < 1 || signs >= inodes.head.blocks))
+    return 'the signs of a mount lie outside of it';
+  if (inodes.head.groups > MOST_GROUPS) return `it has more than ${grouped(MOST_GROUPS)} groups`;
   if (superblock.revision > 1) return `its revision ${superblock.revision} is not known`;
   return undefined;
 }

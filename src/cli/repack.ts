@@ -1,4 +1,5 @@
 /** `minimum` and `repack`: how small an ext volume of an image can be, and the volume in that or another length, in a new file. */
+import type { CheckOptions } from '@/core/filesystems/ext/check/check';
 import type { Fault } from '@/core/filesystems/ext/check/faults';
 import { type Ordered, orderRepack, type RepackRefusal } from '@/core/filesystems/ext/repack/order';
 import { type Minima, minimaOf, type Numbering, repackable } from '@/core/filesystems/ext/repack/repack';
@@ -8,7 +9,7 @@ import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
 import { named } from '@/core/survey/structures';
 import { ChangedReadBackError, ImageChanged } from '@/files/changed-image';
-import { StillFaulty, writeRepacked } from '@/files/repacked-image';
+import { NotSound, StillFaulty, writeRepacked } from '@/files/repacked-image';
 import { answerText } from './answering';
 import { buildTrouble, refuseExisting } from './build';
 import { type IntoArguments, refuseItself } from './changed';
@@ -114,6 +115,7 @@ const leftText = ({ leftOut }: Ordered) =>
 async function written(
   io: Io,
   image: string,
+  one: FoundPartition,
   order: Ordered,
   { into, replace, json }: RepackArguments,
 ): Promise<number> {
@@ -138,6 +140,7 @@ async function written(
     return report.written;
   } catch (error) {
     if (io.signal.aborted) throw interrupted(io.signal, 'Interrupted; nothing of the volume was left.');
+    if (error instanceof NotSound) throw refusal(image, one, error.refusal);
     if (error instanceof StillFaulty) throw new Ended(EXIT.stop, 'still-faulty', `${error.message} Nothing was left.`);
     if (error instanceof ImageChanged) throw new Ended(EXIT.file, 'image-changed', error.message);
     if (error instanceof ChangedReadBackError) throw new Ended(EXIT.readBack, 'read-back-differs', error.message);
@@ -155,23 +158,22 @@ export function repack(io: Io, image: string, options: RepackArguments): Promise
     const one = chosen(survey, image, options, canBe, 'ext volume');
     const numbering: Numbering = keepNumbers ? 'kept' : 'renumbered';
     const progress = (text: string) => io.isTerminal && !json && io.error(text);
-    const order = await orderRepack(
-      source,
-      one.start * sectorSize,
-      one.sectors * sectorSize,
-      { bytes, numbering, withoutFaulty },
-      {
-        checkpoint: () => {
-          if (io.signal.aborted) throw interrupted(io.signal);
-        },
-        onProgress: (phase, done, total) =>
-          progress(`\r\u001b[K${phase}${total > 0 ? `, ${inBinary(done)} of ${inBinary(total)}` : ''}`),
+    const checking: CheckOptions = {
+      checkpoint: () => {
+        if (io.signal.aborted) throw interrupted(io.signal);
       },
-    );
-    progress('\r\u001b[K');
+      onProgress: (phase, done, total) =>
+        progress(`\r\u001b[K${phase}${total > 0 ? `, ${inBinary(done)} of ${inBinary(total)}` : ''}`),
+    };
+    const wish = { bytes, numbering, withoutFaulty };
+    const order = await orderRepack(source, one.start * sectorSize, one.sectors * sectorSize, wish, checking);
     if (!order.ok) throw refusal(image, one, order.error);
+    // Nothing is shown of what would not be made; what is written is checked beside that.
+    const amiss = into === undefined ? await order.value.sound(checking) : undefined;
+    progress('\r\u001b[K');
+    if (amiss) throw refusal(image, one, amiss);
     const { bytes: size, block, free, words, leftOut } = order.value;
-    const compared = into === undefined ? undefined : await written(io, image, order.value, options);
+    const compared = into === undefined ? undefined : await written(io, image, one, order.value, options);
     const now = into === undefined ? 'would have' : 'has';
     const wrote =
       into === undefined

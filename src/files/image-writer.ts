@@ -123,6 +123,11 @@ class Sums {
   }
 }
 
+/** Extents all at once, or in lots as they are made. */
+export type Lots = readonly Extent[] | AsyncIterable<readonly Extent[]>;
+
+const isInLots = (extents: Lots): extents is AsyncIterable<readonly Extent[]> => Symbol.asyncIterator in extents;
+
 /** Blocks in batches of about so many bytes. */
 function* batchesOf(blocks: Iterable<Block>, most: number): Generator<Block[]> {
   let [batch, bytes]: [Block[], number] = [[], 0];
@@ -193,8 +198,9 @@ function threadWriter(descriptor: number): Writer {
   return { write: ask, close };
 }
 
-/** Whether there is so much stored content that threads are worth it. */
-function isMuch(extents: readonly Extent[]): boolean {
+/** Whether there is so much stored content that threads are worth it: of what comes in lots there is. */
+function isMuch(extents: Lots): boolean {
+  if (isInLots(extents)) return true;
   let [bytes, pieces] = [0, 0];
   for (const extent of extents) {
     if (!('copied' in extent)) continue;
@@ -204,16 +210,22 @@ function isMuch(extents: readonly Extent[]): boolean {
   return bytes >= MANY_BYTES || pieces >= MANY_PIECES;
 }
 
-/** Writes all extents and compares each byte that was written with what was meant. Returns how many those were. */
-export async function writeExtents(extents: readonly Extent[], options: WriteOptions): Promise<number> {
+/**
+ * Writes all extents (ascending, or so in each lot) and compares each byte that was written with what was meant. Returns how
+ * many those were.
+ */
+export async function writeExtents(extents: Lots, options: WriteOptions): Promise<number> {
   const { handle, written, checkpoint, onWritten, fileOf, failed, step } = options;
   const isThreaded = step === undefined && isMuch(extents);
   const writers = isThreaded
     ? Array.from({ length: THREADS }, () => threadWriter(handle.fd))
     : [localWriter(handle.fd)];
   const sums = new Sums();
-  const blocks = blocksOf(extents, Math.min(step ?? BLOCK, BLOCK), fileOf, sums);
-  const batches = batchesOf(blocks, isThreaded ? BATCH_THREAD : Math.min(step ?? BATCH_HERE, BATCH_HERE));
+  const batchBytes = isThreaded ? BATCH_THREAD : Math.min(step ?? BATCH_HERE, BATCH_HERE);
+  const batches = (async function* () {
+    for await (const lot of isInLots(extents) ? extents : [extents])
+      yield* batchesOf(blocksOf(lot, Math.min(step ?? BLOCK, BLOCK), fileOf, sums), batchBytes);
+  })();
   const flush = new BackgroundFlush(handle);
   let total = 0;
   let hasFailed = false;
@@ -222,7 +234,7 @@ export async function writeExtents(extents: readonly Extent[], options: WriteOpt
       for (;;) {
         await checkpoint();
         if (hasFailed) return;
-        const next = batches.next();
+        const next = await batches.next();
         if (next.done) return;
         const batch = next.value;
         for (const { offset, length } of batch) written.add(offset, length);

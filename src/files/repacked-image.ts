@@ -3,9 +3,10 @@
  * lies in, each byte is read back and compared, and the file appears whole or not at all. The image is only read.
  */
 import { type FileHandle, open, rm, stat } from 'node:fs/promises';
+import { setImmediate as otherWork } from 'node:timers/promises';
 import { Coverage, type Extent } from '@/core/bytes/extents';
 import { checkExt } from '@/core/filesystems/ext/check/check';
-import type { Ordered } from '@/core/filesystems/ext/repack/order';
+import type { Ordered, RepackRefusal } from '@/core/filesystems/ext/repack/order';
 import type { RepackedRange } from '@/core/filesystems/ext/repack/repack';
 import { MIB } from '@/core/quantity/units';
 import { ChangedReadBackError, ImageChanged } from './changed-image';
@@ -32,8 +33,8 @@ export interface RepackReport {
   readonly written: number;
 }
 
-/** Bytes that are made anew and held before they are written, and ranges that wait with them. */
-const [HELD_BYTES, HELD_RANGES] = [32 * MIB, 200_000];
+/** What is written at once: bytes that are made anew and held until then, and bytes in all. */
+const [HELD_BYTES, LOT_BYTES] = [16 * MIB, 256 * MIB];
 
 /** Ranges of an image that hold data, ascending; all of it where that is not known. */
 type Data = readonly (readonly [at: number, length: number])[];
@@ -56,41 +57,70 @@ function* inData(offset: number, at: number, length: number, data: Data): Genera
 /** Ranges in lots that are small enough to be held, each in ascending order. */
 async function* lots(ranges: AsyncIterable<RepackedRange>, data: Data): AsyncGenerator<Extent[]> {
   let lot: Extent[] = [];
-  let held = 0;
+  let [held, all] = [0, 0];
   const ordered = () => lot.sort((a, b) => a.offset - b.offset);
   for await (const { extent } of ranges) {
     if ('zeros' in extent) continue;
     if ('moved' in extent) lot.push(...inData(extent.offset, extent.moved.at, extent.moved.length, data));
     else lot.push(extent);
     held += 'bytes' in extent ? extent.bytes.length : 0;
-    if (held < HELD_BYTES && lot.length < HELD_RANGES) continue;
+    all += 'moved' in extent ? extent.moved.length : 0;
+    if (held < HELD_BYTES && all < LOT_BYTES) continue;
     yield ordered();
-    [lot, held] = [[], 0];
+    [lot, held, all] = [[], 0, 0];
   }
   if (lot.length > 0) yield ordered();
 }
 
-async function writeVolume(job: RepackJob, handle: FileHandle, data: Data): Promise<number> {
-  const { from, order, signal, onProgress } = job;
+async function writeVolume(job: RepackJob, handle: FileHandle, data: Data, signal: AbortSignal): Promise<number> {
+  const { from, order, onProgress } = job;
   const total = order.bytes - order.free;
-  const written = new Coverage();
   let done = 0;
-  for await (const extents of lots(order.ranges(), data))
-    await writeExtents(extents, {
-      handle,
-      written,
-      fileOf: () => from,
-      onWritten(bytes) {
-        done = Math.min(total, done + bytes);
-        onProgress({ phase: 'writing', done, total });
-      },
-      checkpoint: () => signal.throwIfAborted(),
-      failed: (trouble) =>
-        trouble.kind === 'differs'
-          ? new ChangedReadBackError(`The new file reads back differently at byte ${trouble.offset}.`)
-          : new ImageChanged(`“${from}” is not as long as it was when it was looked at.`),
-    });
+  await writeExtents(lots(order.ranges(), data), {
+    handle,
+    written: new Coverage(),
+    fileOf: () => from,
+    onWritten(bytes) {
+      done = Math.min(total, done + bytes);
+      onProgress({ phase: 'writing', done, total });
+    },
+    checkpoint: () => signal.throwIfAborted(),
+    failed: (trouble) =>
+      trouble.kind === 'differs'
+        ? new ChangedReadBackError(`The new file reads back differently at byte ${trouble.offset}.`)
+        : new ImageChanged(`“${from}” is not as long as it was when it was looked at.`),
+  });
   return done;
+}
+
+/** Writes the volume, and checks the one that it is made of beside that: where one fails the other is stopped, and waited for. */
+async function writtenIfSound(job: RepackJob, handle: FileHandle, data: Data): Promise<number> {
+  const stop = new AbortController();
+  const signal = AbortSignal.any([job.signal, stop.signal]);
+  const orStop = <T>(work: Promise<T>) =>
+    work.catch((error: unknown) => {
+      stop.abort();
+      throw error;
+    });
+  const check = async () => {
+    const refusal = await job.order.sound({
+      async checkpoint() {
+        signal.throwIfAborted();
+        // Whoever writes is not kept waiting.
+        await otherWork();
+      },
+    });
+    if (refusal) throw new NotSound(refusal);
+  };
+  const [written, checked] = await Promise.allSettled([
+    orStop(writeVolume(job, handle, data, signal)),
+    orStop(check()),
+  ]);
+  // What was not sound was the reason, where both failed.
+  if (checked.status === 'rejected' && (checked.reason instanceof NotSound || written.status === 'fulfilled'))
+    throw checked.reason;
+  if (written.status === 'rejected') throw written.reason;
+  return written.value;
 }
 
 /** Of what faults were left out the rest is checked, before it appears. */
@@ -107,17 +137,24 @@ async function refuseFaulty(handle: FileHandle, { order, signal, onProgress }: R
     );
 }
 
+/** The volume has faults: nothing is made of it. */
+export class NotSound extends Error {
+  constructor(readonly refusal: RepackRefusal) {
+    super(refusal.why);
+  }
+}
+
 /** What is left of a volume without its faulty files still has faults. */
 export class StillFaulty extends Error {}
 
-/** Makes the new file, whole or not at all. Rejects with an ImageChanged, a ChangedReadBackError, a StillFaulty, or as the system does. */
+/** Makes the new file, whole or not at all. Rejects with a NotSound, an ImageChanged, a ChangedReadBackError, a StillFaulty, or as the system does. */
 export async function writeRepacked(job: RepackJob): Promise<RepackReport> {
   const { from, order, path, temporary } = job;
   const before = await stat(from);
   const output = await open(temporary, 'wx+');
   try {
     await output.truncate(order.bytes);
-    const written = await writeVolume(job, output, (await dataOf(from)) ?? [[0, before.size]]);
+    const written = await writtenIfSound(job, output, (await dataOf(from)) ?? [[0, before.size]]);
     await output.sync();
     await refuseFaulty(output, job);
     const after = await stat(from);

@@ -1,8 +1,7 @@
 /** Extended attributes of an inode as kernels hand them on ("Extended Attributes"): from the inode, from a block, from inodes of their own. */
-import { decode } from '../../../bytes/record';
 import { BrokenChain, readPieces } from '../../volume';
 import { ATTRIBUTES_MAGIC, SHORT_INODE_BYTES } from '../numbers';
-import { FURTHER_INODE, SHORT_INODE } from '../records';
+import { FURTHER_INODE } from '../records';
 import type { ExtInode, Inodes } from './inodes';
 
 /** What names begin with, by the number that stands for it. */
@@ -84,7 +83,10 @@ async function valueOf(inodes: Inodes, number: number, size: number): Promise<Ui
 }
 
 /** All attributes of an inode, access lists in the kernel's form. Throws a BrokenChain where they do not hold together. */
-export async function attributesOf(inodes: Inodes, { bytes }: ExtInode): Promise<Map<string, Uint8Array>> {
+export async function attributesOf(
+  inodes: Inodes,
+  { bytes, attributes: block }: ExtInode,
+): Promise<Map<string, Uint8Array>> {
   const found = new Map<string, Uint8Array>();
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
   if (bytes.length > SHORT_INODE_BYTES + 4) {
@@ -92,8 +94,6 @@ export async function attributesOf(inodes: Inodes, { bytes }: ExtInode): Promise
     if (head + 4 <= bytes.length && view.getUint32(head, true) === ATTRIBUTES_MAGIC)
       await entries(inodes, bytes, head + 4, head + 4, found);
   }
-  const { attributesLow, attributesHigh } = decode(SHORT_INODE, bytes);
-  const block = attributesLow + attributesHigh * 2 ** 32;
   if (block === 0) return found;
   const { head } = inodes;
   if (block >= head.blocks) throw new BrokenChain('its attributes lie outside of the volume');

@@ -40,6 +40,8 @@ export interface ExtInode {
   readonly user: number;
   readonly group: number;
   readonly links: number;
+  /** Block of its attributes, or 0. */
+  readonly attributes: number;
 }
 
 /** Reads inodes of one volume. */
@@ -113,6 +115,7 @@ export class Inodes {
       modified: (of(fields.modified) | 0) + (modifiedExtra(view) & 3) * HALF,
       map: new DataView(bytes.buffer, bytes.byteOffset + MAP_AT, MAP_BYTES),
       links: of(fields.links),
+      attributes: of(fields.attributesLow) + of(fields.attributesHigh) * HALF,
       user: of(fields.userLow) + of(fields.userHigh) * 0x10000,
       group: of(fields.groupLow) + of(fields.groupHigh) * 0x10000,
     };
@@ -132,25 +135,43 @@ export class Inodes {
     } else yield* this.mapped(inode, nodes);
   }
 
-  private async *extents(node: Uint8Array, depth: number, nodes: NodesLeft): AsyncGenerator<Run> {
-    const view = new DataView(node.buffer, node.byteOffset, node.length);
+  /** The runs of a file whose extents all stand in its inode; undefined where its map has blocks of its own. */
+  runsInside(inode: ExtInode): Run[] | undefined {
+    if ((inode.flags & INODE_FLAG.extents) === 0) return undefined;
+    const view = inode.map;
+    return view.getUint16(6, true) === 0 ? this.leaf(view, this.entriesOf(view, DEEPEST)) : undefined;
+  }
+
+  /** Entries of a node of extents; throws a BrokenChain where it is none, or lies deeper than that. */
+  private entriesOf(view: DataView, depth: number): number {
     const [entries, level] = [view.getUint16(2, true), view.getUint16(6, true)];
     if (view.getUint16(0, true) !== EXTENT_MAGIC) throw new BrokenChain('a node of its extents has no mark');
-    if (level > depth || (entries + 1) * EXTENT_BYTES > node.length)
+    if (level > depth || (entries + 1) * EXTENT_BYTES > view.byteLength)
       throw new BrokenChain('a node of its extents contradicts itself');
+    return entries;
+  }
+
+  private leaf(view: DataView, entries: number): Run[] {
+    const runs: Run[] = [];
+    for (let at = EXTENT_BYTES; at <= entries * EXTENT_BYTES; at += EXTENT_BYTES) {
+      const logical = view.getUint32(at, true);
+      const length = view.getUint16(at + 4, true);
+      const isWritten = length <= EXTENT_LIMIT;
+      const count = isWritten ? length : length - EXTENT_LIMIT;
+      const physical = view.getUint32(at + 8, true) + view.getUint16(at + 6, true) * HALF;
+      if (count === 0 || !this.isInside(physical, count)) throw new BrokenChain('an extent lies outside of the volume');
+      runs.push(isWritten ? { logical, count, at: physical } : { logical, count, at: undefined, kept: physical });
+    }
+    return runs;
+  }
+
+  private async *extents(node: Uint8Array, depth: number, nodes: NodesLeft): AsyncGenerator<Run> {
+    const view = new DataView(node.buffer, node.byteOffset, node.length);
+    const entries = this.entriesOf(view, depth);
+    const level = view.getUint16(6, true);
+    if (level === 0) return yield* this.leaf(view, entries);
     for (let i = 1; i <= entries; i++) {
       const at = i * EXTENT_BYTES;
-      const logical = view.getUint32(at, true);
-      if (level === 0) {
-        const length = view.getUint16(at + 4, true);
-        const isWritten = length <= EXTENT_LIMIT;
-        const count = isWritten ? length : length - EXTENT_LIMIT;
-        const physical = view.getUint32(at + 8, true) + view.getUint16(at + 6, true) * HALF;
-        if (count === 0 || !this.isInside(physical, count))
-          throw new BrokenChain('an extent lies outside of the volume');
-        yield isWritten ? { logical, count, at: physical } : { logical, count, at: undefined, kept: physical };
-        continue;
-      }
       const below = view.getUint32(at + 4, true) + view.getUint16(at + 8, true) * HALF;
       if (!this.isInside(below, 1)) throw new BrokenChain('a node of its extents lies outside of the volume');
       if ((nodes.left -= 1) < 0) throw new BrokenChain('its extents have too many nodes');

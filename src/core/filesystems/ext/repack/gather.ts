@@ -2,14 +2,12 @@
  * What a volume holds that goes along when it is repacked: its inodes in use, where the bytes of each lie now, and how many
  * blocks their maps take. Reads bitmaps, the used part of the inode tables, and maps; no directories and no files.
  */
-import { decode } from '../../../bytes/record';
 import { BrokenChain } from '../../volume';
 import { type Group, groupIn } from '../group';
 import type { Piece, Range } from '../mapping';
-import { GROUP_FLAG, INODE } from '../numbers';
+import { GROUP_FLAG, INODE, INODE_FLAG } from '../numbers';
 import { descriptorAt, type ExtHead } from '../read/head';
-import { type ExtInode, INLINE_DATA, type Inodes } from '../read/inodes';
-import { SHORT_INODE } from '../records';
+import { type ExtInode, INLINE_DATA, type Inodes, type Run } from '../read/inodes';
 
 /** An inode that goes along. */
 export interface PackedInode {
@@ -47,7 +45,6 @@ const MOST_NODES = 65_536;
 const WINDOW = 2 ** 20;
 const NOTHING: readonly Piece[] = [];
 const CHECKED_GROUPS = 0x410;
-const HALF = 2 ** 32;
 
 /** Pieces as ranges of the file: what follows each other within it is one, wherever it lies. */
 function rangesOf(pieces: readonly Piece[]): readonly Range[] {
@@ -64,39 +61,64 @@ function rangesOf(pieces: readonly Piece[]): readonly Range[] {
 }
 
 /** True for an inode whose map leads to blocks. */
-function hasMap({ kind, flags, size, map }: ExtInode, sectors: number): boolean {
+function hasMap({ kind, flags, size, map }: ExtInode): boolean {
   if ((flags & INLINE_DATA) !== 0) return false;
   if (kind === 0x8000 || kind === 0x4000) return true;
   // A short target of a link stands in its map, and no blocks but those of attributes are its own.
-  return kind === 0xa000 && (size >= map.byteLength || (sectors > 0 && (flags & 0x80000) !== 0));
+  return kind === 0xa000 && (size >= map.byteLength || (flags & INODE_FLAG.extents) !== 0);
 }
 
-/** An inode with the places of its blocks. Throws a BrokenChain where its map does not hold together. */
-export async function packedInode(inodes: Inodes, inode: ExtInode): Promise<PackedInode> {
-  const { number, bytes, kind, flags, size } = inode;
-  const { attributesLow, attributesHigh, sectorsLow } = decode(SHORT_INODE, bytes);
-  const own = { number, bytes, kind, flags, size, attributes: attributesLow + attributesHigh * HALF };
-  if (number === INODE.resize || number === INODE.bad || !hasMap(inode, sectorsLow))
-    return { ...own, isMapped: false, pieces: NOTHING, ranges: NOTHING, mapBlocks: 0 };
-  const pieces: Piece[] = [];
-  const nodes = { left: MOST_NODES };
-  let end = 0;
-  for await (const { logical, count, at, kept } of inodes.runs(inode, nodes)) {
+/** Gathers the runs of a file into pieces. Throws a BrokenChain where they are not in order. */
+class Pieces {
+  readonly all: Piece[] = [];
+  private end = 0;
+
+  add({ logical, count, at, kept }: Run): void {
     const physical = at ?? kept;
-    if (physical === undefined) continue;
-    if (logical < end) throw new BrokenChain(`the blocks of inode ${number} are not in order`);
-    end = logical + count;
-    const last = pieces.at(-1);
+    if (physical === undefined) return;
+    if (logical < this.end) throw new BrokenChain('the blocks of a file are not in order');
+    this.end = logical + count;
+    const last = this.all.at(-1);
     const isUnwritten = at === undefined;
     const isNext =
       last !== undefined &&
       last.logical + last.count === logical &&
       last.physical + last.count === physical &&
       (last.isUnwritten === true) === isUnwritten;
-    if (isNext) pieces[pieces.length - 1] = { ...last, count: last.count + count };
-    else pieces.push({ logical, physical, count, ...(isUnwritten && { isUnwritten }) });
+    if (isNext) this.all[this.all.length - 1] = { ...last, count: last.count + count };
+    else this.all.push({ logical, physical, count, ...(isUnwritten && { isUnwritten }) });
   }
-  return { ...own, isMapped: true, pieces, ranges: rangesOf(pieces), mapBlocks: MOST_NODES - nodes.left };
+}
+
+/** An inode as far as its bytes tell. */
+function bareInode({ number, bytes, kind, flags, size, attributes }: ExtInode): PackedInode {
+  const nothing = { pieces: NOTHING, ranges: NOTHING, mapBlocks: 0, isMapped: false };
+  return { number, bytes, kind, flags, size, attributes, ...nothing };
+}
+
+function withPieces(inode: ExtInode, { all }: Pieces, mapBlocks: number): PackedInode {
+  return { ...bareInode(inode), isMapped: true, pieces: all, ranges: rangesOf(all), mapBlocks };
+}
+
+/** An inode whose bytes tell the places of all of its blocks; undefined where a map is to be read. */
+function simpleInode(inodes: Inodes, inode: ExtInode): PackedInode | undefined {
+  const { number } = inode;
+  if (number === INODE.resize || number === INODE.bad || !hasMap(inode)) return bareInode(inode);
+  const runs = inodes.runsInside(inode);
+  if (!runs) return undefined;
+  const pieces = new Pieces();
+  for (const run of runs) pieces.add(run);
+  return withPieces(inode, pieces, 0);
+}
+
+/** An inode with the places of its blocks. Throws a BrokenChain where its map does not hold together. */
+export async function packedInode(inodes: Inodes, inode: ExtInode): Promise<PackedInode> {
+  const simple = simpleInode(inodes, inode);
+  if (simple) return simple;
+  const pieces = new Pieces();
+  const nodes = { left: MOST_NODES };
+  for await (const run of inodes.runs(inode, nodes)) pieces.add(run);
+  return withPieces(inode, pieces, MOST_NODES - nodes.left);
 }
 
 /** The bits of a group's inodes that are in use; undefined where none is. */
@@ -111,10 +133,13 @@ async function usedIn(inodes: Inodes, group: Group): Promise<Uint8Array | undefi
 }
 
 /** Reserved inodes that have a meaning go along where they hold something; all others where a bitmap says that they are in use. */
-const isEmpty = ({ kind, bytes }: ExtInode) => kind === 0 && decode(SHORT_INODE, bytes).links === 0;
+const isEmpty = ({ kind, links }: ExtInode) => kind === 0 && links === 0;
 
-/** All inodes in use. Throws a BrokenChain where the structures do not hold together. */
-export async function gather(inodes: Inodes, checkpoint?: Checkpoint): Promise<Gathered> {
+/**
+ * All inodes in use. Throws a BrokenChain where the structures do not hold together; with `skipsBroken` not for those of a file,
+ * which is missing then.
+ */
+export async function gather(inodes: Inodes, checkpoint?: Checkpoint, skipsBroken = false): Promise<Gathered> {
   const { head } = inodes;
   const { inodesPerGroup } = head.superblock;
   const all: PackedInode[] = [];
@@ -140,7 +165,12 @@ export async function gather(inodes: Inodes, checkpoint?: Checkpoint): Promise<G
       const bytes = window.subarray(from, from + head.inodeBytes);
       const inode = inodes.inodeIn(bytes, g * inodesPerGroup + i + 1, table + i * head.inodeBytes);
       if (isEmpty(inode)) continue;
-      all.push(await packedInode(inodes, { ...inode, bytes: bytes.slice() }));
+      const own = { ...inode, bytes: bytes.slice() };
+      try {
+        all.push(simpleInode(inodes, own) ?? (await packedInode(inodes, own)));
+      } catch (error) {
+        if (!skipsBroken || !(error instanceof BrokenChain)) throw error;
+      }
       if (all.length > MOST_INODES) throw new BrokenChain('it has more files than are repacked here');
     }
   }

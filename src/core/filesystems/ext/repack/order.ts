@@ -5,8 +5,8 @@ import { counted } from '../../../quantity/units';
 import { checkExt, type CheckOptions } from '../check/check';
 import { type Fault, FAULT_LIMIT } from '../check/faults';
 import { replayWords } from '../replay/replay';
-import { leavingOut } from './leaving';
-import { minimaOf, type Numbering, repackable, type Repacked, repacked } from './repack';
+import { leavingOut, type Left } from './leaving';
+import { leastBytes, type Numbering, type Repackable, repackable, type Repacked, repacked } from './repack';
 
 /** What is asked for. */
 export interface RepackWish {
@@ -21,6 +21,11 @@ export interface RepackWish {
 export interface Ordered extends Repacked {
   /** Paths that do not go along. */
   readonly leftOut: readonly string[];
+  /**
+   * Checks the volume as it is, beside the writing of it or ahead of that; gives why nothing may come of it. Of a volume that
+   * files were left out of, that is known already.
+   */
+  readonly sound: (options?: CheckOptions) => Promise<RepackRefusal | undefined>;
 }
 
 /** Why it cannot be done, with the faults where those are why. */
@@ -50,35 +55,53 @@ function refusedFor(faults: readonly Fault[]): RepackRefusal {
   return { why, faults };
 }
 
-/** Reads a volume, checks it, and says how it will be laid. Nothing is written. */
+/** What is left of a volume without the files that its check names. */
+async function withoutFaulty(
+  volume: Repackable,
+  available: number,
+  options: CheckOptions,
+): Promise<Result<Left, RepackRefusal>> {
+  const checked = await checkExt(volume.settled.view, volume.base, available, options);
+  const { faults } = checked;
+  if (faults.length === 0) return ok({ volume, paths: [] });
+  if (!checked.volume || faults.length >= FAULT_LIMIT) return fail(refusedFor(faults));
+  const staying = faults.find(({ code }) => STAYING.includes(code));
+  if (staying) return fail({ why: `leaving files out does not mend it: ${staying.where}, ${staying.code}`, faults });
+  const left = await leavingOut(volume, checked);
+  return left.ok ? left : fail({ why: left.error, faults });
+}
+
+/**
+ * Reads a volume and says how it will be laid; whether it is sound is asked of the answer. Nothing is written. The options
+ * are for a check that has to come first, because what it names is left out.
+ */
 export async function orderRepack(
   source: BlockSource,
   base: number,
   available: number,
-  { bytes, numbering, withoutFaulty }: RepackWish,
+  wish: RepackWish,
   options: CheckOptions = {},
 ): Promise<Result<Ordered, RepackRefusal>> {
   const refuse = (why: string) => fail({ why, faults: [] });
-  const { checkpoint } = options;
-  const found = await repackable(source, base, checkpoint);
+  const found = await repackable(source, base, options.checkpoint, wish.withoutFaulty);
   if (!found.ok) return refuse(found.error);
-  let volume = found.value;
-  const checked = await checkExt(volume.settled.view, base, available, options);
-  const { faults } = checked;
-  let leftOut: readonly string[] = [];
-  if (faults.length > 0) {
-    if (!withoutFaulty || !checked.volume || faults.length >= FAULT_LIMIT) return fail(refusedFor(faults));
-    const staying = faults.find(({ code }) => STAYING.includes(code));
-    if (staying) return fail({ why: `leaving files out does not mend it: ${staying.where}, ${staying.code}`, faults });
-    const left = await leavingOut(volume, checked);
-    if (!left.ok) return fail({ why: left.error, faults });
-    volume = left.value.volume;
-    leftOut = left.value.paths;
-  }
-  const wanted = bytes ?? minimaOf(volume)[numbering];
+  const left = wish.withoutFaulty
+    ? await withoutFaulty(found.value, available, options)
+    : ok<Left>({ volume: found.value, paths: [] });
+  if (!left.ok) return left;
+  const { volume, paths } = left.value;
+  const wanted = wish.bytes ?? leastBytes(volume, wish.numbering);
   if (wanted === undefined) return refuse('there is no length in which it has room');
-  const made = await repacked(volume, wanted, numbering);
+  const made = await repacked(volume, wanted, wish.numbering);
   if (!made.ok) return refuse(made.error);
-  const words = [...replayWords(volume.settled.replay), ...made.value.words];
-  return ok({ ...made.value, words, leftOut });
+  return ok({
+    ...made.value,
+    words: [...replayWords(volume.settled.replay), ...made.value.words],
+    leftOut: paths,
+    async sound(checking = {}) {
+      if (wish.withoutFaulty) return undefined;
+      const { faults } = await checkExt(volume.settled.view, base, available, checking);
+      return faults.length === 0 ? undefined : refusedFor(faults);
+    },
+  });
 }

@@ -37,8 +37,13 @@ export const featuresOf = ({ flags }: PackedInode): MapFeatures =>
 
 const hasMmp = ({ superblock }: ExtHead) => (superblock.incompatible & READ.mmp) !== 0 && superblock.mmpBlock > 0n;
 
-/** Blocks that everything takes at least, with every file in one piece. */
-function leastBlocks({ head, inodes }: Gathered): number {
+const LEAST = new WeakMap<Gathered, number>();
+
+/** Blocks that everything takes at least, with every file in one piece; counted once. */
+function leastBlocks(gathered: Gathered): number {
+  const known = LEAST.get(gathered);
+  if (known !== undefined) return known;
+  const { head, inodes } = gathered;
   let sum = (hasSpare(head) ? 1 : 0) + (hasMmp(head) ? 1 : 0);
   const attributes = new Set<number>();
   for (const inode of inodes) {
@@ -46,6 +51,7 @@ function leastBlocks({ head, inodes }: Gathered): number {
     if (inode.ranges.length > 0) sum += mapBlocksOf(featuresOf(inode), head.block, inode.ranges);
     if (inode.attributes > 0) attributes.add(inode.attributes);
   }
+  LEAST.set(gathered, sum + attributes.size);
   return sum + attributes.size;
 }
 
@@ -60,29 +66,33 @@ export function lastNumber({ head, inodes }: Gathered, numbering: Numbering): nu
   return first - 1 + inodes.filter(({ number }) => number >= first).length;
 }
 
-/** The order in which everything is laid: the journal first, then what has the most pieces, which a border costs the most. */
-function tightOrder({ inodes }: Gathered, journal: number): number[] {
-  const rank = ({ number, ranges }: PackedInode) =>
-    number === journal ? Infinity : ranges.length > 3 ? ranges.length : 0;
-  const order = inodes.map((_, i) => i);
-  return order.sort((a, b) => rank(inodes[b]!) - rank(inodes[a]!) || a - b);
+/** A file with more pieces than these in its inode costs a block more when a border divides it. */
+const FEW_PIECES = 3;
+
+/** The order in which everything is laid: the journal first; with `isTight` then what has many pieces, which a border costs the most. */
+function orderOf({ head, inodes }: Gathered, isTight: boolean): number[] {
+  const { journalInode } = head.superblock;
+  const [ahead, many, few]: [number[], number[], number[]] = [[], [], []];
+  inodes.forEach(({ number, ranges }, i) => {
+    if (number === journalInode) ahead.push(i);
+    else if (isTight && ranges.length > FEW_PIECES) many.push(i);
+    else few.push(i);
+  });
+  many.sort((a, b) => inodes[b]!.ranges.length - inodes[a]!.ranges.length || a - b);
+  return [...ahead, ...many, ...few];
 }
 
 /** Lays everything into the free blocks of a form; undefined where they are too few. */
 function lay(form: PackedForm, gathered: Gathered, free: FreeBlocks, isTight: boolean): Places | undefined {
   const { head, inodes } = gathered;
-  const { journalInode } = head.superblock;
   const one = () => free.take(1)?.[0]?.start;
   const resize = hasSpare(head) ? one() : 0;
   const mmp = hasMmp(head) ? one() : 0;
   if (resize === undefined || mmp === undefined) return undefined;
   const placed = new Array<Placed>(inodes.length).fill(NOTHING);
   const attributes = new Map<number, number>();
-  const journal = inodes.findIndex(({ number }) => number === journalInode);
-  const order = isTight ? tightOrder(gathered, journalInode) : [journal, ...inodes.keys()];
-  for (const i of order) {
-    const inode = inodes[i];
-    if (!inode || (i === journal && placed[i] !== NOTHING)) continue;
+  for (const i of orderOf(gathered, isTight)) {
+    const inode = inodes[i]!;
     const where = place({ features: featuresOf(inode), block: form.block }, free, inode.ranges);
     if (!where) return undefined;
     placed[i] = where;

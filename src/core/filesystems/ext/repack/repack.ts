@@ -79,11 +79,12 @@ function hindrance({ replay, inodes }: Settled): string | undefined {
   return undefined;
 }
 
-/** Reads what a volume holds, as a kernel would see it; or says why it cannot be repacked. */
+/** Reads what a volume holds, as a kernel would see it; or says why it cannot be repacked. `skipsBroken` as `gather` has it. */
 export async function repackable(
   source: BlockSource,
   base: number,
   checkpoint?: Checkpoint,
+  skipsBroken = false,
 ): Promise<Result<Repackable, string>> {
   const found = await settled(source, base);
   if (!found) return fail('there is no ext here');
@@ -91,7 +92,7 @@ export async function repackable(
   const why = hindrance(found);
   if (why !== undefined) return fail(why);
   try {
-    return ok({ settled: found, base, gathered: await gather(found.inodes, checkpoint) });
+    return ok({ settled: found, base, gathered: await gather(found.inodes, checkpoint, skipsBroken) });
   } catch (error) {
     if (error instanceof BrokenChain) return fail(`it is damaged: ${error.message}`);
     throw error;
@@ -100,20 +101,23 @@ export async function repackable(
 
 const mustKeep = ({ superblock }: ExtHead) => (superblock.compatible & STABLE_NUMBERS) !== 0;
 
+/** The fewest bytes in which it has room; undefined where no length serves. */
+export function leastBytes({ gathered }: Repackable, numbering: Numbering): number | undefined {
+  const blocks = leastOf(gathered, numbering);
+  return blocks === undefined ? undefined : blocks * gathered.head.block;
+}
+
 /** How small it can be made, by both ways to number its inodes. */
-export function minimaOf({ gathered }: Repackable): Minima {
+export function minimaOf(volume: Repackable): Minima {
+  const { gathered } = volume;
   const { head, inodes } = gathered;
   const first = firstFree(head);
-  const bytes = (numbering: Numbering) => {
-    const blocks = leastOf(gathered, numbering);
-    return blocks === undefined ? undefined : blocks * head.block;
-  };
   const isFixed = mustKeep(head);
   return {
     block: head.block,
     bytes: head.blocks * head.block,
-    renumbered: isFixed ? undefined : bytes('renumbered'),
-    kept: bytes('kept'),
+    renumbered: isFixed ? undefined : leastBytes(volume, 'renumbered'),
+    kept: leastBytes(volume, 'kept'),
     mustKeep: isFixed,
     inodes: inodes.filter(({ number }) => number >= first).length,
     highest: lastNumber(gathered, 'kept'),

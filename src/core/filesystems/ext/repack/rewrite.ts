@@ -4,7 +4,6 @@
  */
 import { crc32c } from '../../../bytes/crc32c';
 import type { PlannedExtent } from '../../../bytes/extents';
-import { decode } from '../../../bytes/record';
 import { high32, low32 } from '../../../quantity/integers';
 import { attributesIn, attributesOfBlock, dataPlace } from '../attribute-places';
 import { ATTRIBUTES_SUM_AT } from '../attributes';
@@ -109,7 +108,8 @@ export class Rewriting {
   /** The seed of what belongs to an inode; undefined where nothing has checksums. */
   private seedOf({ number, bytes }: PackedInode): number | undefined {
     if (!this.sums.isOn) return undefined;
-    return this.sums.ofInode(this.numbers.get(number)!, decode(SHORT_INODE, bytes).generation);
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+    return this.sums.ofInode(this.numbers.get(number)!, view.getUint32(SHORT_INODE.fields.generation.offset, true));
   }
 
   /** Makes the inode anew, with its map; gives the blocks of the map. */
@@ -125,8 +125,9 @@ export class Rewriting {
     else if (inode.isMapped) {
       const map = this.map(inode, placed, made, what);
       const each = (flags & INODE_FLAG.huge) !== 0 && this.hasHuge ? 1 : form.block / 512;
-      const { sectorsLow, sectorsHigh } = decode(SHORT_INODE, bytes);
-      const before = sectorsLow + sectorsHigh * 2 ** 32;
+      const { sectorsLow, sectorsHigh } = SHORT_INODE.fields;
+      const view = new DataView(bytes.buffer);
+      const before = view.getUint32(sectorsLow.offset, true) + view.getUint16(sectorsHigh.offset, true) * 2 ** 32;
       this.putMap(bytes, map, undefined, before + (placed.map.length - inode.mapBlocks) * each);
       if (isJournal) this.journalMap = map;
     }

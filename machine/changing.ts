@@ -34,7 +34,7 @@ export async function changedBy(
   const placement = place(edit(layout.value));
   expect(stopsAmong(check(placement)).map(({ sentence }) => sentence)).toEqual([]);
   const plan = await alteration(placement, survey, source);
-  if (!plan.ok) throw new Error(plan.error.join('; '));
+  if (!plan.ok) throw new Error(plan.error.lines.join('; '));
   await handle.close();
   await writeChanged({ ...quiet, from, plan: plan.value, path: to, temporary: `${to}.part`, isNew: true });
   return { survey, placement };

@@ -46,7 +46,7 @@ async function planned(file: string, edit: (layout: Layout) => Layout): Promise<
   expect(stopsAmong(check(placement)).map(({ sentence }) => sentence)).toEqual([]);
   const plan = await alteration(placement, survey, source);
   await handle.close();
-  if (!plan.ok) throw new Error(plan.error.join('; '));
+  if (!plan.ok) throw new Error(plan.error.lines.join('; '));
   return { placement, plan: plan.value };
 }
 

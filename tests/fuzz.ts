@@ -121,7 +121,7 @@ async function keptAndChanged(image: FoundImage, survey: Survey, draw: Draw): Pr
     const placement = place(valid.value);
     if (stopsAmong(check(placement)).length === 0) {
       const plan = await alteration(placement, survey, image);
-      if (!plan.ok) throw new Error(`what keeps it cannot be done: ${plan.error.join('; ')}`);
+      if (!plan.ok) throw new Error(`what keeps it cannot be done: ${plan.error.lines.join('; ')}`);
       const [written] = plan.value.ranges;
       if (written) throw new Error(`what keeps it writes ${written.what}: ${differences(written)}`);
     }

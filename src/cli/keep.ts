@@ -136,9 +136,11 @@ export async function change(io: Io, document: string, options: ChangeArguments)
       if (!plan.ok)
         throw new Ended(
           EXIT.stop,
-          'not-the-medium',
-          `“${options.on}” is not what the layout was made from.`,
-          plan.error,
+          plan.error.isOther ? 'not-the-medium' : 'not-changed',
+          plan.error.isOther
+            ? `“${options.on}” is not what the layout was made from.`
+            : `“${options.on}” cannot become what the layout says.`,
+          plan.error.lines,
         );
       const after = await surveyMedium(changedSource(source, plan.value, stored.read), {
         sectorSize: placement.sectorSize,

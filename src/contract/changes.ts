@@ -31,6 +31,8 @@ export interface ChangeView {
   readonly findings: readonly Finding[];
   /** Why it cannot be done on this image; empty where it can. */
   readonly refused: readonly string[];
+  /** That is because it is another image than the layout was made from. */
+  readonly isOther: boolean;
   readonly rows: readonly Becoming[];
   readonly ranges: readonly WrittenRange[];
   /** What a survey would find afterwards. */

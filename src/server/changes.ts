@@ -110,14 +110,15 @@ export function beforeAndAfter(context: Context, asked: ChangeAsked): Promise<Ch
       findings,
       rows: becomings(placement),
     };
-    const nothing = { ranges: [], left: [], mark: '' };
+    const nothing = { ranges: [], left: [], mark: '', isOther: false };
     if (stopsAmong(findings).length > 0) return { ...view, ...nothing, refused: [] };
     const plan = await alteration(placement, survey, source);
-    if (!plan.ok) return { ...view, ...nothing, refused: plan.error };
+    if (!plan.ok) return { ...view, ...nothing, refused: plan.error.lines, isOther: plan.error.isOther };
     const { sectorSize } = placement;
     const after = await surveyMedium(changedSource(source, plan.value, stored.read), { sectorSize });
     return {
       ...view,
+      ...nothing,
       refused: [],
       ranges: writtenRanges(plan.value, survey, after),
       left: checkSurvey(after),
@@ -142,13 +143,12 @@ export async function startChange(
         'revision',
       );
     const plan = await alteration(placement, survey, source);
-    if (!plan.ok)
-      throw new Refusal(
-        409,
-        'not-the-medium',
-        `“${name}” is not what the layout was made from: ${plan.error.join('; ')}.`,
-        'of',
-      );
+    if (!plan.ok) {
+      const { isOther, lines } = plan.error;
+      const what = isOther ? 'is not what the layout was made from' : 'cannot become what the layout says';
+      const code = isOther ? 'not-the-medium' : 'not-changed';
+      throw new Refusal(409, code, `“${name}” ${what}: ${lines.join('; ')}.`, 'of');
+    }
     refuseUnseen(plan.value, String(revision), asked.mark);
     const called = `${slugOf(placement.layout.name)}-r${revision}-changed.img`;
     return orderChanged(context, {

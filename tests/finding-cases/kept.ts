@@ -53,6 +53,19 @@ const inChain = (numbers: readonly number[]): Layout =>
     { table: { kind: 'mbr', signature: '6d617272' }, found: LOGICAL },
   );
 
+const ROOT: FoundEntry = {
+  number: 4,
+  at: 151_552,
+  sectors: 53_248,
+  type: '83',
+  inside: { kind: 'ext4', label: 'gauge-root', bytes: 27_262_976, used: 4_194_304 },
+};
+const FOUND_ROOT: FoundMedium = { size: 100 * 1024 * 1024, table: 'mbr', id: '6d617272', partitions: [ROOT] };
+/** An ext4 that reaches to the end of the medium. */
+const root = (more: Partial<Slot>, table: Layout['table']): Layout =>
+  image('100 MiB', [{ ...keptSlot(ROOT, 512, 'mbr'), ...more } as Slot], { table, found: FOUND_ROOT });
+const MBR_FOUND = { kind: 'mbr', signature: '6d617272' } as const;
+
 const BACK = ['Leave Survey as it was found'];
 
 export const KEPT_CASES: readonly Case[] = [
@@ -105,6 +118,22 @@ export const KEPT_CASES: readonly Case[] = [
     good,
     says: 'The NTFS inside stays as large as it is; its own system can let it grow into the 2 MiB',
     remedies: BACK,
+  },
+  {
+    rule: 'kept/laid-anew',
+    severity: 'note',
+    bad: root({ size: '20 MiB', repack: 'renumbered' }, MBR_FOUND),
+    good: root({}, MBR_FOUND),
+    says: 'The ext4 inside is checked, and all of it laid anew in 20 MiB ≈ 20.97 MB: every file stays as it is.',
+    remedies: ['Leave gauge-root as it was found'],
+  },
+  {
+    rule: 'kept/end-in-the-way',
+    severity: 'stop',
+    bad: root({}, GPT_TABLE),
+    good: root({ size: '20 MiB', repack: 'renumbered' }, GPT_TABLE),
+    says: 'reaches 16.5 KiB = 16.896 kB too far: that room at the end of the medium is wanted.',
+    remedies: ['Lay it anew in ≈ 25.98 MiB ≈ 27.24 MB'],
   },
   {
     rule: 'kept/moved',

@@ -45,7 +45,7 @@ test(
           return;
         }
         const plan = await alteration(placement, survey, source);
-        if (!plan.ok) throw new Error(plan.error.join('; '));
+        if (!plan.ok) throw new Error(plan.error.lines.join('; '));
         if (plan.value.ranges.length > 0) seen.changed += 1;
         if (edited.value.table.kind !== survey.table) seen.converted += 1;
 

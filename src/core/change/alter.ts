@@ -6,6 +6,8 @@
 import type { BlockSource } from '../bytes/blocks';
 import { type Span, without } from '../bytes/extents';
 import { codeRange, composeSlots, tableRanges } from '../compose/compose';
+import type { CheckOptions } from '../filesystems/ext/check/check';
+import { orderRepack } from '../filesystems/ext/repack/order';
 import type { FoundEntry, FoundMedium } from '../layout/document';
 import { foundOf, keepsInside } from '../layout/kept';
 import { fail, ok, type Result } from '../quantity/result';
@@ -20,6 +22,12 @@ import { type Plan, plannedEnd, planOf, type Put } from './plan';
 import { tableEdits } from './table-edits';
 
 const TABLE_WORDS = { mbr: 'an MBR', gpt: 'a GPT', none: 'no table' } as const;
+
+/** Why there is no plan: it is another medium than the layout was made from, or what is asked cannot be. */
+export interface NotAltered {
+  readonly isOther: boolean;
+  readonly lines: readonly string[];
+}
 
 /** What tells one partition from another: place, type and id. */
 const told = ({ number, at, sectors, type = '', id = '' }: FoundEntry) => [number, at, sectors, type, id].join();
@@ -85,7 +93,11 @@ function newTable(placement: Placement, survey: Survey): Put[] {
 /** A kept partition that goes elsewhere: its bytes, and its header where that says the place. */
 function moves(placement: Placement): Placed[] {
   return placement.placed.filter(
-    (one) => isPartition(one) && keepsInside(one.slot) && foundOf(placement.layout, one.slot)?.at !== one.start,
+    (one) =>
+      isPartition(one) &&
+      keepsInside(one.slot) &&
+      !one.slot.repack &&
+      foundOf(placement.layout, one.slot)?.at !== one.start,
   );
 }
 
@@ -110,6 +122,58 @@ async function movedRanges(placement: Placement, survey: Survey, source: BlockSo
   return ranges;
 }
 
+/** Kept ext volumes that are laid anew: each is checked first, and read where it lies. */
+async function repackedRanges(
+  placement: Placement,
+  source: BlockSource,
+  checking: CheckOptions,
+): Promise<Result<readonly Put[], readonly string[]>> {
+  const { sectorSize, layout, placed } = placement;
+  const ranges: Put[] = [];
+  const refused: string[] = [];
+  for (const one of placed.filter(isPartition)) {
+    const { slot } = one;
+    const was = slot.repack && foundOf(layout, slot);
+    if (!slot.repack || !was || !keepsInside(slot)) continue;
+    const wish = { bytes: one.sectors * sectorSize, numbering: slot.repack };
+    const order = await orderRepack(source, was.at * sectorSize, was.sectors * sectorSize, wish, checking);
+    const refusal = order.ok ? await order.value.sound(checking) : order.error;
+    if (!order.ok || refusal) {
+      const [fault] = refusal?.faults ?? [];
+      const first = fault ? ` (${fault.where}, ${fault.code}: ${fault.says})` : '';
+      refused.push(`the ${was.inside?.kind ?? 'ext'} of ${slot.name} cannot be laid anew: ${refusal?.why}${first}`);
+      continue;
+    }
+    const to = one.start * sectorSize;
+    for await (const { what, extent } of order.value.ranges())
+      ranges.push({
+        what: `${what} of ${slot.name}, laid anew`,
+        owner: slot.id,
+        extent: { ...extent, offset: extent.offset + to },
+      });
+  }
+  return refused.length > 0 ? fail(refused) : ok(joinedMoves(ranges));
+}
+
+/** Ranges in ascending order; what follows each other here and there is one. */
+function joinedMoves(ranges: Put[]): Put[] {
+  const all: Put[] = [];
+  for (const put of ranges.sort((a, b) => a.extent.offset - b.extent.offset)) {
+    const last = all.at(-1);
+    if (last && 'moved' in last.extent && 'moved' in put.extent && last.owner === put.owner) {
+      const { offset, moved } = last.extent;
+      const { moved: next } = put.extent;
+      if (offset + moved.length === put.extent.offset && moved.at + moved.length === next.at) {
+        const joined = { at: moved.at, length: moved.length + next.length };
+        all[all.length - 1] = { ...last, extent: { offset, moved: joined } };
+        continue;
+      }
+    }
+    all.push(put);
+  }
+  return all;
+}
+
 /** Ranges of a table beside which slots lie: what a slot takes of them is its own. */
 function beside(ranges: readonly Put[], others: readonly Put[]): Put[] {
   const spans = others.map(({ extent }) => ({ start: extent.offset, end: plannedEnd(extent) }));
@@ -129,30 +193,36 @@ function beside(ranges: readonly Put[], others: readonly Put[]): Put[] {
 }
 
 /**
- * The plan that turns a medium into what a layout says, or why there is none. The placement must have no stop finding.
+ * The plan that turns a medium into what a layout says, or why there is none. The placement must have no stop finding. `checking`
+ * is for what is checked first: volumes that are laid anew.
  * Reads the medium, and writes nothing.
  */
 export async function alteration(
   placement: Placement,
   survey: Survey,
   source: BlockSource,
-): Promise<Result<Plan, readonly string[]>> {
+  checking: CheckOptions = {},
+): Promise<Result<Plan, NotAltered>> {
   const { layout } = placement;
-  if (!layout.found) return fail(['the layout keeps nothing: it was not made from a survey']);
+  const not = (lines: readonly string[], isOther = true) => fail({ isOther, lines });
+  if (!layout.found) return not(['the layout keeps nothing: it was not made from a survey']);
   if (survey.sectorSize !== placement.sectorSize)
-    return fail([`it is read in sectors of ${survey.sectorSize} bytes; the layout has ${placement.sectorSize}`]);
+    return not([`it is read in sectors of ${survey.sectorSize} bytes; the layout has ${placement.sectorSize}`]);
   const other = otherThanFound(layout.found, survey);
-  if (other.length > 0) return fail(other);
+  if (other.length > 0) return not(other);
   const table =
     layout.table.kind === survey.table
       ? await tableEdits(placement, survey, source)
       : ok<readonly Put[]>(newTable(placement, survey));
-  if (!table.ok) return fail([table.error]);
+  if (!table.ok) return not([table.error]);
+  const repacked = await repackedRanges(placement, source, checking);
+  if (!repacked.ok) return not(repacked.error, false);
   const isEdited = layout.table.kind === survey.table && layout.table.kind !== 'none';
   const slots: Put[] = [
     ...(isEdited ? codeRange(placement) : []),
     ...composeSlots(placement),
     ...(await movedRanges(placement, survey, source)),
+    ...repacked.value,
   ];
   return ok(await planOf(source, [...beside(table.value, slots), ...slots]));
 }

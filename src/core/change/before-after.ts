@@ -4,7 +4,7 @@
  */
 import { kindOf } from '../filesystems/kinds';
 import type { FoundEntry } from '../layout/document';
-import { saysAnew, saysGone, saysLarger, saysMoved, saysSmaller } from '../layout/acts';
+import { saysAnew, saysGone, saysLaidAnew, saysLarger, saysMoved, saysSmaller } from '../layout/acts';
 import { changesOf, foundOf, goneFrom, insideWords, isKept, keepsInside, type KeptChange } from '../layout/kept';
 import { isPartition, type PlacedPartition, type Placement } from '../placement/placement';
 import { inBoth } from '../quantity/units';
@@ -69,12 +69,14 @@ function stakes(one: PlacedPartition, entry: FoundEntry, changes: readonly KeptC
   if (changes.includes('formatted')) return { atStake: bytes, words: [saysAnew(entry, sectorSize).sentence] };
   const words: string[] = [];
   let atStake = 0;
-  if (changes.includes('made smaller')) {
+  const { repack } = one.slot;
+  if (repack) words.push(saysLaidAnew(entry, one.sectors, sectorSize, repack).sentence);
+  else if (changes.includes('made smaller')) {
     const said = saysSmaller(entry, one.sectors, sectorSize);
     if (said.cost === 'loss') atStake = bytes;
     words.push(said.sentence);
   }
-  if (changes.includes('made larger')) words.push(saysLarger(entry, one.sectors, sectorSize).sentence);
+  if (changes.includes('made larger') && !repack) words.push(saysLarger(entry, one.sectors, sectorSize).sentence);
   if (changes.includes('moved')) words.push(saysMoved(entry, one.start, sectorSize).sentence);
   return { atStake, words };
 }

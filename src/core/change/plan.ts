@@ -34,6 +34,8 @@ export interface Plan {
 
 /** Bytes of what lies in a range that a plan holds. */
 export const HEAD_BYTES = 64 * KIB;
+/** The same of ranges that are no literal bytes. */
+const SHOWN_BYTES = 512;
 /** Bytes that are read at once. */
 const WINDOW = MIB;
 
@@ -103,7 +105,9 @@ export async function planOf(source: BlockSource, puts: readonly Put[], becomes 
     if (length === 0) continue;
     const { isSame, sum } = await lookAt(extent, source);
     if (isSame) continue;
-    const head = Uint8Array.from(await source.read(extent.offset, Math.min(HEAD_BYTES, length)));
+    // Of what is only moved, of which there may be very much, it is told what lies there.
+    const most = 'bytes' in extent ? HEAD_BYTES : SHOWN_BYTES;
+    const head = Uint8Array.from(await source.read(extent.offset, Math.min(most, length)));
     ranges.push({ ...put, head, sum });
   }
   return { size: source.size, becomes, ranges };

@@ -8,7 +8,7 @@ import type { FoundEntry, Layout } from './document';
 import type { ContentKind } from '../filesystems/shapes';
 import { exactBytes } from '../quantity/size-language';
 import { type Edit, freshContent } from './edits';
-import { foundOf, isKept, keptSlot, lossWords } from './kept';
+import { canRepack, foundOf, isKept, keptSlot, lossWords } from './kept';
 
 /** How much an act costs: nothing, perhaps something, or what was there. */
 export type Cost = 'none' | 'risk' | 'loss';
@@ -47,6 +47,23 @@ export function saysSmaller({ inside, sectors }: FoundEntry, to: number, sectorS
   return {
     cost: 'loss',
     sentence: `${what}, and with them, most likely, all of ${lossWords({ inside, sectors }, sectorSize)}. ${whoShrinks(inside?.kind)}`,
+  };
+}
+
+/** What laying an ext anew means. */
+export function saysLaidAnew(
+  { inside }: FoundEntry,
+  to: number,
+  sectorSize: number,
+  numbering: 'renumbered' | 'kept',
+): Said {
+  const numbers =
+    numbering === 'kept'
+      ? 'Inodes keep their numbers.'
+      : 'Inodes get new numbers: handles of network clients do not hold.';
+  return {
+    cost: 'none',
+    sentence: `The ${inside?.kind ?? 'ext'} inside is checked, and all of it laid anew in ${inBoth(to * sectorSize)}: every file stays as it is. ${numbers} Loaders that find their files by sector numbers do not find them any more.`,
   };
 }
 
@@ -114,14 +131,32 @@ export function resizing(layout: Layout, id: string, to: number): Result<Act, st
   const { entry } = kept;
   if (!Number.isSafeInteger(to) || to < 1) return fail('A partition has a sector at least.');
   const { logicalSector } = layout.medium;
+  // An ext that would be cut is laid anew; one that grows is only where that is asked for.
+  const isCut = to < entry.sectors && (entry.inside?.bytes ?? Infinity) > to * logicalSector;
+  const canBe = canRepack(kept.slot, layout.found);
+  const repack = to === entry.sectors ? undefined : (kept.slot.repack ?? (isCut && canBe ? 'renumbered' : undefined));
   const said: Said =
     to === entry.sectors
       ? { cost: 'none', sentence: 'As it was found.' }
-      : to < entry.sectors
-        ? saysSmaller(entry, to, logicalSector)
-        : saysLarger(entry, to, logicalSector);
+      : repack
+        ? saysLaidAnew(entry, to, logicalSector, repack)
+        : to < entry.sectors
+          ? saysSmaller(entry, to, logicalSector)
+          : saysLarger(entry, to, logicalSector);
   const size = text(to, logicalSector);
-  return ok({ ...said, edit: { do: 'change slot', id, patch: { size } } });
+  return ok({ ...said, edit: { do: 'change slot', id, patch: { size, repack } } });
+}
+
+/** Lets the ext of a kept partition be laid anew in the size that its slot has, or leaves it as it lies; undefined where there is none. */
+export function layingAnew(layout: Layout, id: string, numbering: 'renumbered' | 'kept' | undefined): Act | undefined {
+  const kept = keptIn(layout, id);
+  if (!kept || !canRepack(kept.slot, layout.found)) return undefined;
+  const { logicalSector } = layout.medium;
+  const sectors = exactBytes(kept.slot.size, logicalSector) / logicalSector;
+  const said: Said = numbering
+    ? saysLaidAnew(kept.entry, sectors, logicalSector, numbering)
+    : { cost: 'none', sentence: 'What is inside stays where it lies.' };
+  return { ...said, edit: { do: 'change slot', id, patch: { repack: numbering } } };
 }
 
 /** Lets a kept partition begin at another sector; the slot goes where the order of the medium has it. */
@@ -147,7 +182,7 @@ export function renewing(layout: Layout, id: string, kind: ContentKind): Act | u
   if (!content) return undefined;
   return {
     ...saysAnew(kept.entry, layout.medium.logicalSector),
-    edit: { do: 'change slot', id, patch: { content, type: undefined } },
+    edit: { do: 'change slot', id, patch: { content, type: undefined, repack: undefined } },
   };
 }
 

@@ -25,6 +25,7 @@ const FIELD_NAMES: Readonly<Record<string, string>> = {
   partitionId: 'partition id',
   mounting: 'how it is mounted',
   writes: 'what is written into it',
+  repack: 'whether its ext is laid anew',
   grain: 'grain',
   story: 'story',
   date: 'date',

@@ -154,6 +154,8 @@ const partition = z.strictObject({
   mounting: mounting.optional(),
   /** The partition that was found and is kept, by its number: what is inside stays, unless the slot has content of its own. */
   keeps: partitionNumber.optional(),
+  /** The ext inside a kept partition is laid anew, as long as the slot is: with inodes numbered anew, or with their numbers. */
+  repack: z.enum(['renumbered', 'kept']).optional(),
   /** What is written into its files, from the layout, each time it is built. */
   writes: z.array(z.enum(WRITABLE)).min(1).max(WRITABLE.length).optional(),
 });

@@ -31,6 +31,16 @@ export function keepsInside(slot: Slot): slot is KeptSlot {
   return isKept(slot) && slot.content === undefined;
 }
 
+/** True for a partition in which an ext was found. */
+export const holdsExt = ({ inside }: Pick<FoundEntry, 'inside'>): boolean => /^ext[234]$/.test(inside?.kind ?? '');
+
+/** True for a slot whose inside can be laid anew: an ext that was found, and stays. */
+export function canRepack(slot: Slot, found: FoundMedium | undefined): boolean {
+  if (!keepsInside(slot)) return false;
+  const entry = foundOf({ found }, slot);
+  return entry !== undefined && holdsExt(entry);
+}
+
 /** What was found, by number: made once, because documents are never changed. */
 const numbered = new WeakMap<FoundMedium, ReadonlyMap<number, FoundEntry>>();
 
@@ -135,7 +145,15 @@ export function keptSlot(entry: FoundEntry, sectorSize: 512 | 4096, table: Layou
 
 /** What of a kept partition is to be other than it was found. */
 export type KeptChange =
-  'moved' | 'made smaller' | 'made larger' | 'retyped' | 'renamed' | 'another id' | 'other marks' | 'formatted';
+  | 'moved'
+  | 'made smaller'
+  | 'made larger'
+  | 'laid anew'
+  | 'retyped'
+  | 'renamed'
+  | 'another id'
+  | 'other marks'
+  | 'formatted';
 
 /** What of a kept slot is to change, against the partition as it was found. */
 export function changesOf(
@@ -154,6 +172,7 @@ export function changesOf(
     ['moved', at !== entry.at * sectorSize],
     ['made smaller', bytes < was],
     ['made larger', bytes > was],
+    ['laid anew', slot.repack !== undefined],
     ['formatted', slot.content !== undefined],
     ['retyped', !isSame('type')],
     ['renamed', layout.table.kind === 'gpt' && !isSame('name')],

@@ -10,7 +10,10 @@ export type LineFat = Omit<ContentOf<'fat'>, 'volumeId' | 'files' | 'times' | 'c
 export type LineContent = LineFat | LineExt | ContentOf<'left'>;
 
 /** What a line says of a partition: everything but its ids, contents that it has no words for, and how it is handed over. */
-export type LinePartition = Omit<PartitionSlot, 'id' | 'partitionId' | 'content' | 'mounting' | 'writes' | 'keeps'> & {
+export type LinePartition = Omit<
+  PartitionSlot,
+  'id' | 'partitionId' | 'content' | 'mounting' | 'writes' | 'keeps' | 'repack'
+> & {
   readonly content?: LineContent;
 };
 /** What a line says. */

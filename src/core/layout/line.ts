@@ -439,6 +439,7 @@ export function slotOf(clauses: LineSlot, id: string, freshId: FreshId, before?:
     mount,
     mounting: old?.mounting,
     keeps: old?.keeps,
+    repack: old?.repack,
     writes: old?.writes,
   } satisfies { readonly [Key in keyof Required<PartitionSlot>]: PartitionSlot[Key] | undefined };
   return Object.fromEntries(

@@ -192,6 +192,10 @@ export const FIELDS: Readonly<Record<string, Words>> = {
   'slots.partition.writes': words(
     'What Loess writes into its files each time it is built: the mount table, boot entries.',
   ),
+  'slots.partition.repack': words(
+    'The ext inside a kept partition is laid anew, as long as the slot is: with inodes numbered anew, or with the numbers kept.',
+    'renumbered',
+  ),
   'slots.partition.mounting': words('What a mount table says of it, where that is not left to the rules.'),
   'slots.partition.mounting.by': words('What it is named by; by rule where it is missing.', 'PARTUUID'),
   'slots.partition.mounting.options': words('All options, as they stand in the table.', 'noatime,nofail'),

@@ -9,6 +9,7 @@ import { CYLINDERS, SLOT_LIMIT, LAYOUT_VERSION, TABLES } from './vocabulary';
 import { type Layout, layoutShape, type Slot } from './document';
 import { notSummed, unnamed } from './beside';
 import { settled } from './edits';
+import { canRepack } from './kept';
 import { upgraded, writtenPath } from './upgrade';
 
 /** One thing that is wrong with a document; `path` as in `slots[2].size`, empty for the whole. */
@@ -163,7 +164,10 @@ function keepingErrors({ found, slots }: Layout): DocumentError[] {
     const path = `slots[${i}].keeps`;
     if (slot.kind === 'raw' && slot.keeps && slot.blob)
       errors.push({ path, message: 'says that what lies there stays, and a file is named for it' });
-    if (slot.kind !== 'partition' || slot.keeps === undefined) return;
+    if (slot.kind !== 'partition') return;
+    if (slot.repack !== undefined && !canRepack(slot, found))
+      errors.push({ path: `slots[${i}].repack`, message: 'is for an ext that was found and is kept' });
+    if (slot.keeps === undefined) return;
     const { keeps } = slot;
     const first = seen.get(keeps);
     if (!numbers.has(keeps)) errors.push({ path, message: `${keeps} is no partition of what was found` });

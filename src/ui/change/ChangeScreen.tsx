@@ -111,7 +111,9 @@ function Shown({ view, change, first }: { view: LayoutView; change: ChangeView; 
   const { sectorSize } = placement;
   const obstacle =
     change.refused.length > 0
-      ? 'This image is not the one that the layout was made from.'
+      ? change.isOther
+        ? 'This image is not the one that the layout was made from.'
+        : 'This image cannot become what the layout says.'
       : obstacleText(stopsAmong(change.findings).length, openRisks(change.findings).length);
   const words = change.rows.flatMap((one) =>
     one.words.map((text) => ({ name: (one.after ?? one.before)!.name, text })),
@@ -128,7 +130,10 @@ function Shown({ view, change, first }: { view: LayoutView; change: ChangeView; 
       <section aria-label="What becomes of it" className="overflow-y-auto bg-card px-5 py-3">
         {change.refused.length > 0 && (
           <div role="alert" className="mb-3 text-stop">
-            <p>“{change.name}” is not what the layout was made from:</p>
+            <p>
+              “{change.name}”{' '}
+              {change.isOther ? 'is not what the layout was made from' : 'cannot become what the layout says'}:
+            </p>
             <ul className="list-disc pl-5">
               {change.refused.map((one) => (
                 <li key={one}>{one}</li>

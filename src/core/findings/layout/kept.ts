@@ -1,9 +1,30 @@
 /** Findings about what a medium holds already: what is lost or at risk of it, and what of it has another number. */
 import type { FoundEntry } from '../../layout/document';
-import { asFound, keepingAgain, saysAnew, saysGone, saysLarger, saysMoved, saysSmaller } from '../../layout/acts';
-import { changesOf, foundOf, goneFrom, isKept, keepsInside, type KeptChange, type KeptSlot } from '../../layout/kept';
+import {
+  asFound,
+  keepingAgain,
+  layingAnew,
+  saysAnew,
+  saysGone,
+  saysLaidAnew,
+  saysLarger,
+  saysMoved,
+  saysSmaller,
+  resizing,
+} from '../../layout/acts';
+import {
+  canRepack,
+  changesOf,
+  foundOf,
+  goneFrom,
+  isKept,
+  keepsInside,
+  type KeptChange,
+  type KeptSlot,
+} from '../../layout/kept';
 import { TABLE_NAMES } from '../../layout/vocabulary';
 import { isEntered, isPartition, type PlacedPartition, type Placement } from '../../placement/placement';
+import { alignDown } from '../../quantity/integers';
 import { inBoth } from '../../quantity/units';
 import { partitionId } from '../../tables/mbr';
 import { atSlot, type Occurrence, once, type Remedy, type Rule, rule } from './finding';
@@ -31,6 +52,12 @@ function backAsFound({ layout }: Placement, { slot }: Kept): Remedy[] {
   return edit ? [{ label: `Leave ${slot.name} as it was found`, edit }] : [];
 }
 
+/** An ext that is cut can be laid anew in what is left. */
+function layAnew({ layout }: Placement, { slot, entry }: Kept, change: KeptChange): Remedy[] {
+  const act = change === 'made smaller' && !slot.repack ? layingAnew(layout, slot.id, 'renumbered') : undefined;
+  return act ? [{ label: `Lay the ${entry.inside!.kind} of ${slot.name} anew`, edit: act.edit }] : [];
+}
+
 /** What is found of kept slots that change in one way. */
 function ofChanged(
   change: KeptChange,
@@ -43,7 +70,7 @@ function ofChanged(
       .flatMap((kept): Occurrence[] => {
         const said = say(kept, placement);
         if (said === undefined) return [];
-        const remedies = backAsFound(placement, kept);
+        const remedies = [...layAnew(placement, kept, change), ...backAsFound(placement, kept)];
         return [{ place: atSlot(kept.slot.id), sentence: `${kept.slot.name}: ${said}`, why, remedies }];
       });
 }
@@ -95,7 +122,7 @@ const cutOff = rule(
     'made smaller',
     'A file system that is cut loses what lay behind the cut, and most refuse to be mounted at all.',
     ({ entry, one, slot }, { sectorSize }) => {
-      if (!keepsInside(slot)) return undefined;
+      if (!keepsInside(slot) || slot.repack) return undefined;
       const said = saysSmaller(entry, one.sectors, sectorSize);
       return said.cost === 'none' ? undefined : said.sentence;
     },
@@ -109,7 +136,7 @@ const endsWithin = rule(
     'made smaller',
     'Its own system has made it smaller there, and the room behind it is free.',
     ({ entry, one, slot }, { sectorSize }) => {
-      if (!keepsInside(slot)) return undefined;
+      if (!keepsInside(slot) || slot.repack) return undefined;
       const said = saysSmaller(entry, one.sectors, sectorSize);
       return said.cost === 'none' ? said.sentence : undefined;
     },
@@ -120,9 +147,44 @@ const roomBehind = rule(
   'kept/room-behind',
   'note',
   ofChanged('made larger', 'Only the entry of the table grows.', ({ entry, one, slot }, { sectorSize }) =>
-    keepsInside(slot) ? saysLarger(entry, one.sectors, sectorSize).sentence : undefined,
+    keepsInside(slot) && !slot.repack ? saysLarger(entry, one.sectors, sectorSize).sentence : undefined,
   ),
 );
+
+const laidAnew = rule(
+  'kept/laid-anew',
+  'note',
+  ofChanged(
+    'laid anew',
+    'It is checked first; a volume with faults, or one that does not fit, is not touched, and before and after says why.',
+    ({ entry, one, slot }, { sectorSize }) =>
+      slot.repack && saysLaidAnew(entry, one.sectors, sectorSize, slot.repack).sentence,
+  ),
+);
+
+/** An ext is as long as its blocks are, of 4 KiB at most nearly always. */
+const BLOCK = 4096;
+
+const inTheWay = rule('kept/end-in-the-way', 'stop', (placement) => {
+  const { layout, sectorSize, misfits } = placement;
+  const kept = new Map(keptOf(placement).map((one) => [one.slot.id, one]));
+  return misfits.flatMap(({ against, slots, shortBy }): Occurrence[] => {
+    const last = kept.get(slots.at(-1) ?? '');
+    if (against.kind !== 'medium' || !last || !canRepack(last.slot, layout.found)) return [];
+    const { slot, one, entry } = last;
+    const to = alignDown(one.sectors - shortBy, BLOCK / sectorSize);
+    const act = to > 0 ? resizing(layout, slot.id, to) : undefined;
+    if (!act?.ok) return [];
+    return [
+      {
+        place: atSlot(slot.id),
+        sentence: `${slot.name} reaches ${inBoth(shortBy * sectorSize)} too far: that room at the end of the medium is wanted.`,
+        why: `A GPT keeps a copy of itself in the last sectors. The ${entry.inside!.kind} can give them up: it is checked, and laid anew.`,
+        remedies: [{ label: `Lay it anew in ${inBoth(to * sectorSize)}`, edit: act.value.edit }],
+      },
+    ];
+  });
+});
 
 const moved = rule(
   'kept/moved',
@@ -190,6 +252,8 @@ export const KEPT_RULES: readonly Rule[] = [
   cutOff,
   endsWithin,
   roomBehind,
+  laidAnew,
+  inTheWay,
   moved,
   otherNumber,
   notLetGo,

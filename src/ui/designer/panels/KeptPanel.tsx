@@ -1,14 +1,15 @@
 'use client';
 
-import { asFound, deleting, moving, renewing, resizing, type Act } from '@/core/layout/acts';
+import { asFound, deleting, layingAnew, moving, renewing, resizing, type Act } from '@/core/layout/acts';
 import type { FoundEntry } from '@/core/layout/document';
-import { changesOf, foundOf, insideWords, type KeptSlot } from '@/core/layout/kept';
+import { canRepack, changesOf, foundOf, insideWords, type KeptSlot } from '@/core/layout/kept';
 import type { Placed } from '@/core/placement/placement';
 import { typedSectors } from '@/core/placement/typed';
 import type { Result } from '@/core/quantity/result';
 import { exactText, grouped, inBoth } from '@/core/quantity/units';
 import { Button } from '../../kit/Button';
 import { Key } from '../../kit/Key';
+import { Select } from '../../kit/Select';
 import { Pointed } from '../../kit/size-echo';
 import { type Echo, TextField } from '../../kit/TextField';
 import { useDesigner } from '../state/context';
@@ -77,6 +78,34 @@ function ActField({ label, value, fieldId, actFor }: ActFieldProps) {
   );
 }
 
+/** Whether the ext inside stays where it lies, or is laid anew in the size of the slot. */
+function LaidAnew({ slot, entry }: { slot: KeptSlot; entry: FoundEntry }) {
+  const layout = useDesigner((state) => state.document);
+  const act = useDesigner((state) => state.act);
+  if (!canRepack(slot, layout.found)) return null;
+  const ways = [
+    { value: 'stays', text: 'stays where it lies', numbering: undefined },
+    { value: 'renumbered', text: 'laid anew', numbering: 'renumbered' },
+    { value: 'kept', text: 'laid anew, numbers kept', numbering: 'kept' },
+  ] as const;
+  const said = layingAnew(layout, slot.id, slot.repack);
+  return (
+    <>
+      <span className="text-soft">Its {entry.inside!.kind}</span>
+      <Select
+        label={`What becomes of its ${entry.inside!.kind}`}
+        value={slot.repack ?? 'stays'}
+        options={ways}
+        onChange={(value) => {
+          const done = layingAnew(layout, slot.id, ways.find((one) => one.value === value)?.numbering);
+          if (done) act(done.edit);
+        }}
+      />
+      {slot.repack && said && <p className="col-start-2 text-soft">{said.sentence}</p>}
+    </>
+  );
+}
+
 const NEW_CONTENTS = [
   { kind: 'fat', text: 'FAT' },
   { kind: 'ext', text: 'ext4' },
@@ -107,6 +136,7 @@ export function KeptActs({ placed }: { placed: Placed & { slot: KeptSlot } }) {
           value={exactText(sectors * logicalSector, logicalSector)}
           actFor={(to) => resizing(layout, slot.id, to)}
         />
+        <LaidAnew slot={slot} entry={entry} />
         <ActField label="Begins at" value={grouped(start)} actFor={(to) => moving(layout, slot.id, to)} />
       </div>
       {gone && <p className="mt-2 text-soft">Deleted: {gone.sentence}</p>}

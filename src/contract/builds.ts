@@ -16,6 +16,14 @@ export interface ReadBackRange {
   readonly sha256?: string;
 }
 
+/** A volume that was laid anew: where it was, bytes that are free, what changes with it, and paths that did not go along. */
+export interface RepackedReport {
+  readonly from: string;
+  readonly free: number;
+  readonly words: readonly string[];
+  readonly leftOut: readonly string[];
+}
+
 /** What a build says when it is done. */
 export interface BuildReport {
   readonly size: number;
@@ -28,6 +36,8 @@ export interface BuildReport {
   readonly volumes?: readonly { readonly partition: string; readonly name: string }[];
   /** Of an image that was made from another one. */
   readonly change?: ChangedReport;
+  /** Of a volume that was laid anew. */
+  readonly repacked?: RepackedReport;
   /** Milliseconds from the first write to the rename. */
   readonly milliseconds: number;
 }

@@ -1,4 +1,6 @@
 /** What server and interface tell each other about image files and what is in them. Types only. */
+import type { Minima } from '@/core/filesystems/ext/repack/repack';
+import type { RoomMap } from '@/core/filesystems/room-map';
 import type { VolumeCheck } from '@/core/filesystems/ext/check/whole';
 import type { SurveyFinding } from '@/core/findings/survey/finding';
 import type { Survey } from '@/core/survey/found';
@@ -37,6 +39,14 @@ export interface LedgerView {
   readonly ledger: Ledger;
   readonly sectors: number;
   readonly stops: readonly { readonly what: string; readonly start: number }[];
+}
+
+/** Where the room of a volume is, and how small it can be, where that can be said. */
+export interface VolumeRoomView {
+  readonly map: RoomMap | null;
+  readonly minima: Minima | null;
+  /** Why it cannot be laid anew. */
+  readonly refused: string | null;
 }
 
 /** Where the check of a volume stands: one of them is there at most, or nothing where it was never checked. */

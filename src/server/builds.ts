@@ -120,6 +120,7 @@ function describeError(error: unknown): Failure {
       code: 'content-gone',
       sentence: `${message} Add it again among the contents, then build; nothing partial was left.`,
     };
+  if (error instanceof Refusal) return { code: error.code, sentence: `${error.message} Nothing was left.` };
   if (error instanceof ImageChanged)
     return { code: 'image-changed', sentence: `${message} Look at before and after again; nothing was left.` };
   if (error instanceof ReadBackError || error instanceof ChangedReadBackError)
@@ -149,7 +150,8 @@ async function runBuild(
     signal.throwIfAborted();
     await update(context, id, { state: 'running' });
     const result = await make(signal, report);
-    await update(context, id, { state: 'done', report: JSON.stringify(result), endedAt: context.now() });
+    const { size } = result;
+    await update(context, id, { state: 'done', size, report: JSON.stringify(result), endedAt: context.now() });
   } catch (error) {
     if (!signal.aborted) log.error('A build failed.', { jobId: id, error });
     const end = signal.aborted

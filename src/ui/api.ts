@@ -4,7 +4,7 @@ import type { BuildView } from '@/contract/builds';
 import type { BlobView, FileSource, FolderView, TreeChange, TreeView } from '@/contract/contents';
 import type { FolderOrder, Holdings } from '@/contract/keeping';
 import type { LayoutView, RevisionView } from '@/contract/layouts';
-import type { LedgerView, VolumeCheckView } from '@/contract/surveys';
+import type { LedgerView, VolumeCheckView, VolumeRoomView } from '@/contract/surveys';
 
 /** Why a call did not do what it should. `status` 0: the server did not answer. */
 export interface CallError {
@@ -59,6 +59,11 @@ export const getVolumeCheck = (volume: VolumeNamed) => call<VolumeCheckView>('GE
 export const startVolumeCheck = ({ of, partition }: VolumeNamed) =>
   call<VolumeCheckView>('POST', checkUrl, { of, partition });
 export const stopVolumeCheck = (volume: VolumeNamed) => call<VolumeCheckView>('DELETE', volumeNamed(volume));
+const roomUrl = '/api/surveys/room';
+export const getVolumeRoom = ({ of, partition }: VolumeNamed) =>
+  call<VolumeRoomView>('GET', `${roomUrl}?${new URLSearchParams({ of, partition })}`);
+export const startRepack = (order: VolumeNamed & { size: string; keepsNumbers: boolean; withoutFaulty: boolean }) =>
+  call<BuildView>('POST', '/api/surveys/repack', order);
 export const keepInLayout = (of: string, sectorSize: number) =>
   call<LayoutView>('POST', '/api/surveys/keep', { of, sectorSize });
 export const startProposal = (order: { of: string; does: string; only?: string; sectorSize: number; mark: string }) =>

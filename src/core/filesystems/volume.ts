@@ -2,6 +2,7 @@
 import { grouped, MIB } from '../quantity/units';
 import type { BlockSource } from '../bytes/blocks';
 import { joined } from '../bytes/extents';
+import type { RoomMap } from './room-map';
 import type { FileAttribute } from './tree';
 
 /** Whose something is; `mode` has twelve bits. */
@@ -159,6 +160,8 @@ export interface Volume {
   readonly canBeChecked?: boolean;
   /** What its entries are numbered by; the first cluster where nothing else is said. */
   readonly numbers?: 'inode';
+  /** Where its room is, in so many cells at most. Throws a BrokenChain. */
+  map?(cells: number): Promise<RoomMap>;
   /** The root directory, or a folder of a listing. */
   list(folder?: VolumeEntry): Promise<Listing>;
   /** All that it keeps of an entry, where that is more than an entry says. Throws a BrokenChain. */

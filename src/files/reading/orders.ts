@@ -1,7 +1,11 @@
 /** What is asked of an open file that others may have written, and what comes of it: plain data that goes to a thread and back. */
 import type { VolumeCheck } from '@/core/filesystems/ext/check/whole';
+import type { RepackRefusal, RepackWish } from '@/core/filesystems/ext/repack/order';
+import type { Minima } from '@/core/filesystems/ext/repack/repack';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
+import type { RoomMap } from '@/core/filesystems/room-map';
 import type { Listing, VolumeEntry } from '@/core/filesystems/volume';
+import type { Result } from '@/core/quantity/result';
 import type { Survey } from '@/core/survey/found';
 
 /** How long an order may take, in milliseconds: of a survey the rest is told, a folder is given up. */
@@ -15,6 +19,25 @@ export interface Orders {
   readonly unfinished: { readonly asked: { readonly at: number }; readonly answer: Replay | undefined };
   /** All of the ext volume at a byte, in a place of so many bytes; it takes as long as it takes. */
   readonly check: { readonly asked: { readonly at: number; readonly available: number }; readonly answer: VolumeCheck };
+  /** Where the room of the volume at a byte is, in so many cells; undefined where there is none. */
+  readonly map: {
+    readonly asked: { readonly at: number; readonly cells: number };
+    readonly answer: RoomMap | undefined;
+  };
+  /** How small the ext volume at a byte can be, or why that cannot be said. */
+  readonly minimum: { readonly asked: { readonly at: number }; readonly answer: Result<Minima, string> };
+  /** The ext volume at a byte laid anew in a file of its own, or why that is not done; it takes as long as it takes. */
+  readonly repack: {
+    readonly asked: {
+      readonly from: string;
+      readonly at: number;
+      readonly available: number;
+      readonly wish: RepackWish;
+      readonly path: string;
+      readonly temporary: string;
+    };
+    readonly answer: Result<RepackDone, RepackRefusal>;
+  };
   /** The SHA-256 of all of it, in hexadecimal; it takes as long as it takes. */
   readonly digest: { readonly asked: object; readonly answer: string };
   /** A folder of the volume that begins at a byte of it; the root without a folder. */
@@ -27,6 +50,15 @@ export interface Orders {
     readonly asked: { readonly at: number; readonly path: string };
     readonly answer: VolumeEntry | 'root' | undefined;
   };
+}
+
+/** A volume that was laid anew. */
+export interface RepackDone {
+  readonly size: number;
+  readonly written: number;
+  readonly free: number;
+  readonly words: readonly string[];
+  readonly leftOut: readonly string[];
 }
 
 export type OrderKind = keyof Orders;

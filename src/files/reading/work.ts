@@ -6,11 +6,15 @@ import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { budgeted } from '@/core/bytes/budget';
 import { MIB } from '@/core/quantity/units';
 import { checkWhole } from '@/core/filesystems/ext/check/whole';
+import { orderRepack } from '@/core/filesystems/ext/repack/order';
+import { minimaOf, repackable } from '@/core/filesystems/ext/repack/repack';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import { openVolume, unfinished } from '@/core/filesystems/readers';
 import { entryAt } from '@/core/filesystems/volume';
+import { fail, ok } from '@/core/quantity/result';
 import { surveyMedium } from '@/core/survey/survey';
 import { positionSource } from '../file-source';
+import { NotSound, StillFaulty, writeRepacked } from '../repacked-image';
 import { DEADLINE, NoLongerAsked, type OpenFile, type OrderKind, type Orders, type ReadProgress } from './orders';
 
 const readAt = promisify(read);
@@ -41,6 +45,7 @@ type Worker<K extends OrderKind> = (
 /** What an order has beside what it asks. */
 interface Around {
   readonly key: string;
+  readonly isWanted: () => boolean;
   readonly onProgress: (progress: ReadProgress) => void;
 }
 
@@ -67,11 +72,48 @@ async function volumeAt(source: BlockSource, at: number, key: string) {
   return volume;
 }
 
+/** Lays a volume anew in a file of its own; where nobody waits for it any more, nothing of it is left. */
+async function repackedInto(
+  source: BlockSource,
+  { from, at, available, wish, path, temporary }: Orders['repack']['asked'],
+  { isWanted, onProgress }: Around,
+): Promise<Orders['repack']['answer']> {
+  const stop = new AbortController();
+  const checkpoint = () => {
+    if (!isWanted()) stop.abort(new NoLongerAsked('nobody waits for it any more'));
+    stop.signal.throwIfAborted();
+  };
+  const tell = (phase: string, done: number, total: number) => onProgress({ phase, done, total });
+  const order = await orderRepack(source, at, available, wish, { checkpoint, onProgress: tell });
+  if (!order.ok) return order;
+  const { free, words, leftOut } = order.value;
+  try {
+    const { size, written } = await writeRepacked({
+      ...{ from, order: order.value, path, temporary, isNew: false, signal: stop.signal },
+      onProgress(progress) {
+        if (!isWanted()) stop.abort(new NoLongerAsked('nobody waits for it any more'));
+        onProgress(progress);
+      },
+    });
+    return ok({ size, written, free, words, leftOut });
+  } catch (error) {
+    if (error instanceof NotSound) return fail(error.refusal);
+    if (error instanceof StillFaulty) return fail({ why: error.message, faults: [] });
+    throw error;
+  }
+}
+
 const WORK: { readonly [K in OrderKind]: Worker<K> } = {
   survey: (source, { sectorSize }) => surveyMedium(source, { sectorSize, isOver: after(DEADLINE) }),
   unfinished: (source, { at }, { key }) => replayAt(limited(source), at, key),
   check: (source, { at, available }, { onProgress }) =>
     checkWhole(source, at, available, { onProgress: (phase, done, total) => onProgress({ phase, done, total }) }),
+  map: async (source, { at, cells }, { key }) => (await volumeAt(limited(source), at, key)).map?.(cells),
+  async minimum(source, { at }) {
+    const volume = await repackable(limited(source), at);
+    return volume.ok ? ok(minimaOf(volume.value)) : volume;
+  },
+  repack: repackedInto,
   digest: async (source, _, { onProgress }) => {
     const hash = createHash('sha256');
     const lent = Buffer.allocUnsafeSlow(MIB);
@@ -93,5 +135,5 @@ export function carryOut<K extends OrderKind>(
   isWanted: () => boolean,
   onProgress: (progress: ReadProgress) => void,
 ): Promise<Orders[K]['answer']> {
-  return WORK[kind](sourceOf(file, isWanted), asked, { key: file.key, onProgress });
+  return WORK[kind](sourceOf(file, isWanted), asked, { key: file.key, isWanted, onProgress });
 }

@@ -67,6 +67,8 @@ export const ROUTES: readonly Route[] = [
       DELETE: 'Stops it.',
     },
   },
+  { path: '/api/surveys/room', methods: { GET: 'Where the room of a volume is, and how small an ext can be.' } },
+  { path: '/api/surveys/repack', methods: { POST: 'Orders an ext volume in another length, as an image of its own.' } },
   { path: '/api/surveys/changes', methods: { POST: 'Orders an image that is mended, cut or cleared.' } },
   { path: '/api/changes', methods: { POST: 'Orders an image that is changed as a layout says.' } },
   { path: '/api/contents/file', methods: { PUT: 'Puts a file among the contents of a volume.' } },

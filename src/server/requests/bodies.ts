@@ -94,6 +94,19 @@ export class KeepBody extends SurveyQuery {
 /** Which volume is to be checked. */
 export class VolumeBody extends PartitionQuery {}
 
+/** An ext volume that is laid anew: in what size, and how. */
+export class RepackBody extends PartitionQuery {
+  @IsString()
+  @Length(1, 60)
+  size!: string;
+
+  @IsBoolean()
+  keepsNumbers!: boolean;
+
+  @IsBoolean()
+  withoutFaulty!: boolean;
+}
+
 /** An order for an image that is mended, cut or cleared, with the mark of the plan that was seen. */
 export class StartProposalBody extends ProposalQuery {
   @Matches(SHA256)

@@ -140,7 +140,7 @@ export function FolderScreen({ view }: { readonly view: FolderView }) {
           )}
           {entries.length === 0 ? <p className="mt-4 text-soft">This folder is empty.</p> : <Entries view={view} />}
         </main>
-        {view.canBeChecked && <VolumePanel view={view} />}
+        <VolumePanel view={view} />
       </div>
     </div>
   );

@@ -10,6 +10,7 @@ import { type Answer, getVolumeCheck, startVolumeCheck, stopVolumeCheck } from '
 import { Button } from '../kit/Button';
 import { Mark } from '../kit/Mark';
 import { ProgressBar } from '../kit/ProgressBar';
+import { RoomSection } from './RoomSection';
 
 const INTERVAL = 500;
 
@@ -81,15 +82,12 @@ function Report({ report }: { readonly report: NonNullable<VolumeCheckView['repo
   );
 }
 
-/** What a volume says of itself, and whether it is sound. */
-export function VolumePanel({ view }: { readonly view: FolderView }) {
+/** Whether all of an ext volume is sound. */
+function CheckSection({ view }: { readonly view: FolderView }) {
   const { check, refused, isBusy, order } = useVolumeCheck(view);
   return (
-    <aside
-      aria-label="Volume"
-      className="min-h-0 w-[380px] shrink-0 overflow-y-auto border-l border-line bg-card px-4 py-3"
-    >
-      <h2 className="text-base font-semibold">Is it sound?</h2>
+    <>
+      <h2 className="mt-4 text-base font-semibold">Is it sound?</h2>
       <p className="text-soft">
         Reads every inode, map and folder and compares them with the bitmaps. Nothing is written to the image.
       </p>
@@ -113,15 +111,32 @@ export function VolumePanel({ view }: { readonly view: FolderView }) {
         </p>
       )}
       {check?.report && !check.progress && <Report report={check.report} />}
-      <h2 className="mt-4 text-base font-semibold">What it says of itself</h2>
-      <dl className="mt-1">
-        {view.says.map(({ name, value }) => (
-          <div key={name} className="grid grid-cols-[110px_1fr] gap-x-2 border-b border-hair py-1">
-            <dt className="text-soft">{name}</dt>
-            <dd className="min-w-0 break-words">{value}</dd>
-          </div>
-        ))}
-      </dl>
+    </>
+  );
+}
+
+/** Where the room of a volume is, whether it is sound, and what it says of itself. */
+export function VolumePanel({ view }: { readonly view: FolderView }) {
+  return (
+    <aside
+      aria-label="Volume"
+      className="min-h-0 w-[380px] shrink-0 overflow-y-auto border-l border-line bg-card px-4 py-3"
+    >
+      <RoomSection view={view} />
+      {view.canBeChecked && <CheckSection view={view} />}
+      {view.says.length > 0 && (
+        <>
+          <h2 className="mt-4 text-base font-semibold">What it says of itself</h2>
+          <dl className="mt-1">
+            {view.says.map(({ name, value }) => (
+              <div key={name} className="grid grid-cols-[110px_1fr] gap-x-2 border-b border-hair py-1">
+                <dt className="text-soft">{name}</dt>
+                <dd className="min-w-0 break-words">{value}</dd>
+              </div>
+            ))}
+          </dl>
+        </>
+      )}
     </aside>
   );
 }

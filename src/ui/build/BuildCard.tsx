@@ -89,12 +89,12 @@ export function BuildCard({ build, slots, onChange }: Props) {
   const isOpen = build.state === 'waiting' || build.state === 'running';
   return (
     <article aria-label={`Build ${build.name}`} className="mb-3 rounded-[6px] border border-line bg-card px-4 py-3">
-      <header className="flex items-center gap-3">
+      <header className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <h3 className="font-mono font-semibold">{build.name}</h3>
         <span className={build.state === 'failed' || build.state === 'interrupted' ? 'text-stop' : 'text-moss'} aria-live="polite">
           {STATE_TEXTS[build.state]}
         </span>
-        <span className="flex-1 text-soft">
+        <span className="min-w-[120px] flex-1 text-soft">
           {inBoth(build.size)} · {build.layoutId && `revision ${build.revision} · `}
           <When at={build.startedAt} />
         </span>
@@ -117,7 +117,7 @@ export function BuildCard({ build, slots, onChange }: Props) {
       )}
       {build.state === 'done' && build.report && (
         <>
-          <div className="mt-2 flex gap-2">
+          <div className="mt-2 flex flex-wrap gap-2">
             <Downloads build={build} />
             <Link className={buttonClass()} href={`${surveyUrl(`build:${build.id}`)}${build.layoutId && `&layout=${build.layoutId}`}`}>
               Survey it

@@ -1,7 +1,8 @@
-import type { BuildReport, ReadBackRange } from '@/contract/builds';
+import type { BuildReport, ReadBackRange, RepackedReport } from '@/contract/builds';
 import type { ChangedReport } from '@/contract/changes';
 import type { Slot } from '@/core/layout/document';
-import { counted, grouped, inBinary } from '@/core/quantity/units';
+import { visible } from '@/core/bytes/record';
+import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import { FactTable } from '../kit/Table';
 
 /** Ranges of files that a person supplied: those were compared while they were written. */
@@ -18,6 +19,33 @@ function ChangedText({ from, changed, equal, zeros, allocated, milliseconds }: C
   );
 }
 
+/** Of a volume that was laid anew: what was written, and what did not go along. */
+function RepackedText({
+  report: { from, free, words, leftOut },
+  size,
+  writtenBytes,
+  milliseconds,
+}: { readonly report: RepackedReport } & Pick<BuildReport, 'size' | 'writtenBytes' | 'milliseconds'>) {
+  return (
+    <div className="mt-3 border-t border-hair pt-2">
+      <p>
+        <b className="font-semibold">Laid anew:</b> {from}, in {inBoth(size)}, of which {inBinary(free)} are free; {counted(writtenBytes, 'byte')}{' '}
+        written and compared byte for byte. {words.join(' ')} {Math.ceil(milliseconds)} ms in all.
+      </p>
+      {leftOut.length > 0 && (
+        <details className="mt-1">
+          <summary className="cursor-pointer text-risk">{counted(leftOut.length, 'entry', 'entries')} did not go along</summary>
+          <ul className="font-mono text-xs break-all">
+            {leftOut.map((path) => (
+              <li key={path}>{visible(path)}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </div>
+  );
+}
+
 /** The read-back report: every fact compared, every range with its checksum. */
 export function Report({ report, slots }: { report: BuildReport; slots: readonly Slot[] }) {
   const nameOf = (id: string | undefined) => (id === undefined ? 'medium' : (slots.find((slot) => slot.id === id)?.name ?? id));
@@ -25,6 +53,7 @@ export function Report({ report, slots }: { report: BuildReport; slots: readonly
   const files = report.ranges.reduce((sum, range) => sum + (range.files ?? 0), 0);
   const isHole = (range: ReadBackRange) => range.sha256 === undefined && range.files === undefined && !COPIED.includes(range.what);
   const holes = report.ranges.filter(isHole).length;
+  if (report.repacked) return <RepackedText report={report.repacked} {...report} />;
   if (report.change) return <ChangedText {...report.change} milliseconds={report.milliseconds} />;
   return (
     <div className="mt-3 border-t border-hair pt-2">

@@ -7,6 +7,7 @@ import { grouped, MIB } from '../../quantity/units';
 import type { BlockSource } from '../../bytes/blocks';
 import { decode, narrow, type Values } from '../../bytes/record';
 import { attributesOf, timeText } from '../fat/entries';
+import { MapDrawing, type RoomMap, UsedRuns } from '../room-map';
 import { BrokenChain, follow, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../volume';
 import {
   BITMAP_ENTRY,
@@ -221,31 +222,56 @@ class ExfatVolume implements Volume {
     return { label, free };
   }
 
-  private async countFree({ cluster, length }: Values<typeof BITMAP_ENTRY>, most: number): Promise<number | undefined> {
+  private async countFree(entry: Values<typeof BITMAP_ENTRY>, most: number): Promise<number | undefined> {
     const { clusters } = this.shape;
-    const bytes = Math.ceil(clusters / 8);
-    if (bytes > most || Number(length) < bytes) return undefined;
+    if (Math.ceil(clusters / 8) > most || Number(entry.length) < Math.ceil(clusters / 8)) return undefined;
     let used = 0;
-    let left = bytes;
     try {
-      for await (const { at, length: run } of this.follow(cluster, bytes, false, false))
-        for (let done = 0; done < run;) {
-          const window = Math.min(WINDOW, run - done);
-          left -= window;
-          // Clusters of a hole are free.
-          if (this.source.isHole?.(at + done, window) !== true) {
-            const piece = await this.source.read(at + done, window);
-            for (const byte of piece) used += BITS_OF[byte]!;
-            // Bits behind the last cluster count for nothing.
-            if (left === 0 && clusters % 8 > 0) used -= BITS_OF[piece[window - 1]! >> (clusters % 8)]!;
-          }
-          done += window;
-        }
+      for await (const { first, bits } of this.bitmap(entry)) {
+        for (const byte of bits) used += BITS_OF[byte]!;
+        // Bits behind the last cluster count for nothing.
+        const behind = first + 8 * bits.length - clusters;
+        if (behind > 0) used -= BITS_OF[bits.at(-1)! >> (8 - behind)]!;
+      }
     } catch (error) {
       if (error instanceof BrokenChain) return undefined;
       throw error;
     }
     return clusters - used;
+  }
+
+  /** The bitmap in windows, each with the first cluster that it tells of, from 0 on; those of a hole, which are free, are left out. */
+  private async *bitmap({ cluster }: Values<typeof BITMAP_ENTRY>): AsyncGenerator<{ first: number; bits: Uint8Array }> {
+    let first = 0;
+    for await (const { at, length: run } of this.follow(cluster, Math.ceil(this.shape.clusters / 8), false, false))
+      for (let done = 0; done < run;) {
+        const window = Math.min(WINDOW, run - done);
+        if (this.source.isHole?.(at + done, window) !== true)
+          yield { first, bits: new Uint8Array(await this.source.read(at + done, window)) };
+        first += 8 * window;
+        done += window;
+      }
+  }
+
+  /** What stands ahead of its clusters, and those that its first bitmap says are in use. */
+  async map(cells: number): Promise<RoomMap> {
+    const { sectorSize, volumeSectors, heapOffset, clusterBytes, clusters } = this.shape;
+    const heap = heapOffset * sectorSize;
+    const drawing = new MapDrawing(volumeSectors * sectorSize, clusterBytes, cells);
+    drawing.add('structures', 0, heap);
+    const used = new UsedRuns(drawing, (one) => heap + one * clusterBytes, clusterBytes);
+    const { bytes } = await this.directory(undefined, FACTS_READ);
+    for (let at = 0; at + EXFAT_ENTRY_LENGTH <= bytes.length && bytes[at] !== 0; at += EXFAT_ENTRY_LENGTH) {
+      if (bytes[at] !== TYPE.bitmap) continue;
+      for await (const { first, bits } of this.bitmap(
+        decode(BITMAP_ENTRY, bytes.subarray(at, at + EXFAT_ENTRY_LENGTH)),
+      ))
+        for (let i = 0; i < 8 * bits.length && first + i < clusters; i++)
+          if ((bits[i >> 3]! & (1 << (i & 7))) !== 0) used.add(first + i);
+      break;
+    }
+    used.flush();
+    return drawing.map();
   }
 }
 

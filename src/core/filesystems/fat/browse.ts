@@ -6,6 +6,8 @@ import type { BlockSource } from '../../bytes/blocks';
 import { decode } from '../../bytes/record';
 import { grouped } from '../../quantity/units';
 import { labelText } from './label';
+import { fatMap } from './map';
+import type { RoomMap } from '../room-map';
 import { BrokenChain, follow, type Listing, type Piece, readPieces, type Volume, type VolumeEntry } from '../volume';
 import { ATTRIBUTE_FOLDER, attributesOf, FAT_ENTRY_LENGTH, timeText } from './entries';
 import { DIRECTORY_LIMIT } from './fill';
@@ -142,6 +144,10 @@ class FatVolume implements Volume {
   ) {
     this.kind = `FAT${shape.variant}`;
     this.clusterBytes = shape.sectorSize * shape.sectorsPerCluster;
+  }
+
+  map(cells: number): Promise<RoomMap> {
+    return fatMap(this.source, this.base, this.shape, this.fat, cells);
   }
 
   /** Ranges of a chain, as many bytes as asked for, or up to its end. */

@@ -15,6 +15,8 @@ import {
   type VolumeEntry,
   type VolumeFact,
 } from '../../volume';
+import type { RoomMap } from '../../room-map';
+import { extMap } from '../map';
 import { FILE_TYPE, INODE, TAIL_TYPE } from '../numbers';
 import { type Replay, replayWords, settled, type Settled } from '../replay/replay';
 import { attributesOf } from './attributes';
@@ -100,6 +102,10 @@ export class ExtVolume implements Volume {
     this.says = extFacts(inodes.head, before.superblock);
     const words = replayWords(replay);
     if (words.length > 0) this.remark = words.join(' ');
+  }
+
+  map(cells: number): Promise<RoomMap> {
+    return extMap(this.inodes, cells);
   }
 
   /** The blocks of a directory, each with what it holds. */

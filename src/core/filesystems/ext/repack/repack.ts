@@ -157,7 +157,7 @@ async function wordsOf(volume: Repackable, places: Places, numbering: Numbering)
   const { gathered } = volume;
   const { head, inodes } = gathered;
   const { superblock } = head;
-  const moved = inodes.some(({ number }, i) => number >= firstFree(head) && number !== firstFree(head) + i);
+  const moved = lastNumber(gathered, 'kept') !== lastNumber(gathered, 'renumbered');
   const words = numbering === 'renumbered' && moved ? await dependants(volume) : [];
   if (inodes.some(({ number, ranges }) => number === INODE.loader && ranges.length > 0))
     words.push(

@@ -17,7 +17,9 @@ export async function extMap(inodes: Inodes, cells: number): Promise<RoomMap> {
   const table = Math.ceil((inodesPerGroup * head.inodeBytes) / block);
   const described = Math.min(Math.ceil((groups * head.descriptorBytes) / block), head.firstMetaGroup);
   const startOf = (group: number) => firstDataBlock + group * blocksPerGroup;
+  // What lies ahead of the first group no bitmap tells of.
   drawing.add('structures', 0, firstDataBlock * block);
+  drawing.add('used', 0, firstDataBlock * block);
   const structure = (at: number, count: number) => drawing.add('structures', at * block, count * block);
   for (const group of copiesOf(head)) structure(startOf(group), 1 + described + reservedTable);
   const all = new UsedRuns(drawing, (one) => one * block, block);

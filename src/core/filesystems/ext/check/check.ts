@@ -125,7 +125,9 @@ class Check {
     for (const place of volume.metaPlaces) claims.take(place, 1, 'group descriptors');
     if (volume.has('incompatible', READ.mmp)) claims.take(Number(superblock.mmpBlock), 1, 'the signs of a mount');
     for (const group of volume.copies) {
-      const blocks = 1 + tableBlocks + superblock.reservedTable;
+      // Groups whose descriptors lie with them have those alone.
+      const isMeta = group >= volume.head.firstMetaGroup * (volume.block / volume.descriptorBytes);
+      const blocks = 1 + (isMeta ? 0 : tableBlocks + superblock.reservedTable);
       const start = volume.groupStart(group);
       claims.take(start, Math.min(blocks, volume.blocks - start), `the superblock of group ${group}`);
     }

@@ -183,3 +183,39 @@ test('a card that was pulled in the middle of a write is shown replayed, and che
   await page.getByRole('link', { name: '2026/' }).click();
   await expect(page.getByRole('link', { name: 'January/' })).toBeVisible();
 });
+
+test('where the room of a volume is, how small it can be, and laid anew in an image of its own', async ({ page }) => {
+  await page.goto('/surveys?of=file:pier-card.img');
+  await page.getByRole('option', { name: /^Partition 2, sector/ }).click();
+  await page.getByRole('link', { name: 'Browse its files' }).click();
+  const volume = page.getByRole('complementary', { name: 'Volume' });
+  await expect(volume.getByRole('img', { name: /How full each of \d+ stretches/ })).toBeVisible();
+  await expect(volume.getByText(/inodes in use, the highest has number/)).toBeVisible();
+  await volume.getByRole('textbox', { name: 'Size' }).fill('8 Mi');
+  await expect(volume.getByText('Say for example 512 MiB, 40 GB, or minimum.')).toBeVisible();
+  await volume.getByRole('textbox', { name: 'Size' }).fill('8 MiB');
+  await volume.getByRole('radio', { name: 'numbers kept' }).check();
+  await volume.getByRole('button', { name: 'Lay it anew in an image of its own' }).click();
+  await expect(volume.getByText(/^Laid anew: Partition 2 of pier-card\.img, in 8 MiB/)).toBeVisible();
+  await volume.getByRole('link', { name: 'the volume' }).click();
+  await expect(page.getByRole('link', { name: 'last reading of the pier.csv' })).toBeVisible();
+  await expect(page.getByText('0644 0:0, 2 names')).toBeVisible();
+});
+
+test('a kept ext is made smaller by keys: it is laid anew, and before and after says so', async ({ page }) => {
+  await page.goto('/surveys?of=file:pier-card.img');
+  await page.getByRole('button', { name: /Keep/ }).first().click();
+  await page.waitForURL(/layouts/);
+  await page
+    .getByRole('option', { name: /tide log/ })
+    .first()
+    .click();
+  await page.getByRole('textbox', { name: 'Size' }).fill('40 MiB');
+  await expect(page.getByText(/The ext4 inside is checked, and all of it laid anew in 40 MiB/).first()).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('What becomes of its ext4')).toHaveValue('renumbered');
+  await page.getByRole('link', { name: 'Before and after' }).click();
+  await expect(page.getByText(/all of it laid anew in 40 MiB/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Make the new image' }).click();
+  await expect(page.getByText('done, read back')).toBeVisible();
+});

@@ -5,7 +5,6 @@ import type { VolumeRoomView } from '@/contract/surveys';
 import type { RepackRefusal, RepackWish } from '@/core/filesystems/ext/repack/order';
 import { isExt } from '@/core/filesystems/readers';
 import { amountInBytes, parseExact } from '@/core/quantity/size-language';
-import { counted } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
 import { isBrowsable, named } from '@/core/survey/structures';
 import { imagePath, UNFINISHED } from '@/files/data-folder';
@@ -65,9 +64,8 @@ function bytesOf({ size }: RepackAsked, sectorSize: number): number | undefined 
 function refusalWords({ why, faults }: RepackRefusal): string {
   const named = faults.flatMap(({ files = [] }) => files);
   const which = named.length === 0 ? '' : ` They touch ${named.slice(0, 5).join(', ')}${named.length > 5 ? ' …' : ''}.`;
-  const first = faults[0]
-    ? ` The first of ${counted(faults.length, 'fault')}: ${faults[0].where}, ${faults[0].says}.`
-    : '';
+  const [one] = faults;
+  const first = one ? ` First: ${one.where}, ${one.code}: ${one.says}.` : '';
   return `The volume is not repacked: ${why}.${first}${which}`;
 }
 

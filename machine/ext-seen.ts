@@ -4,6 +4,8 @@ import { crc32 } from 'node:zlib';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { bytesOfText, textOfBytes } from '@/core/bytes/utf8';
 import type { CheckedEntry } from '@/core/filesystems/ext/check/check';
+import { accessList } from '@/core/filesystems/ext/read/attributes';
+import { deviceOf } from '@/core/filesystems/ext/read/browse';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import { fileSource } from '@/files/file-source';
 import { shown } from './ext';
@@ -49,8 +51,15 @@ async function lineOf(view: BlockSource, block: number, entry: CheckedEntry): Pr
   let line = `${shown(bytesOfText(at))} ${(kind | mode).toString(8)} ${user}:${group} ${links}`;
   if (target) line += ` -> ${shown(bytesOfText(textOfBytes(target)))}`;
   if (kind === 0x8000) line += ` ${size} ${await crcOf(view, block, entry)} [${dataOf(entry, block)}]`;
-  for (const { name, value } of [...attributes].sort((a, b) => (a.name < b.name ? -1 : 1)))
-    line += ` ${name}:${Buffer.from(value).toString('hex')}`;
+  if (kind === 0x2000 || kind === 0x6000) {
+    const { major, minor } = deviceOf(new DataView(inode.map.buffer, inode.map.byteOffset, 60));
+    line += ` ${major},${minor}`;
+  }
+  for (const { name, value } of [...attributes].sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    // Kernels hand access lists on in a form of their own.
+    const told = name.startsWith('system.posix_acl_') ? accessList(value) : value;
+    line += ` ${name}:${Buffer.from(told ?? value).toString('hex')}`;
+  }
   return [line, `${line} ${seconds}.${String(nanoseconds).padStart(9, '0')}`];
 }
 

@@ -24,7 +24,7 @@ const NOBODY = 0xffff_ffff;
 const DATA = 'system.data';
 
 /** An access list in the kernel's form, from that in which it is stored; undefined for what is none. */
-function accessList(stored: Uint8Array): Uint8Array | undefined {
+export function accessList(stored: Uint8Array): Uint8Array | undefined {
   const view = new DataView(stored.buffer, stored.byteOffset, stored.length);
   if (stored.length < 4 || view.getUint32(0, true) !== 1) return undefined;
   const entries: { tag: number; rights: number; id: number }[] = [];

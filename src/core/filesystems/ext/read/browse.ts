@@ -76,7 +76,7 @@ const FLAGS_TOLD: readonly (readonly [flag: number, words: string])[] = [
 ];
 
 /** The numbers of a device: in old form in the first field of its map, in the new one in the second. */
-function deviceOf(map: DataView): { major: number; minor: number } {
+export function deviceOf(map: DataView): { major: number; minor: number } {
   const old = map.getUint32(0, true);
   if (old !== 0) return { major: (old >>> 8) & 0xff, minor: old & 0xff };
   const packed = map.getUint32(4, true);

@@ -73,6 +73,12 @@ export async function treeOf(volume: Volume, source: BlockSource): Promise<{ tre
 }
 
 /** Bytes as a source. */
+/** Bytes that a map of a volume says are in use. */
+export async function usedIn(volume: Volume, cells: number): Promise<number> {
+  const map = await volume.map!(cells);
+  return map.cells.reduce((sum, { used }) => sum + used, 0);
+}
+
 export const inMemory = (bytes: Uint8Array): BlockSource => memoryBlocks(bytes);
 
 const NAMES = fc

@@ -1,5 +1,5 @@
 import { MIB } from '../../quantity/units';
-import { anyTree, byPath, inMemory, overNoise, Shelf, treeOf } from '@tests/filled';
+import { anyTree, byPath, inMemory, overNoise, Shelf, treeOf, usedIn } from '@tests/filled';
 import { joined, lengthOf } from '../../bytes/extents';
 import type { Tree } from '../tree';
 import { contentOf } from '../volume';
@@ -36,7 +36,7 @@ async function roundTrip(geometry: ExfatGeometry, tree: Tree, shelf: Shelf) {
   const source = inMemory(bytes);
   const base = geometry.start * geometry.sectorSize;
   const volume = (await openExfat(source, base))!;
-  return { facts: await readExfat(source, base), ...(await treeOf(volume, source)), bytes, ranges };
+  return { facts: await readExfat(source, base), volume, ...(await treeOf(volume, source)), bytes, ranges };
 }
 
 test.each([
@@ -53,6 +53,7 @@ test.each([
       expect(exfatTroubles(tree)).toEqual([]);
       const back = await roundTrip(geometry, tree, shelf);
       expect(back.troubles).toEqual([]);
+      expect(await usedIn(back.volume, 13)).toBe(used * geometry.clusterBytes);
       expect(byPath(back.tree)).toEqual(byPath(tree));
       expect(back.facts).toMatchObject({
         label: 'Tide data',

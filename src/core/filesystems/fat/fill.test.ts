@@ -1,5 +1,5 @@
 import { KIB, MIB } from '../../quantity/units';
-import { anyTree, byPath, inMemory, overNoise, Shelf, treeOf } from '@tests/filled';
+import { anyTree, byPath, inMemory, overNoise, Shelf, treeOf, usedIn } from '@tests/filled';
 import type { Tree } from '../tree';
 import { openFat } from './browse';
 import { roomFor, shapeOfTree } from './fill';
@@ -54,6 +54,7 @@ test.each(PLACES)('any tree comes back from %s: names, sizes, bytes, times and a
       expect(back.troubles).toEqual([]);
       expect(byPath(back.tree)).toEqual(byPath(tree));
       const { used, clusters } = roomFor(tree, geometry, 'TIDELOG');
+      expect(await usedIn(back.volume, 13)).toBe(used * geometry.clusterBytes);
       expect(back.facts).toMatchObject({ freeCounted: clusters - used, fatsAgree: true, labelInHeader: 'TIDELOG' });
       if (geometry.variant === 32) expect(back.facts!.freeTold).toBe(clusters - used);
     }),

@@ -32,7 +32,7 @@ export function keepsInside(slot: Slot): slot is KeptSlot {
 }
 
 /** True for a partition in which an ext was found. */
-export const holdsExt = ({ inside }: Pick<FoundEntry, 'inside'>): boolean => /^ext[234]$/.test(inside?.kind ?? '');
+const holdsExt = ({ inside }: Pick<FoundEntry, 'inside'>): boolean => /^ext[234]$/.test(inside?.kind ?? '');
 
 /** True for a slot whose inside can be laid anew: an ext that was found, and stays. */
 export function canRepack(slot: Slot, found: FoundMedium | undefined): boolean {

@@ -17,7 +17,7 @@ const PARTS = [
 ] as const;
 
 /** Bytes of a map by what they are. */
-export function roomTotals({ cells }: RoomMap): readonly { readonly name: string; readonly bytes: number }[] {
+function roomTotals({ cells }: RoomMap): readonly { readonly name: string; readonly bytes: number }[] {
   return PARTS.map(({ name, of }) => ({ name, bytes: cells.reduce((sum, cell) => sum + of(cell), 0) }));
 }
 

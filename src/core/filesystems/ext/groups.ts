@@ -61,7 +61,7 @@ export interface GroupHead {
 }
 
 /** What lies at the beginning of the groups that begin with something, ascending ("Meta Block Groups"). */
-export function headsOf(form: GroupForm): GroupHead[] {
+function headsOf(form: GroupForm): GroupHead[] {
   const { groups, descriptorBlocks, spareDescriptorBlocks, copyRule, meta } = form;
   const copies = copyGroups(groups, copyRule);
   if (!meta)
@@ -110,7 +110,7 @@ export function runOfGroup({ firstBlock, blocksPerGroup, blocks }: GroupForm, gr
 }
 
 /** Blocks that the head of a group takes. */
-export const headBlocks = ({ copy, table, spare, meta }: GroupHead): number => copy + table + spare + meta;
+const headBlocks = ({ copy, table, spare, meta }: GroupHead): number => copy + table + spare + meta;
 
 /** The structures of the groups that lie together from one on, in blocks. */
 export interface FlexGroup {

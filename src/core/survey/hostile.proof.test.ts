@@ -3,6 +3,10 @@ import { type Hostile, HOSTILE } from '@tests/hostile';
 import { HOSTILE_EXT } from '@tests/hostile-ext';
 import { walkVolume } from '@tests/walked';
 import type { BlockSource } from '../bytes/blocks';
+import { budgeted, withinBudget } from '../bytes/budget';
+import { minimaOf, repackable } from '../filesystems/ext/repack/repack';
+import { openVolume } from '../filesystems/readers';
+import { BrokenChain } from '../filesystems/volume';
 import { differingFiles } from '../filesystems/fat/differing';
 import { checkSurvey } from '../findings/survey/check';
 import { imageFacts } from './image';
@@ -23,9 +27,23 @@ async function worked(source: BlockSource): Promise<string[]> {
     const base = start * survey.sectorSize;
     if (base >= source.size) continue;
     await walkVolume(source, base, LIMITS);
+    await roomLooked(source, base);
     if (inside.kind === 'fat' && inside.fat.shape.fats === 2) await differingFiles(source, base, inside.fat.shape);
   }
   return kinds;
+}
+
+/** Its map, and how small it can be, as the page of its files asks for them; what cannot be told is no crash. */
+async function roomLooked(source: BlockSource, base: number): Promise<void> {
+  const limited = budgeted(source, { bytes: 512 * 2 ** 20, reads: 500_000 });
+  const volume = await openVolume(source, base);
+  try {
+    await volume?.map?.(64);
+  } catch (error) {
+    if (!(error instanceof BrokenChain)) throw error;
+  }
+  const found = await withinBudget(repackable(limited, base));
+  if (found?.ok) minimaOf(found.value);
 }
 
 test.each<Hostile>([...HOSTILE, ...HOSTILE_EXT])('%s', async (name, make) => {

@@ -1,16 +1,20 @@
 /** Where the room of an ext volume is: structures by its group descriptors, and what is in use by its bitmaps or their counts. */
 import { type RoomMap, MapDrawing, UsedRuns } from '../room-map';
-import { groupIn } from './group';
+import { BrokenChain } from '../volume';
 import { GROUP_FLAG } from './numbers';
-import { copiesOf, descriptorAt } from './read/head';
+import { copiesOf } from './read/head';
 import type { Inodes } from './read/inodes';
 
 /** Groups up to which every bitmap is read; of more of them the counts tell enough. */
 const READ_GROUPS = 256;
 
-/** Draws the map of a volume. Throws a BrokenChain where its descriptors lie outside of the source. */
+/** Groups beyond which no map is drawn. */
+const MOST_GROUPS = 2 ** 20;
+
+/** Draws the map of a volume. Throws a BrokenChain where its descriptors lie outside of the source, or are too many. */
 export async function extMap(inodes: Inodes, cells: number): Promise<RoomMap> {
   const { head } = inodes;
+  if (head.groups > MOST_GROUPS) throw new BrokenChain('it has more groups than are drawn');
   const { superblock, block, blocks, groups } = head;
   const { firstDataBlock, blocksPerGroup, inodesPerGroup, reservedTable } = superblock;
   const drawing = new MapDrawing(blocks * block, block, cells);
@@ -23,8 +27,10 @@ export async function extMap(inodes: Inodes, cells: number): Promise<RoomMap> {
   const structure = (at: number, count: number) => drawing.add('structures', at * block, count * block);
   for (const group of copiesOf(head)) structure(startOf(group), 1 + described + reservedTable);
   const all = new UsedRuns(drawing, (one) => one * block, block);
-  for (let g = 0; g < groups; g++) {
-    const group = groupIn(new Uint8Array(await inodes.near(descriptorAt(head, g), head.descriptorBytes)));
+  let g = -1;
+  for await (const group of inodes.groups()) {
+    g += 1;
+    if (group.inodeTable < 1 || group.inodeTable >= blocks) throw new BrokenChain(`group ${g} has no inode table`);
     structure(group.blockBitmap, 1);
     structure(group.inodeBitmap, 1);
     structure(group.inodeTable, table);

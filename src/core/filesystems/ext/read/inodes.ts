@@ -4,7 +4,7 @@ import { type Field, numberIn } from '../../../bytes/record';
 import { BrokenChain, type Piece } from '../../volume';
 import { EXTENT_BYTES, EXTENT_LIMIT, EXTENT_MAGIC, FILE_TYPE, INODE_FLAG, SHORT_INODE_BYTES } from '../numbers';
 import { dataPlace } from '../attribute-places';
-import { groupIn } from '../group';
+import { type Group, groupIn } from '../group';
 import { FURTHER_INODE, SHORT_INODE } from '../records';
 import { descriptorAt, type ExtHead } from './head';
 
@@ -62,7 +62,7 @@ export class Inodes {
   }
 
   /** The same out of windows that are kept: inodes and descriptors lie close together. */
-  async near(at: number, length: number): Promise<Uint8Array> {
+  private async near(at: number, length: number): Promise<Uint8Array> {
     const window = Math.floor(at / WINDOW) * WINDOW;
     let bytes = this.windows.get(window);
     if (!bytes) {
@@ -74,6 +74,18 @@ export class Inodes {
     const found = (await bytes).subarray(at - window, at - window + length);
     if (found.length < length) throw new BrokenChain('it lies behind the end of the medium');
     return found;
+  }
+
+  /** All group descriptors in their order, read block by block. Throws a BrokenChain where one lies outside of the source. */
+  async *groups(): AsyncGenerator<Group> {
+    const { head } = this;
+    const { groups, descriptorBytes, block } = head;
+    const each = block / descriptorBytes;
+    for (let first = 0; first < groups; first += each) {
+      const count = Math.min(each, groups - first);
+      const bytes = new Uint8Array(await this.read(descriptorAt(head, first), count * descriptorBytes));
+      for (let i = 0; i < count; i++) yield groupIn(bytes.subarray(i * descriptorBytes, (i + 1) * descriptorBytes));
+    }
   }
 
   private async tableOf(group: number): Promise<number> {

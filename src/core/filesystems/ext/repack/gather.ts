@@ -3,10 +3,10 @@
  * blocks their maps take. Reads bitmaps, the used part of the inode tables, and maps; no directories and no files.
  */
 import { BrokenChain } from '../../volume';
-import { type Group, groupIn } from '../group';
+import type { Group } from '../group';
 import type { Piece, Range } from '../mapping';
 import { GROUP_FLAG, INODE, INODE_FLAG } from '../numbers';
-import { descriptorAt, type ExtHead } from '../read/head';
+import type { ExtHead } from '../read/head';
 import { type ExtInode, INLINE_DATA, type Inodes, type Run } from '../read/inodes';
 
 /** An inode that goes along. */
@@ -72,10 +72,17 @@ function hasMap({ kind, flags, size, map }: ExtInode): boolean {
 class Pieces {
   readonly all: Piece[] = [];
   private end = 0;
+  private left: number;
+
+  /** `most`: blocks that a file can have at most. */
+  constructor(most: number) {
+    this.left = most;
+  }
 
   add({ logical, count, at, kept }: Run): void {
     const physical = at ?? kept;
     if (physical === undefined) return;
+    if ((this.left -= count) < 0) throw new BrokenChain('a file has more blocks than the volume');
     if (logical < this.end) throw new BrokenChain('the blocks of a file are not in order');
     this.end = logical + count;
     const last = this.all.at(-1);
@@ -106,7 +113,7 @@ function simpleInode(inodes: Inodes, inode: ExtInode): PackedInode | undefined {
   if (number === INODE.resize || number === INODE.bad || !hasMap(inode)) return bareInode(inode);
   const runs = inodes.runsInside(inode);
   if (!runs) return undefined;
-  const pieces = new Pieces();
+  const pieces = new Pieces(inodes.head.blocks);
   for (const run of runs) pieces.add(run);
   return withPieces(inode, pieces, 0);
 }
@@ -115,7 +122,7 @@ function simpleInode(inodes: Inodes, inode: ExtInode): PackedInode | undefined {
 export async function packedInode(inodes: Inodes, inode: ExtInode): Promise<PackedInode> {
   const simple = simpleInode(inodes, inode);
   if (simple) return simple;
-  const pieces = new Pieces();
+  const pieces = new Pieces(inodes.head.blocks);
   const nodes = { left: MOST_NODES };
   for await (const run of inodes.runs(inode, nodes)) pieces.add(run);
   return withPieces(inode, pieces, MOST_NODES - nodes.left);
@@ -143,9 +150,10 @@ export async function gather(inodes: Inodes, checkpoint?: Checkpoint, skipsBroke
   const { head } = inodes;
   const { inodesPerGroup } = head.superblock;
   const all: PackedInode[] = [];
-  for (let g = 0; g < head.groups; g++) {
+  let g = -1;
+  for await (const group of inodes.groups()) {
+    g += 1;
     await checkpoint?.(g, head.groups);
-    const group = groupIn(new Uint8Array(await inodes.near(descriptorAt(head, g), head.descriptorBytes)));
     const bits = await usedIn(inodes, group);
     if (!bits) continue;
     const table = group.inodeTable * head.block;

@@ -12,6 +12,7 @@ import { Reading } from '../files/reading/reading';
 import type { VolumeAsked } from './browsing';
 import { orderImage } from './builds';
 import type { Context } from './context';
+import { forJob } from './log';
 import { Refusal } from './refusal';
 import { placeOfImage, withSurvey } from './surveys';
 
@@ -132,7 +133,7 @@ export function startRepack(context: Context, asked: RepackAsked): Promise<Build
     return orderImage(
       context,
       { layoutId: '', revision: 0, name: called, size, takes, key: same },
-      (id) => (signal, report) => repacked(context, asked, { id, from: path, wish }, signal, report),
+      (id) => (signal, report) => forJob(() => repacked(context, asked, { id, from: path, wish }, signal, report)),
     );
   });
 }

@@ -19,7 +19,7 @@ export interface Orders {
   readonly unfinished: { readonly asked: { readonly at: number }; readonly answer: Replay | undefined };
   /** All of the ext volume at a byte, in a place of so many bytes; it takes as long as it takes. */
   readonly check: { readonly asked: { readonly at: number; readonly available: number }; readonly answer: VolumeCheck };
-  /** Where the room of the volume at a byte is, in so many cells; undefined where there is none. */
+  /** Where the room of the volume at a byte is, in so many cells; undefined where it cannot be told. */
   readonly map: {
     readonly asked: { readonly at: number; readonly cells: number };
     readonly answer: RoomMap | undefined;

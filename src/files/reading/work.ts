@@ -10,7 +10,7 @@ import { orderRepack } from '@/core/filesystems/ext/repack/order';
 import { minimaOf, repackable } from '@/core/filesystems/ext/repack/repack';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import { openVolume, unfinished } from '@/core/filesystems/readers';
-import { entryAt } from '@/core/filesystems/volume';
+import { BrokenChain, entryAt } from '@/core/filesystems/volume';
 import { fail, ok } from '@/core/quantity/result';
 import { surveyMedium } from '@/core/survey/survey';
 import { positionSource } from '../file-source';
@@ -108,7 +108,14 @@ const WORK: { readonly [K in OrderKind]: Worker<K> } = {
   unfinished: (source, { at }, { key }) => replayAt(limited(source), at, key),
   check: (source, { at, available }, { onProgress }) =>
     checkWhole(source, at, available, { onProgress: (phase, done, total) => onProgress({ phase, done, total }) }),
-  map: async (source, { at, cells }, { key }) => (await volumeAt(limited(source), at, key)).map?.(cells),
+  async map(source, { at, cells }, { key }) {
+    try {
+      return await (await volumeAt(limited(source), at, key)).map?.(cells);
+    } catch (error) {
+      if (error instanceof BrokenChain) return undefined;
+      throw error;
+    }
+  },
   async minimum(source, { at }) {
     const volume = await repackable(limited(source), at);
     return volume.ok ? ok(minimaOf(volume.value)) : volume;

@@ -38,6 +38,9 @@ export function RoomSection({ view }: { readonly view: FolderView }) {
         </p>
       )}
       {!room && !refused && <p className="mt-1 text-soft">It is being looked at …</p>}
+      {room && !map && (
+        <p className="mt-1 text-risk">It cannot be told: what the volume says of its room does not hold together.</p>
+      )}
       {map && (
         <>
           <div className="mt-1 h-[112px]">

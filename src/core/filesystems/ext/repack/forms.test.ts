@@ -2,12 +2,13 @@
 import { EXT_FORMS, inForm } from '@tests/ext-forms';
 import { inMemory } from '@tests/filled';
 import { planted, sound, type Which } from '@tests/planted-ext';
-import { factsOf, repackedOver } from '@tests/repacked';
+import { factsOf, laidOver, repackedOver } from '@tests/repacked';
 import { MIB } from '@/core/quantity/units';
 import { checkExt } from '../check/check';
 import { extMap } from '../map';
 import { openExt } from '../read/browse';
 import { settled } from '../replay/replay';
+import { orderRepack } from './order';
 import { minimaOf, repackable, repacked } from './repack';
 
 jest.setTimeout(120_000);
@@ -48,6 +49,28 @@ test('a file whose map leads to tables of nothing gets a map of its own', async 
   const { faults } = await checkExt(inMemory(made), 0, made.length);
   // Nothing of its old map shines through: the only thing amiss is how many sectors it said before.
   expect(faults.map(({ code }) => code)).toEqual(['inode/sectors']);
+});
+
+test('attributes that two files share are counted anew where one of them does not go along', async () => {
+  const one = planted('mapped');
+  const much = one.node('srv/much');
+  const other = one.at(one.node('bin/su').node.inode);
+  const block = much.attributes!;
+  one.bytes.writeUInt32LE(2, block * 1024 + 4);
+  one.bytes.writeUInt32LE(block, other + 0x68);
+  one.bytes.writeUInt32LE(one.bytes.readUInt32LE(other + 0x1c) + 2, other + 0x1c);
+  const source = inMemory(one.bytes);
+  expect((await checkExt(source, 0, one.bytes.length)).faults).toEqual([]);
+  one.bytes.writeUInt32LE(0x7fff_ffff, one.at(much.node.inode) + 0x28);
+  const wish = { bytes: one.bytes.length, numbering: 'renumbered', withoutFaulty: true } as const;
+  const order = await orderRepack(source, 0, one.bytes.length, wish);
+  if (!order.ok) throw new Error(order.error.why);
+  expect(order.value.leftOut).toEqual(['srv/much']);
+  const made = await laidOver(source, order.value);
+  const { faults, entries } = await checkExt(inMemory(made), 0, made.length);
+  expect(faults).toEqual([]);
+  const kept = entries.find(({ path }) => path === 'bin/su')!;
+  expect(kept.attributes.map(({ name }) => name)).toEqual(expect.arrayContaining(['user.aa', 'user.bb']));
 });
 
 describe('the map of its room', () => {

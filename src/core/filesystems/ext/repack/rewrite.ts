@@ -34,6 +34,8 @@ const FOLDER = 0x4000;
 const WINDOW = 2 ** 20;
 /** The sign of a mount that says that nobody has it, where it stands, and its checksum. */
 const MMP = { clean: 0xff4d4d50, sequenceAt: 4, sumAt: 1020 } as const;
+/** Where a block of attributes says how many inodes have it. */
+const ATTRIBUTES_USERS_AT = 4;
 /** At the end of each block of the file of what is to be deleted: its mark, and its checksum. */
 const ORPHAN_TAIL = { bytes: 8, magic: 0x0b10ca04 } as const;
 const HUGE_FILES = 0x8;
@@ -44,6 +46,8 @@ export class Rewriting {
   /** Inodes by the group that they come to lie in, and by their number there. */
   private readonly byGroup = new Map<number, { at: number; bytes: Uint8Array; isFolder: boolean }[]>();
   private journalMap: Uint8Array | undefined;
+  /** How many inodes have each block of attributes. */
+  private readonly users = new Map<number, number>();
 
   constructor(
     private readonly settled: Settled,
@@ -56,6 +60,8 @@ export class Rewriting {
     this.sums = checksumsOf(head.superblock);
     const first = firstFree(head);
     let next = first;
+    for (const { attributes } of inodes)
+      if (attributes > 0) this.users.set(attributes, (this.users.get(attributes) ?? 0) + 1);
     for (const { number } of inodes) this.numbers.set(number, number < first || numbering === 'kept' ? number : next++);
   }
 
@@ -121,7 +127,7 @@ export class Rewriting {
     const isJournal = number === this.gathered.head.superblock.journalInode;
     const what = kind === FOLDER ? 'folders' : isJournal ? 'journal' : 'files';
     if (number === INODE.resize && this.places.resize > 0) this.spare(bytes, made);
-    else if (number === INODE.bad) this.putMap(bytes, new Uint8Array(60), 0, 0);
+    else if (number === INODE.bad || number === INODE.resize) this.putMap(bytes, new Uint8Array(60), 0, 0);
     else if (inode.isMapped) {
       const map = this.map(inode, placed, made, what);
       const each = (flags & INODE_FLAG.huge) !== 0 && this.hasHuge ? 1 : form.block / 512;
@@ -342,6 +348,8 @@ export class Rewriting {
     const to = attributes.get(old)!;
     const bytes = new Uint8Array(await this.read(old * form.block, form.block));
     renumberValues(bytes, attributesOfBlock(bytes), this.numberOf);
+    // As many inodes have it as go along.
+    new DataView(bytes.buffer).setUint32(ATTRIBUTES_USERS_AT, this.users.get(old)!, true);
     if (this.sums.isOn)
       new DataView(bytes.buffer).setUint32(
         ATTRIBUTES_SUM_AT,

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { acted, anyActs, anyMedium, mediumOf } from '@tests/any/kept';
 import { PATIENCE } from '@tests/patience';
 import { tablesByTheBook } from '@tests/tables-by-the-book';
+import { checkExt } from '../filesystems/ext/check/check';
 import { check } from '../findings/layout/check';
 import { checkSurvey } from '../findings/survey/check';
 import { stopsAmong } from '../findings/layout/finding';
@@ -20,7 +21,7 @@ const KEEP = { name: 'Kept', date: '2026-03-01T12:00:00' };
 test(
   'any medium keeps what is kept, and gets the table and the contents that are meant',
   async () => {
-    const seen = { kept: 0, changed: 0, moved: 0, converted: 0, stopped: 0 };
+    const seen = { kept: 0, changed: 0, moved: 0, converted: 0, stopped: 0, refused: 0 };
     await fc.assert(
       fc.asyncProperty(anyMedium, anyActs, async (any, acts) => {
         const source = mediumOf(any);
@@ -45,7 +46,13 @@ test(
           return;
         }
         const plan = await alteration(placement, survey, source);
-        if (!plan.ok) throw new Error(plan.error.lines.join('; '));
+        if (!plan.ok) {
+          // Only what does not fit when it is laid anew is refused.
+          expect(plan.error.isOther).toBe(false);
+          for (const line of plan.error.lines) expect(line).toMatch(/cannot be laid anew: .* do not hold it/);
+          seen.refused += 1;
+          return;
+        }
         if (plan.value.ranges.length > 0) seen.changed += 1;
         if (edited.value.table.kind !== survey.table) seen.converted += 1;
 
@@ -53,7 +60,7 @@ test(
         let end = 0;
         const stays = placement.placed.filter((one) => {
           const was = foundOf(placement.layout, one.slot);
-          return keepsInside(one.slot) && was?.at === one.start;
+          return keepsInside(one.slot) && !one.slot.repack && was?.at === one.start;
         });
         for (const { extent } of plan.value.ranges) {
           expect(extent.offset).toBeGreaterThanOrEqual(end);
@@ -81,7 +88,7 @@ test(
         // What was cut off on purpose is told afterwards too.
         const stops = checkSurvey(again).filter(({ severity }) => severity === 'stop');
         expect(stops.filter(({ rule }) => !/(longer|larger)-than-its-place$/.test(rule))).toEqual([]);
-        for (const { slot, start } of placement.placed) {
+        for (const { slot, start, sectors } of placement.placed) {
           const was = foundOf(placement.layout, slot);
           const inside = again.partitions.find((one) => one.start === start && one.kind !== 'container')?.inside;
           if (was && isKept(slot) && keepsInside(slot) && was.at !== start) {
@@ -89,6 +96,10 @@ test(
             if (was.inside?.kind.startsWith('FAT')) expect(inside?.kind).toBe('fat');
             if (was.inside?.kind === 'exFAT')
               expect(inside).toMatchObject({ exfat: { partitionOffset: start, regionSound: true, copySound: true } });
+          }
+          if (was && isKept(slot) && slot.repack) {
+            const { faults } = await checkExt(after, start * sectorSize, sectors * sectorSize);
+            expect(faults).toEqual([]);
           }
           if (slot.kind === 'partition' && slot.content?.kind === 'fat') expect(inside?.kind).toBe('fat');
         }

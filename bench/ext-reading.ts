@@ -1,8 +1,7 @@
 /** Reading an ext4 of 16 GiB with 200,000 files: opened to be browsed, a folder of as many names listed, and checked as a whole. */
-import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import path from 'node:path';
-import { makeExt } from '@tests/ext';
 import { Shelf } from '@tests/filled';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { checkSurvey } from '@/core/findings/survey/check';
@@ -12,6 +11,7 @@ import type { TreeEntry } from '@/core/filesystems/tree';
 import { GIB, MIB } from '@/core/quantity/units';
 import { surveyMedium } from '@/core/survey/survey';
 import { fileSource } from '@/files/file-source';
+import { layVolume } from './laid';
 import { median, type Row } from './row';
 import { watched } from './watched';
 
@@ -24,23 +24,11 @@ const RUNS = 5;
 function made(file: string): void {
   const shelf = new Shelf();
   const one = shelf.file('a reading', 3000);
-  const volume = makeExt(
-    { version: 'ext4', bytes: SIZE },
-    Array.from({ length: FILES }, (_, i): TreeEntry => {
-      const folder = i % 2 === 0 ? 'wide' : `station ${i % FOLDERS}`;
-      return { ...one, path: `${folder}/reading ${i} of the coast` };
-    }),
-  );
-  if (typeof volume === 'string') throw new Error(volume);
-  const out = openSync(file, 'wx');
-  ftruncateSync(out, SIZE);
-  for (const { extent } of volume.ranges)
-    if ('bytes' in extent) writeSync(out, extent.bytes, 0, extent.bytes.length, extent.offset);
-    else if ('copied' in extent) {
-      const { from, at, length } = extent.copied;
-      writeSync(out, shelf.contents.get(from)!, at, length, extent.offset);
-    }
-  closeSync(out);
+  const tree = Array.from({ length: FILES }, (_, i): TreeEntry => {
+    const folder = i % 2 === 0 ? 'wide' : `station ${i % FOLDERS}`;
+    return { ...one, path: `${folder}/reading ${i} of the coast` };
+  });
+  layVolume(file, { version: 'ext4', bytes: SIZE }, tree, shelf);
 }
 
 /** A source that counts what is read of it. */

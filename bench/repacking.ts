@@ -1,11 +1,11 @@
 /** Repacking an ext4 of 16 GiB of which 3 GiB are used, beside a copy of one file of 3 GiB; both end with a sync. */
 import { execFileSync } from 'node:child_process';
-import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { makeExt } from '@tests/ext';
 import { Shelf } from '@tests/filled';
 import type { TreeEntry } from '@/core/filesystems/tree';
 import { GIB, KIB, MIB } from '@/core/quantity/units';
+import { layVolume } from './laid';
 import { median, type Row } from './row';
 import { watched } from './watched';
 
@@ -26,17 +26,7 @@ function made(file: string): void {
     const one = shelf.file(`content ${kind}`, bytes);
     return Array.from({ length: count }, (_, i): TreeEntry => ({ ...one, path: `station ${i % 200}/${kind}-${i}` }));
   });
-  const volume = makeExt({ version: 'ext4', bytes: SIZE }, tree);
-  if (typeof volume === 'string') throw new Error(volume);
-  const out = openSync(file, 'wx');
-  ftruncateSync(out, SIZE);
-  for (const { extent } of volume.ranges)
-    if ('bytes' in extent) writeSync(out, extent.bytes, 0, extent.bytes.length, extent.offset);
-    else if ('copied' in extent) {
-      const { from, at, length } = extent.copied;
-      writeSync(out, shelf.contents.get(from)!, at, length, extent.offset);
-    }
-  closeSync(out);
+  layVolume(file, { version: 'ext4', bytes: SIZE }, tree, shelf);
 }
 
 /** A file of random bytes, as long as what is used of the volume. */

@@ -25,8 +25,8 @@ const shared = {
 };
 
 export default {
-  // Two busy cores may make a test wait, only a hang takes this long; properties that are run a hundred times over take as long as that takes.
-  testTimeout: process.env.LOESS_AGAIN ? 3_600_000 : 30_000,
+  // Two busy cores may make a test wait for minutes, only a hang takes this long; properties that are run a hundred times over take as long as that takes.
+  testTimeout: process.env.LOESS_AGAIN ? 3_600_000 : 180_000,
   // Every core: nobody works beside the tests.
   maxWorkers: '100%',
   globalSetup: '<rootDir>/tests/workers.mjs',

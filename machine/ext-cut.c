@@ -40,7 +40,7 @@ static char *file(char *into) {
 }
 
 static void writeSome(int to) {
-  size_t length = draw(8) ? 1 + draw(20000) : 1 + draw(sizeof bytes);
+  size_t length = draw(3) == 0 ? 1 + draw(170) : draw(8) ? 1 + draw(20000) : 1 + draw(sizeof bytes);
   for (size_t i = 0; i < length; i += 1 + draw(900)) bytes[i] = (char)draw(256);
   /* What begins as blocks of a journal do must come back as it was. */
   if (draw(6) == 0) memcpy(bytes, "\xc0\x3b\x39\x98", 4);

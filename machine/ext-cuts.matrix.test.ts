@@ -8,6 +8,18 @@ const KINDS = [{ version: 'ext4' }, { version: 'ext4', profile: 'old loaders' },
 /** How they are mounted: with data in the journal too, checksums of old, commits that nobody waits for, blocks given at once. */
 const HOW = { ext4: ['', 'j', 's', 'sa', 'd', 'js'], ext3: ['', 'j'] } as const;
 
+/** Volumes of forms that others make, by their number. */
+const FORMS: Readonly<Record<number, Partial<CutCase>>> = {
+  0: { form: 'inline data' },
+  1: { form: 'meta groups' },
+  6: { form: 'inline data' },
+  9: { form: 'meta groups' },
+  10: { form: 'two copies' },
+  12: { form: 'inline data' },
+  14: { form: 'a copy in every group' },
+  18: { form: 'inline data' },
+};
+
 const CASES = Array.from({ length: 24 }, (_, i): CutCase => {
   const kind = KINDS[i % 3]!;
   const ways = HOW[kind.version];
@@ -17,8 +29,10 @@ const CASES = Array.from({ length: 24 }, (_, i): CutCase => {
       bytes: (24 + 4 * (i % 7)) * MIB,
       block: [KIB, 2 * KIB, 4 * KIB][Math.floor(i / 3) % 3]!,
       ...(i % 5 === 0 && { leavesTables: true }),
+      ...(i % 8 === 7 && { inodeSize: 128 }),
     },
     how: ways[Math.floor(i / 3) % ways.length]!,
+    ...FORMS[i],
   };
 });
 

@@ -15,6 +15,8 @@ beforeAll(async () => {
       { wish: { version: 'ext3', bytes: 32 * MIB, block: 1024 }, how: '' },
       { wish: { version: 'ext3', bytes: 32 * MIB, block: 2048 }, how: 'j' },
       { wish: { version: 'ext4', bytes: 40 * MIB, block: 2048 }, how: 'd' },
+      { wish: { version: 'ext4', bytes: 32 * MIB, block: 1024 }, how: '', form: 'inline data' },
+      { wish: { version: 'ext4', bytes: 24 * MIB, inodeSize: 128 }, how: '', form: 'meta groups' },
     ],
     1,
     new Shelf(),

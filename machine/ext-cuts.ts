@@ -2,11 +2,12 @@
  * Ext volumes that a real kernel writes on when its machine is cut off. Another start of it replays the journals; what it
  * shows then, and what the bitmaps say, is held against our view of the images as they were cut off. Each is repacked too.
  */
-import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { type ExtWish, makeExt } from '@tests/ext';
-import type { Shelf } from '@tests/filled';
+import { type ExtForm, forInlineData, inForm } from '@tests/ext-forms';
+import { inMemory, type Shelf } from '@tests/filled';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { decode } from '@/core/bytes/record';
 import { checkExt } from '@/core/filesystems/ext/check/check';
@@ -22,6 +23,8 @@ export interface CutCase {
   readonly wish: ExtWish;
   /** Letters that say how it is mounted, as `guest-init.sh` reads them. */
   readonly how: string;
+  /** What our maker does not offer. */
+  readonly form?: ExtForm | 'inline data';
 }
 
 /** What came of one cut. */
@@ -91,6 +94,16 @@ async function compared(
 /** How long a kernel may look at all of them. */
 const LOOK_LIMIT = 40 * 60_000;
 
+/** Makes a volume in a new file. */
+async function laid(file: string, { wish, form }: CutCase, shelf: Shelf): Promise<void> {
+  const made = makeExt(wish, []);
+  if (typeof made === 'string') throw new Error(`${JSON.stringify(wish)}: ${made}`);
+  layExt(file, wish.bytes, made.ranges, shelf);
+  if (form === undefined) return;
+  const bytes = readFileSync(file);
+  writeFileSync(file, form === 'inline data' ? await forInlineData(bytes) : await inForm(inMemory(bytes), form));
+}
+
 /** Cuts volumes off so many times, and says of each time what is amiss; a volume goes on with what the kernel left. */
 export async function runCuts(
   cases: readonly CutCase[],
@@ -102,13 +115,8 @@ export async function runCuts(
   const folder = mkdtempSync(path.join(tmpdir(), 'loess-cut-'));
   try {
     const verdicts: CutVerdict[] = [];
-    const files = cases.map(({ wish }, i) => {
-      const file = path.join(folder, `${i}.img`);
-      const made = makeExt(wish, []);
-      if (typeof made === 'string') throw new Error(`${JSON.stringify(wish)}: ${made}`);
-      layExt(file, wish.bytes, made.ranges, shelf);
-      return file;
-    });
+    const files = cases.map((_, i) => path.join(folder, `${i}.img`));
+    for (const [i, one] of cases.entries()) await laid(files[i]!, one, shelf);
     for (let time = 0; time < times; time++) {
       const disks = files.map((file, i) => ({ file, sectorSize: 512 as const, keeps: true, i }));
       await cutOff(
@@ -121,8 +129,8 @@ export async function runCuts(
         LOOK_LIMIT,
       );
       for (const { file, i } of disks) {
-        const { wish, how } = cases[i]!;
-        const name = `${JSON.stringify(wish)} ${how}, cut ${time + 1}`;
+        const { wish, how, form = '' } = cases[i]!;
+        const name = `${JSON.stringify(wish)} ${form} ${how}, cut ${time + 1}`;
         verdicts.push(await compared(name, `${file}.cut`, file, wish.bytes, seen[i]!.partitions[0]!));
       }
       const packed = await runRepacked(

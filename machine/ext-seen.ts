@@ -4,6 +4,7 @@ import { crc32 } from 'node:zlib';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { bytesOfText, textOfBytes } from '@/core/bytes/utf8';
 import type { CheckedEntry } from '@/core/filesystems/ext/check/check';
+import { isInline } from '@/core/filesystems/ext/check/inodes';
 import { accessList } from '@/core/filesystems/ext/read/attributes';
 import { deviceOf } from '@/core/filesystems/ext/read/browse';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
@@ -11,7 +12,15 @@ import { fileSource } from '@/files/file-source';
 import { shown } from './ext';
 import type { SeenPartition } from './guest';
 
+const hex = (sum: number) => sum.toString(16).padStart(8, '0');
+
+/** Bytes that lie in the inode itself. */
+function inlineBytes({ map, rest, size }: CheckedEntry['inode']): Uint8Array {
+  return Buffer.concat([map, rest ?? new Uint8Array()]).subarray(0, size);
+}
+
 async function crcOf(view: BlockSource, block: number, { inode }: CheckedEntry): Promise<string> {
+  if (isInline(inode)) return hex(crc32(inlineBytes(inode)));
   let sum = 0;
   let at = 0;
   const zeros = async (until: number) => {
@@ -27,11 +36,12 @@ async function crcOf(view: BlockSource, block: number, { inode }: CheckedEntry):
     at = end;
   }
   await zeros(inode.size);
-  return sum.toString(16).padStart(8, '0');
+  return hex(sum);
 }
 
 /** Where a file has data, as a kernel tells it: what was never written is a hole. */
 function dataOf({ inode }: CheckedEntry, block: number): string {
+  if (isInline(inode)) return inode.size > 0 ? `0+${inode.size} ` : '';
   const data: { from: number; end: number }[] = [];
   for (const { logical, count, isUnwritten } of inode.runs) {
     const from = logical * block;

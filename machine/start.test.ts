@@ -1,13 +1,18 @@
 /**
  * A card that is built at the terminal starts without help: a loader reads the ext4 that it knows, and
- * the kernel's RAM disk finds the other one by its id.
+ * the kernel's RAM disk finds the other one by its id. It still does once both were laid anew in smaller partitions.
  */
 import { execFileSync, spawn } from 'node:child_process';
 import { chmodSync, cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
+import { moving, resizing } from '@/core/layout/acts';
+import type { Layout } from '@/core/layout/document';
+import { applyEdit } from '@/core/layout/edits';
+import { MIB } from '@/core/quantity/units';
 import { archive } from './archive';
+import { changedBy, keptId } from './changing';
 import { kernelImage, ramDiskImage } from './loader-image';
 import { filesNamed, kernelFile, ramDiskFiles, starterFile, unpacked } from './guest';
 
@@ -104,7 +109,23 @@ function started(image: string): Promise<string> {
   });
 }
 
-let said = '';
+/** Both partitions much smaller, the second one close behind the first. */
+function smaller(layout: Layout): Layout {
+  const SECTORS = MIB / 512;
+  const acts: readonly ((now: Layout) => ReturnType<typeof resizing>)[] = [
+    (now) => resizing(now, keptId(now, 0), 64 * SECTORS),
+    (now) => resizing(now, keptId(now, 1), 20 * SECTORS),
+    (now) => moving(now, keptId(now, 1), 66 * SECTORS),
+  ];
+  return acts.reduce((now, act) => {
+    const done = act(now);
+    if (!done.ok) throw new Error(done.error);
+    return applyEdit(now, done.value.edit);
+  }, layout);
+}
+
+const CARDS = ['as it was built', 'laid anew'] as const;
+const said: Partial<Record<(typeof CARDS)[number], string>> = {};
 beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), 'loess-start-'));
   mkdirSync(at('boot'));
@@ -135,20 +156,25 @@ beforeAll(async () => {
   writeFileSync(at('card.json'), JSON.stringify(card()));
   loess('fill-in', 'card.json');
   loess('build', 'card.json', '--into', 'card.img');
-  said = await started(at('card.img'));
-}, 8 * 60_000);
+  said['as it was built'] = await started(at('card.img'));
+  const { placement } = await changedBy(at('card.img'), at('small.img'), 512, smaller);
+  expect(placement.layout.slots).toMatchObject([{ repack: 'renumbered' }, { repack: 'renumbered' }]);
+  said['laid anew'] = await started(at('small.img'));
+}, 14 * 60_000);
 
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-test('the loader finds the entry that Loess wrote, kernel and RAM disk in the ext4 of old loaders', () => {
-  expect(said).toMatch(/extlinux\.conf/);
-  expect(said).toContain('@root PARTUUID=6d617272-02 /dev/');
-});
+describe.each(CARDS)('the card, %s', (card) => {
+  test('the loader finds the entry that Loess wrote, kernel and RAM disk in the ext4 of old loaders', () => {
+    expect(said[card]).toMatch(/extlinux\.conf/);
+    expect(said[card]).toContain('@root PARTUUID=6d617272-02 /dev/');
+  });
 
-test('the first process runs from the other ext4, which is as the tar had it', () => {
-  expect(said).toContain('@first process of gauge-07');
-  expect(said).toMatch(/@mounted \S+ \/ ext4 ro/);
-  expect(said).toContain('@shadow 640 0:0');
-  expect(said).toContain('@link /proc/self/mounts');
-  expect(said).toContain('@table 1');
+  test('the first process runs from the other ext4, which is as the tar had it', () => {
+    expect(said[card]).toContain('@first process of gauge-07');
+    expect(said[card]).toMatch(/@mounted \S+ \/ ext4 ro/);
+    expect(said[card]).toContain('@shadow 640 0:0');
+    expect(said[card]).toContain('@link /proc/self/mounts');
+    expect(said[card]).toContain('@table 1');
+  });
 });

@@ -162,6 +162,7 @@ const DEBIAN = {
   zsh: '/usr/bin/zsh',
   fish: '/usr/bin/fish',
   curl: '/usr/bin/curl',
+  'xz-utils': '/usr/bin/xz',
 };
 
 /** Installs the Debian packages that the tests need, or says which are missing and ends the process. */

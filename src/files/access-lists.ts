@@ -40,7 +40,7 @@ function entryOf(text: string): Entry | undefined {
 export function accessListOf(text: string): Uint8Array | undefined {
   const lines = text
     .split(/[,\n]/)
-    .map((line) => line.replace(/#.*$/, '').trim())
+    .map((line) => line.split('#', 1)[0]!.trim())
     .filter((line) => line !== '');
   const entries = lines.map(entryOf);
   if (entries.length === 0 || entries.some((one) => one === undefined)) return undefined;

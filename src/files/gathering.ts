@@ -14,6 +14,7 @@ import {
   MODE_LIMIT,
   OWNER_LIMIT,
   type Owned,
+  PATH_LIMIT,
   pathTrouble,
   TARGET_LIMIT,
   type Tree,
@@ -23,11 +24,15 @@ import {
 } from '@/core/filesystems/tree';
 import { byteLength, hasLoneBytes } from '@/core/bytes/utf8';
 import { SupplyError } from './errors';
+import { SecondNames } from './second-names';
 import type { Taker } from './tar-reader';
 
 /** An archive may unpack to so many times its own length, but always to as much as the grace. */
 const MOST_TIMES = 1000;
 const GRACE = 64 * MIB;
+/** What may be held of all entries beside their contents: names, targets, attributes, and so much of each piece between holes, and of each folder. */
+const HELD_LIMIT = 128 * MIB;
+const [PIECE_BYTES, FOLDER_BYTES] = [256, 128];
 /** Most names that are told of what was left out. */
 const NAMES_TOLD = 5;
 /** Who may write it, of the bits of a mode. */
@@ -164,9 +169,10 @@ export class Gathering {
   readonly archive: Reading = { sha256: '', size: 0 };
   /** Folders that something lies in. */
   private readonly above = new Set<string>();
-  /** Second names of what stands under a path. */
-  private readonly names = new Map<string, string[]>();
+  private readonly names = new SecondNames();
   private unpacked = 0;
+  /** Bytes of what is held of all entries beside their contents. */
+  private held = 0;
   /** Facts that are not kept, by what they are, with the first entry that has some. */
   private readonly lost = new Map<'owner' | 'mode' | 'attributes', { readonly path: string; count: number }>();
 
@@ -175,12 +181,24 @@ export class Gathering {
     private readonly length = Number.POSITIVE_INFINITY,
   ) {}
 
-  /** The path as a tree has it: without `./` ahead and a slash behind. */
+  /** The path as a tree has it: without `./` ahead and a slash behind. What is far too long stays so. */
   private static plain(name: string): string {
-    return name
-      .replace(/^(\.\/+)+/, '')
-      .replace(/\/+$/, '')
-      .replace(/\/\/+/g, '/');
+    if (name.length > 2 * PATH_LIMIT) return name;
+    const parts = name.split('/');
+    const named = parts.filter((part, i) => part !== '' || i === 0);
+    const first = named.findIndex((part) => part !== '.');
+    return named.slice(first < 0 ? named.length - 1 : first).join('/');
+  }
+
+  /** Takes what is held of an entry out of what there is for all of them. */
+  private hold(bytes: number): void {
+    this.held += bytes;
+    if (this.held > HELD_LIMIT)
+      throw new SupplyError(
+        'too large',
+        'archive-says-too-much',
+        `Names, attributes and holes of its files take more than ${HELD_LIMIT / MIB} MiB. Divide it.`,
+      );
   }
 
   /** Where an entry goes; undefined where it is left out, because of `why` too, or is the folder itself. */
@@ -193,13 +211,14 @@ export class Gathering {
         'archive-of-too-many-files',
         `There are more than ${ENTRY_LIMIT} entries. Divide it.`,
       );
+    this.hold(name.length);
     const against =
       pathTrouble(path) ??
       (this.isPlain && hasLoneBytes(path) ? NOT_UTF8 : undefined) ??
       why ??
       this.clash(path, isFolder);
     if (against === undefined) return path;
-    this.leftOut.push({ path: name, why: against });
+    this.leftOut.push({ path: name.slice(0, 2 * PATH_LIMIT), why: against });
     return undefined;
   }
 
@@ -224,23 +243,14 @@ export class Gathering {
     const { path } = entry;
     const before = this.entries.get(path);
     this.entries.set(path, entry);
-    // What had second names goes on under the first of them.
-    const names = before && before.kind !== 'folder' ? this.names.get(path) : undefined;
-    if (names) this.inherit(before!, names);
-    for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1)) this.above.add(path.slice(0, at));
-  }
-
-  private inherit(before: TreeEntry, names: readonly string[]): void {
-    this.names.delete(before.path);
-    const left = names.filter((name) => {
-      const one = this.entries.get(name);
-      return one?.kind === 'second name' && one.of === before.path;
-    });
-    const [heir, ...others] = left;
-    if (heir === undefined) return;
-    this.entries.set(heir, { ...before, path: heir });
-    for (const name of others) this.entries.set(name, { kind: 'second name', path: name, of: heir });
-    if (others.length > 0) this.names.set(heir, others);
+    const heir = this.names.replaced(path);
+    if (heir !== undefined) this.entries.set(heir, { ...before!, path: heir } as TreeEntry);
+    for (let at = path.lastIndexOf('/'); at > 0; at = path.lastIndexOf('/', at - 1)) {
+      const folder = path.slice(0, at);
+      if (this.above.has(folder)) break;
+      this.hold(FOLDER_BYTES);
+      this.above.add(folder);
+    }
   }
 
   private timeOf({ time, nanoseconds = 0 }: Facts): { time?: string } {
@@ -261,6 +271,7 @@ export class Gathering {
     const kept: [string, string][] = [];
     for (const [name, value] of extended) {
       bytes += name.length + value.length;
+      this.hold(name.length + value.length);
       if (NAMESPACES.test(name) && bytes <= EXTENDED_LIMIT) kept.push([name, Buffer.from(value).toString('base64')]);
       else
         this.withoutFact(
@@ -335,6 +346,7 @@ export class Gathering {
   /** Keeps a file. */
   file(facts: Facts, { kept, at, holes }: Stored): void {
     const { path, mode } = facts;
+    this.hold((holes?.pieces.length ?? 0) * PIECE_BYTES);
     const attributes = mode !== undefined && (mode & MAY_WRITE) === 0 ? (['read only'] as const) : undefined;
     this.keep({
       kind: 'file',
@@ -362,6 +374,7 @@ export class Gathering {
           : undefined;
     if (against) this.leftOut.push({ path, why: against });
     else {
+      this.hold(target.length);
       const { mode: _, ...owned } = facts;
       this.keep({
         kind: 'link',
@@ -377,8 +390,7 @@ export class Gathering {
   secondName(path: string, target: string): void {
     if (this.isRefused(path, 'second name')) return;
     const plain = Gathering.plain(target);
-    const named = this.entries.get(plain);
-    const of = named?.kind === 'second name' ? named.of : plain;
+    const of = this.names.headOf(plain) ?? plain;
     const kind = this.entries.get(of)?.kind;
     if (kind === undefined || kind === 'folder' || of === path) {
       const why = kind === undefined ? 'is not there' : kind === 'folder' ? 'is a folder' : 'it is itself';
@@ -386,9 +398,7 @@ export class Gathering {
       return;
     }
     this.keep({ kind: 'second name', path, of });
-    const names = this.names.get(of);
-    if (names) names.push(path);
-    else this.names.set(of, [path]);
+    this.names.add(path, of);
   }
 
   device(facts: Facts, { device, major, minor }: Pick<TreeDevice, 'device' | 'major' | 'minor'>): void {
@@ -453,6 +463,9 @@ export class Gathering {
     }
     if (this.entries.size === 0)
       throw new SupplyError('unusable', 'archive-is-empty', 'There is no file in it that could be stored.');
-    return { entries: [...this.entries.values()], leftOut };
+    const entries = [...this.entries.values()].map((entry) =>
+      entry.kind === 'second name' ? { ...entry, of: this.names.headOf(entry.path)! } : entry,
+    );
+    return { entries, leftOut };
   }
 }

@@ -245,6 +245,27 @@ describe('bad tars', () => {
     ]);
   });
 
+  test('names follow their content wherever it goes on', async () => {
+    const tar = await tarOf([
+      { name: 'a', content: 'first' },
+      { name: 'b', type: 'link', linkname: 'a' },
+      { name: 'c', type: 'link', linkname: 'b' },
+      { name: 'd', type: 'link', linkname: 'a' },
+      { name: 'a', content: 'second' },
+      { name: 'b', content: 'a third' },
+      { name: 'e', type: 'link', linkname: 'd' },
+      { name: 'd', type: 'link', linkname: 'a' },
+    ]);
+    const { entries } = await unpacked(tar, { ...ALL, leaveOut: true });
+    expect(entries).toMatchObject([
+      { path: 'a', size: 6 },
+      { path: 'b', size: 7 },
+      { path: 'c', size: 5 },
+      { kind: 'second name', path: 'd', of: 'a' },
+      { kind: 'second name', path: 'e', of: 'c' },
+    ]);
+  });
+
   test('names of any bytes are kept to the byte', async () => {
     const name = Buffer.from('a\xff\xfeb\xc3', 'latin1');
     const tar = await tarOf([{ name: 'a~~b~', content: 'x' }]);

@@ -29,6 +29,22 @@ async function compressed(size: number, parts: [number, Uint8Array][]): Promise<
   }
 }
 
+test('other work goes on while it compresses what cannot be made smaller', async () => {
+  let turns = 0;
+  let isOver = false;
+  const others = (async () => {
+    while (!isOver) {
+      await new Promise((resume) => setImmediate(resume));
+      turns += 1;
+    }
+  })();
+  await compressed(4 * MIB, [[0, noise(4 * MIB)]]);
+  isOver = true;
+  await others;
+  // Windows that block until they are compressed leave some twenty turns to others.
+  expect(turns).toBeGreaterThan(500);
+});
+
 test.each<[string, number, [number, Uint8Array][]]>([
   ['nothing at all', 0, []],
   ['one byte', 1, [[0, Uint8Array.of(7)]]],

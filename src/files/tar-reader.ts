@@ -3,7 +3,7 @@
  * POSIX.1-2017, pax, "ustar Interchange Format" and "pax Header Block" describe it, with the two
  * long names, the large numbers and the files with holes of GNU archives.
  */
-import { MIB } from '@/core/quantity/units';
+import { KIB, MIB } from '@/core/quantity/units';
 import { textOfBytes } from '@/core/bytes/utf8';
 import { type HolesMap, mapIn, sparseOf } from './sparse-tar';
 import { paxRecords, type PaxRecords } from './pax';
@@ -11,6 +11,8 @@ import { paxRecords, type PaxRecords } from './pax';
 const BLOCK = 512;
 /** Longest extended header that is read, in bytes. */
 const EXTENDED_LIMIT = 4 * MIB;
+/** Most bytes of what is said for all members, and most of its records: it is looked through for each of them. */
+const GLOBAL_LIMIT = { bytes: 64 * KIB, records: 100 };
 const MAGIC = [...'ustar'].map((letter) => letter.charCodeAt(0));
 /** The sum of a header is made as if its own field were blanks. */
 const SUM_FIELD = { from: 148, to: 156 };
@@ -128,6 +130,16 @@ function paxTime(text: string | undefined): { time: number; nanoseconds: number 
     : { time: -Number(seconds) - 1, nanoseconds: 1e9 - nanoseconds };
 }
 
+/** What is said for all members that follow. Throws an Error where that is too much. */
+function globally(before: PaxRecords, bytes: Uint8Array): PaxRecords {
+  const global = new Map([...before, ...paxRecords(bytes)]);
+  let length = 0;
+  for (const [key, { all }] of global) length += key.length + all.reduce((sum, one) => sum + one.length, 0);
+  if (global.size > GLOBAL_LIMIT.records || length > GLOBAL_LIMIT.bytes)
+    throw new Error('what it says for all of its files is too long');
+  return global;
+}
+
 /** What stands ahead of a header and belongs to it. */
 interface Ahead {
   name?: string;
@@ -221,7 +233,7 @@ export class TarReader {
       if (flag === 'L') this.ahead.name = textAt(bytes, 0, bytes.length);
       if (flag === 'K') this.ahead.target = textAt(bytes, 0, bytes.length);
       if (flag === 'x') this.ahead.pax = paxRecords(bytes);
-      if (flag === 'g') this.global = new Map([...this.global, ...paxRecords(bytes)]);
+      if (flag === 'g') this.global = globally(this.global, bytes);
       return undefined;
     }
     const { taker } = this;
@@ -246,7 +258,8 @@ export class TarReader {
     const size = numberAt(block, 124, 12);
     if (!Number.isSafeInteger(size) || size < 0) throw new Error('a header in it has no length');
     if (EXTENDED.has(flag)) {
-      if (size > EXTENDED_LIMIT) throw new Error('an extended header in it is too long');
+      if (size > (flag === 'g' ? GLOBAL_LIMIT.bytes : EXTENDED_LIMIT))
+        throw new Error('an extended header in it is too long');
       this.extended = { flag, left: size, parts: [] };
       this.follow(size);
       if (size === 0) await this.ended();

@@ -4,6 +4,7 @@
  */
 import { Decompress } from 'fzstd';
 import xxhash from 'xxhash-wasm';
+import { MIB } from '@/core/quantity/units';
 import { Taking } from './taking';
 
 /** 3.1.1 and 3.1.2. */
@@ -14,6 +15,12 @@ const DICTIONARY_BYTES = [0, 1, 2, 4];
 const CONTENT_BYTES = [0, 2, 4, 8];
 /** 3.1.1.2.2: block types. */
 const [RUN, RESERVED] = [1, 3];
+
+/** Longest window that is held, in bytes: what compressors use where nobody asks for a longer one. */
+const MOST_WINDOW = 128 * MIB;
+
+/** 3.1.1.1.2: the window that a descriptor says, in bytes. */
+const windowOf = (descriptor: number) => 2 ** (10 + (descriptor >> 3)) * (1 + (descriptor & 7) / 8);
 
 function numberOf(bytes: Uint8Array): number {
   return bytes.reduceRight((value, byte) => value * 256 + byte, 0);
@@ -52,6 +59,11 @@ export async function* unzstd(body: AsyncIterable<Uint8Array>): AsyncGenerator<U
     const isSingle = (flags & 0x20) !== 0;
     const contentBytes = CONTENT_BYTES[flags >> 6]! || (isSingle ? 1 : 0);
     const rest = await needed(taking, (isSingle ? 0 : 1) + DICTIONARY_BYTES[flags & 3]! + contentBytes);
+    const window = isSingle ? numberOf(rest.subarray(rest.length - contentBytes)) : windowOf(rest[0]!);
+    if (window > MOST_WINDOW)
+      throw new Error(
+        `it looks back further than ${MOST_WINDOW / MIB} MiB; compress it again with a window that is not as long`,
+      );
     frame.push(Uint8Array.of(...magic, flags, ...rest));
     for (let isLast = false; !isLast;) {
       const header = await needed(taking, 3);

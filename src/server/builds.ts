@@ -285,7 +285,7 @@ async function runDigest(
   signal: AbortSignal,
   report: (phase: string, done: number, total: number) => void,
 ) {
-  const reading = new Reading();
+  const reading = Reading.inBackground();
   try {
     signal.throwIfAborted();
     await update(context, id, { digestState: 'running' });

@@ -19,14 +19,16 @@ import type { Survey } from '@/core/survey/found';
 import { surveyMedium } from '@/core/survey/survey';
 import { contentsFor, storedPath } from '@/files/stored';
 import { StoredReader } from '@/files/stored-reader';
+import { Reading } from '../files/reading/reading';
 import { builds } from '../keeping/schema';
 import { listBench } from './bench';
 import { markOf, orderChanged, refuseUnseen, writtenRanges } from './changed-images';
 import type { Context } from './context';
 import { listImageFiles } from './image-folder';
 import { createLayout, getDocument, getLayout, slugOf } from './layouts';
+import { isClientGone } from './log';
 import { Refusal } from './refusal';
-import { type SurveyAsked, withSurvey } from './surveys';
+import { type AskOf, type SurveyAsked, withSurvey } from './surveys';
 
 /** Makes a layout that keeps everything that an image holds. */
 export function keepInLayout(context: Context, asked: SurveyAsked): Promise<LayoutView> {
@@ -66,6 +68,7 @@ interface Opened {
   readonly name: string;
   readonly stored: StoredReader;
   readonly revision: number;
+  readonly askOf: AskOf;
 }
 
 export interface ChangeAsked {
@@ -89,17 +92,36 @@ async function withChange<T>(context: Context, asked: ChangeAsked, work: (opened
   const stored = new StoredReader((sha256) => storedPath(store, sha256));
   const { sectorSize } = placement;
   try {
-    return await withSurvey(context, { of: asked.of, sectorSize }, ({ survey, source, name }) =>
-      work({ placement, survey, source, name, stored, revision }),
+    return await withSurvey(context, { of: asked.of, sectorSize }, ({ survey, source, name, askOf }) =>
+      work({ placement, survey, source, name, stored, revision, askOf }),
     );
   } finally {
     await stored.close();
   }
 }
 
+/** The plan of a change; volumes are laid anew in a thread of their own, as long as somebody waits for that. */
+async function planned({ placement, survey, source, askOf }: Opened): ReturnType<typeof alteration> {
+  const reading = Reading.inBackground();
+  try {
+    return await alteration(placement, survey, source, (at, available, wish) =>
+      askOf(
+        reading,
+        'anew',
+        { at, available, wish },
+        () => !isClientGone(),
+        () => undefined,
+      ),
+    );
+  } finally {
+    reading.end();
+  }
+}
+
 /** An image before and after a revision of a layout. Reads, and writes nothing. */
 export function beforeAndAfter(context: Context, asked: ChangeAsked): Promise<ChangeView> {
-  return withChange(context, asked, async ({ placement, survey, source, name, stored, revision }) => {
+  return withChange(context, asked, async (opened) => {
+    const { placement, survey, source, name, stored, revision } = opened;
     const findings = check(placement);
     const view = {
       layoutId: asked.layoutId,
@@ -112,7 +134,7 @@ export function beforeAndAfter(context: Context, asked: ChangeAsked): Promise<Ch
     };
     const nothing = { ranges: [], left: [], mark: '', isOther: false };
     if (stopsAmong(findings).length > 0) return { ...view, ...nothing, refused: [] };
-    const plan = await alteration(placement, survey, source);
+    const plan = await planned(opened);
     if (!plan.ok) return { ...view, ...nothing, refused: plan.error.lines, isOther: plan.error.isOther };
     const { sectorSize } = placement;
     const after = await surveyMedium(changedSource(source, plan.value, stored.read), { sectorSize });
@@ -132,7 +154,8 @@ export async function startChange(
   context: Context,
   asked: ChangeAsked & { readonly revision: number; readonly mark: string },
 ): Promise<BuildView> {
-  return withChange(context, asked, async ({ placement, survey, source, name, revision }) => {
+  return withChange(context, asked, async (opened) => {
+    const { placement, name, revision } = opened;
     const findings = check(placement);
     const against = stopsAmong(findings)[0] ?? openRisks(findings)[0];
     if (against)
@@ -142,7 +165,7 @@ export async function startChange(
         `${against.sentence} Mend it, or accept it with a reason.`,
         'revision',
       );
-    const plan = await alteration(placement, survey, source);
+    const plan = await planned(opened);
     if (!plan.ok) {
       const { isOther, lines } = plan.error;
       const what = isOther ? 'is not what the layout was made from' : 'cannot become what the layout says';

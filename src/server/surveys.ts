@@ -40,7 +40,7 @@ export async function placeOfImage(context: Context, of: string): Promise<{ path
 /** Asks the thread that reads for something of an image. */
 export type Ask = <K extends OrderKind>(kind: K, asked: Orders[K]['asked']) => Promise<Orders[K]['answer']>;
 /** Asks another thread, which says how far it is, as long as somebody wants the answer. */
-type AskOf = <K extends OrderKind>(
+export type AskOf = <K extends OrderKind>(
   reading: Reading,
   kind: K,
   asked: Orders[K]['asked'],

@@ -58,7 +58,7 @@ async function run(
   signal: AbortSignal,
   report: (phase: string, done: number, total: number) => void,
 ): Promise<void> {
-  const reading = new Reading();
+  const reading = Reading.inBackground();
   try {
     await withSurvey(context, asked, async ({ survey, key, askOf }) => {
       const found = survey.partitions.find((one) => one.key === asked.partition)!;

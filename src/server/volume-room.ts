@@ -79,7 +79,7 @@ async function repacked(
   report: (phase: string, done: number, total: number) => void,
 ): Promise<BuildReport> {
   const started = performance.now();
-  const reading = new Reading();
+  const reading = Reading.inBackground();
   const path = imagePath(context.folder, id);
   try {
     return await withSurvey(context, asked, async ({ survey, name, askOf }) => {

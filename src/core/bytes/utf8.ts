@@ -7,31 +7,46 @@ const strict = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
 const encoder = new TextEncoder();
 const LONE = /[\udc80-\udcff]/u;
 
-/** Bytes of the character that begins here, where it is one as UTF-8 has it; 0 where it is none. */
+/** Bytes of the character that begins here, where it is one as UTF-8 has it (The Unicode Standard, table 3-7); 0 where it is none. */
 function characterAt(bytes: Uint8Array, at: number): number {
   const first = bytes[at]!;
-  const length = first < 0x80 ? 1 : first < 0xc2 ? 0 : first < 0xe0 ? 2 : first < 0xf0 ? 3 : first < 0xf5 ? 4 : 0;
-  if (length === 0 || at + length > bytes.length) return 0;
-  try {
-    strict.decode(bytes.subarray(at, at + length));
-    return length;
-  } catch {
-    return 0;
-  }
+  if (first < 0x80) return 1;
+  if (first < 0xc2 || first > 0xf4) return 0;
+  const length = first < 0xe0 ? 2 : first < 0xf0 ? 3 : 4;
+  if (at + length > bytes.length) return 0;
+  const low = first === 0xe0 ? 0xa0 : first === 0xf0 ? 0x90 : 0x80;
+  const high = first === 0xed ? 0x9f : first === 0xf4 ? 0x8f : 0xbf;
+  if (bytes[at + 1]! < low || bytes[at + 1]! > high) return 0;
+  for (let i = 2; i < length; i++) if ((bytes[at + i]! & 0xc0) !== 0x80) return 0;
+  return length;
 }
+
+/** Code units that are made into a text at once. */
+const UNITS = 4096;
 
 /** The text of some bytes. */
 export function textOfBytes(bytes: Uint8Array): string {
   try {
     return strict.decode(bytes);
   } catch {
-    let text = '';
+    const parts: string[] = [];
+    let units: number[] = [];
     for (let at = 0; at < bytes.length;) {
       const length = characterAt(bytes, at);
-      text += length > 0 ? strict.decode(bytes.subarray(at, at + length)) : String.fromCharCode(0xdc00 + bytes[at]!);
-      at += Math.max(1, length);
+      if (length === 0) units.push(0xdc00 + bytes[at]!);
+      else if (length === 1) units.push(bytes[at]!);
+      else {
+        let code = bytes[at]! & (0x7f >> length);
+        for (let i = 1; i < length; i++) code = code * 64 + (bytes[at + i]! & 0x3f);
+        if (code < 0x10000) units.push(code);
+        else units.push(0xd800 + ((code - 0x10000) >> 10), 0xdc00 + ((code - 0x10000) & 0x3ff));
+      }
+      at += length === 0 ? 1 : length;
+      if (units.length < UNITS) continue;
+      parts.push(String.fromCharCode(...units));
+      units = [];
     }
-    return text;
+    return parts.join('') + String.fromCharCode(...units);
   }
 }
 

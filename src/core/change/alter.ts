@@ -6,8 +6,7 @@
 import type { BlockSource } from '../bytes/blocks';
 import { type Span, without } from '../bytes/extents';
 import { codeRange, composeSlots, tableRanges } from '../compose/compose';
-import type { CheckOptions } from '../filesystems/ext/check/check';
-import { orderRepack } from '../filesystems/ext/repack/order';
+import { type LayAnew, layingAnew } from '../filesystems/ext/repack/order';
 import type { FoundEntry, FoundMedium } from '../layout/document';
 import { foundOf, keepsInside } from '../layout/kept';
 import { fail, ok, type Result } from '../quantity/result';
@@ -122,13 +121,11 @@ async function movedRanges(placement: Placement, survey: Survey, source: BlockSo
   return ranges;
 }
 
-/** Kept ext volumes that are laid anew: each is checked first, and read where it lies. */
+/** Kept ext volumes that are laid anew, each read where it lies. */
 async function repackedRanges(
-  placement: Placement,
-  source: BlockSource,
-  checking: CheckOptions,
+  { sectorSize, layout, placed }: Placement,
+  layAnew: LayAnew,
 ): Promise<Result<readonly Put[], readonly string[]>> {
-  const { sectorSize, layout, placed } = placement;
   const ranges: Put[] = [];
   const refused: string[] = [];
   for (const one of placed.filter(isPartition)) {
@@ -136,16 +133,16 @@ async function repackedRanges(
     const was = slot.repack && foundOf(layout, slot);
     if (!slot.repack || !was || !keepsInside(slot)) continue;
     const wish = { bytes: one.sectors * sectorSize, numbering: slot.repack };
-    const order = await orderRepack(source, was.at * sectorSize, was.sectors * sectorSize, wish, checking);
-    const refusal = order.ok ? await order.value.sound(checking) : order.error;
-    if (!order.ok || refusal) {
-      const [fault] = refusal?.faults ?? [];
+    const laid = await layAnew(was.at * sectorSize, was.sectors * sectorSize, wish);
+    if (!laid.ok) {
+      const { why, faults } = laid.error;
+      const [fault] = faults;
       const first = fault ? ` (${fault.where}, ${fault.code}: ${fault.says})` : '';
-      refused.push(`the ${was.inside?.kind ?? 'ext'} of ${slot.name} cannot be laid anew: ${refusal?.why}${first}`);
+      refused.push(`the ${was.inside?.kind ?? 'ext'} of ${slot.name} cannot be laid anew: ${why}${first}`);
       continue;
     }
     const to = one.start * sectorSize;
-    for await (const { what, extent } of order.value.ranges())
+    for (const { what, extent } of laid.value)
       ranges.push({
         what: `${what} of ${slot.name}, laid anew`,
         owner: slot.id,
@@ -193,15 +190,14 @@ function beside(ranges: readonly Put[], others: readonly Put[]): Put[] {
 }
 
 /**
- * The plan that turns a medium into what a layout says, or why there is none. The placement must have no stop finding. `checking`
- * is for what is checked first: volumes that are laid anew.
- * Reads the medium, and writes nothing.
+ * The plan that turns a medium into what a layout says, or why there is none. The placement must have no stop finding. Volumes are
+ * laid anew by `layAnew`, in another thread where that is asked. Reads the medium, and writes nothing.
  */
 export async function alteration(
   placement: Placement,
   survey: Survey,
   source: BlockSource,
-  checking: CheckOptions = {},
+  layAnew: LayAnew = layingAnew(source),
 ): Promise<Result<Plan, NotAltered>> {
   const { layout } = placement;
   const not = (lines: readonly string[], isOther = true) => fail({ isOther, lines });
@@ -215,7 +211,7 @@ export async function alteration(
       ? await tableEdits(placement, survey, source)
       : ok<readonly Put[]>(newTable(placement, survey));
   if (!table.ok) return not([table.error]);
-  const repacked = await repackedRanges(placement, source, checking);
+  const repacked = await repackedRanges(placement, layAnew);
   if (!repacked.ok) return not(repacked.error, false);
   const isEdited = layout.table.kind === survey.table && layout.table.kind !== 'none';
   const slots: Put[] = [

@@ -1,6 +1,6 @@
 /** What is asked of an open file that others may have written, and what comes of it: plain data that goes to a thread and back. */
 import type { VolumeCheck } from '@/core/filesystems/ext/check/whole';
-import type { RepackRefusal, RepackWish } from '@/core/filesystems/ext/repack/order';
+import type { LayAnew, RepackRefusal, RepackWish } from '@/core/filesystems/ext/repack/order';
 import type { Minima } from '@/core/filesystems/ext/repack/repack';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import type { RoomMap } from '@/core/filesystems/room-map';
@@ -37,6 +37,11 @@ export interface Orders {
       readonly temporary: string;
     };
     readonly answer: Result<RepackDone, RepackRefusal>;
+  };
+  /** What would be written of the ext volume at a byte, laid anew; it takes as long as it takes. */
+  readonly anew: {
+    readonly asked: { readonly at: number; readonly available: number; readonly wish: RepackWish };
+    readonly answer: Awaited<ReturnType<LayAnew>>;
   };
   /** The SHA-256 of all of it, in hexadecimal; it takes as long as it takes. */
   readonly digest: { readonly asked: object; readonly answer: string };

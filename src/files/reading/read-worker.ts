@@ -1,9 +1,13 @@
 /** The program of a thread that reads what others wrote: orders come as messages, many at a time; nothing ends it but its owner. */
-import { parentPort } from 'node:worker_threads';
+import { setPriority } from 'node:os';
+import { parentPort, workerData } from 'node:worker_threads';
 import type { FromThread, ReadProgress, ToThread } from './orders';
 import { carryOut } from './work';
 
 const port = parentPort!;
+// Of a thread that asks, the system takes this thread alone.
+const { niceness } = workerData as { readonly niceness: number };
+if (niceness > 0) setPriority(niceness);
 const unwanted = new Set<number>();
 
 const send = (message: FromThread) => port.postMessage(message);

@@ -1,9 +1,11 @@
 /** The thread that reads: what it answers, that it is ended where it does not, and that others get their answer all the same. */
+import { readdirSync, readFileSync } from 'node:fs';
 import { type FileHandle, mkdtemp, open, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { overNoise, Shelf } from '@tests/filled';
 import { makeExt } from '@tests/ext';
+import { plannedEnd } from '@/core/change/plan';
 import { SourceShrank } from '@/core/bytes/blocks';
 import { BudgetSpent } from '@/core/bytes/budget';
 import { NoLongerAsked } from './orders';
@@ -52,6 +54,28 @@ test('surveys, folders and paths are answered, many at a time', async () => {
   ]);
   expect(entry).toMatchObject({ name: 'ebb.csv', size: 7 });
   expect(nowhere).toBeUndefined();
+});
+
+test('an ext is laid anew for whoever compares, or told why not; and its thread lets others go first', async () => {
+  const background = Reading.inBackground();
+  try {
+    const place = { at: 0, available: SIZE };
+    const laid = await background.ask('anew', file(), { ...place, wish: { bytes: SIZE, numbering: 'renumbered' } });
+    const lengths = laid.ok ? laid.value.map(({ extent }) => plannedEnd(extent) - extent.offset) : [];
+    expect(lengths.reduce((sum, one) => sum + one, 0)).toBeGreaterThan(2 ** 20);
+    const small = await background.ask('anew', file(), { ...place, wish: { bytes: 2 ** 16, numbering: 'kept' } });
+    expect(small).toMatchObject({ ok: false, error: { why: expect.stringContaining('do not hold it') } });
+    const nice = readdirSync('/proc/self/task').map((thread) =>
+      Number(
+        readFileSync(`/proc/self/task/${thread}/stat`, 'utf8')
+          .replace(/^.*\) /, '')
+          .split(' ')[16],
+      ),
+    );
+    expect(nice.filter((one) => one === 10)).toHaveLength(1);
+  } finally {
+    background.end();
+  }
 });
 
 test('a file that became shorter, and a volume that is gone, reject with that', async () => {

@@ -24,6 +24,9 @@ const LOOK = 50;
 /** Memory of the thread, in MiB. */
 const MEMORY = { maxOldGenerationSizeMb: 512 };
 
+/** How far work that takes long stands back, in the system's numbers. */
+const NICENESS = 10;
+
 const KNOWN = { NoLongerAsked, BudgetSpent, SourceShrank } as const;
 
 function errorOf({ name, message, code }: Failure): Error {
@@ -50,7 +53,13 @@ export class Reading {
   constructor(
     private readonly program = workerFile('read-worker'),
     private readonly late = { answer: DEADLINE + LATE, end: LATE_UNWANTED },
+    private readonly niceness = 0,
   ) {}
+
+  /** One for work that takes long, and lets others go first. */
+  static inBackground(): Reading {
+    return new Reading(undefined, undefined, NICENESS);
+  }
 
   /**
    * Asks for something of an open file, which stays open until the answer is there. `isWanted` says whether somebody waits
@@ -109,7 +118,7 @@ export class Reading {
   }
 
   private started(): Worker {
-    const thread = new Worker(this.program, { resourceLimits: MEMORY });
+    const thread = new Worker(this.program, { resourceLimits: MEMORY, workerData: { niceness: this.niceness } });
     thread.on('message', (message: FromThread) => {
       const waiting = this.pending.get(message.id);
       if ('progress' in message) waiting?.onProgress?.(message.progress);

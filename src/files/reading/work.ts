@@ -6,7 +6,7 @@ import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { budgeted } from '@/core/bytes/budget';
 import { MIB } from '@/core/quantity/units';
 import { checkWhole } from '@/core/filesystems/ext/check/whole';
-import { orderRepack } from '@/core/filesystems/ext/repack/order';
+import { layingAnew, orderRepack } from '@/core/filesystems/ext/repack/order';
 import { minimaOf, repackable } from '@/core/filesystems/ext/repack/repack';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import { openVolume, unfinished } from '@/core/filesystems/readers';
@@ -49,6 +49,11 @@ interface Around {
   readonly onProgress: (progress: ReadProgress) => void;
 }
 
+/** A check that says how far it is. */
+const tellingOf = (onProgress: Around['onProgress']) => ({
+  onProgress: (phase: string, done: number, total: number) => onProgress({ phase, done, total }),
+});
+
 const limited = (source: BlockSource) => budgeted(source, { ...FOLDER_LIMITS, isOver: after(DEADLINE) });
 
 /** What was found to be worked off of volumes lately: a journal is not replayed for each of their folders. */
@@ -83,8 +88,7 @@ async function repackedInto(
     if (!isWanted()) stop.abort(new NoLongerAsked('nobody waits for it any more'));
     stop.signal.throwIfAborted();
   };
-  const tell = (phase: string, done: number, total: number) => onProgress({ phase, done, total });
-  const order = await orderRepack(source, at, available, wish, { checkpoint, onProgress: tell });
+  const order = await orderRepack(source, at, available, wish, { checkpoint, ...tellingOf(onProgress) });
   if (!order.ok) return order;
   const { free, words, leftOut } = order.value;
   try {
@@ -106,8 +110,7 @@ async function repackedInto(
 const WORK: { readonly [K in OrderKind]: Worker<K> } = {
   survey: (source, { sectorSize }) => surveyMedium(source, { sectorSize, isOver: after(DEADLINE) }),
   unfinished: (source, { at }, { key }) => replayAt(limited(source), at, key),
-  check: (source, { at, available }, { onProgress }) =>
-    checkWhole(source, at, available, { onProgress: (phase, done, total) => onProgress({ phase, done, total }) }),
+  check: (source, { at, available }, { onProgress }) => checkWhole(source, at, available, tellingOf(onProgress)),
   async map(source, { at, cells }, { key }) {
     try {
       return await (await volumeAt(limited(source), at, key)).map?.(cells);
@@ -121,6 +124,8 @@ const WORK: { readonly [K in OrderKind]: Worker<K> } = {
     return volume.ok ? ok(minimaOf(volume.value)) : volume;
   },
   repack: repackedInto,
+  anew: (source, { at, available, wish }, { onProgress }) =>
+    layingAnew(source, tellingOf(onProgress))(at, available, wish),
   digest: async (source, _, { onProgress }) => {
     const hash = createHash('sha256');
     const lent = Buffer.allocUnsafeSlow(MIB);

@@ -6,7 +6,15 @@ import { checkExt, type CheckOptions } from '../check/check';
 import { type Fault, FAULT_LIMIT } from '../check/faults';
 import { replayWords } from '../replay/replay';
 import { leavingOut, type Left } from './leaving';
-import { leastBytes, type Numbering, type Repackable, repackable, type Repacked, repacked } from './repack';
+import {
+  leastBytes,
+  type Numbering,
+  type Repackable,
+  repackable,
+  type Repacked,
+  repacked,
+  type RepackedRange,
+} from './repack';
 
 /** What is asked for. */
 export interface RepackWish {
@@ -104,4 +112,24 @@ export async function orderRepack(
       return faults.length === 0 ? undefined : refusedFor(faults);
     },
   });
+}
+
+/** How a volume at a byte of a source, in a place of so many bytes, is laid anew: all that is written of it, or why not. */
+export type LayAnew = (
+  base: number,
+  available: number,
+  wish: RepackWish,
+) => Promise<Result<readonly RepackedRange[], RepackRefusal>>;
+
+/** Lays volumes of a source anew, each once it was checked. Nothing is written. */
+export function layingAnew(source: BlockSource, options: CheckOptions = {}): LayAnew {
+  return async (base, available, wish) => {
+    const order = await orderRepack(source, base, available, wish, options);
+    if (!order.ok) return order;
+    const refusal = await order.value.sound(options);
+    if (refusal) return fail(refusal);
+    const ranges: RepackedRange[] = [];
+    for await (const range of order.value.ranges()) ranges.push(range);
+    return ok(ranges);
+  };
 }

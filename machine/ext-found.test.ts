@@ -3,11 +3,14 @@
  * and repacked in four lengths they are mounted, show every fact, and are filled to the last block.
  */
 import { execFileSync } from 'node:child_process';
-import { closeSync, linkSync, mkdtempSync, openSync, rmSync, statSync } from 'node:fs';
+import { linkSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { inMemory } from '@tests/filled';
 import { checkExt } from '@/core/filesystems/ext/check/check';
 import { settled } from '@/core/filesystems/ext/replay/replay';
+import type { FoundPartition } from '@/core/survey/found';
+import { surveyMedium } from '@/core/survey/survey';
 import { runRepacked } from './ext-repack';
 import { entriesAmiss, withSource } from './ext-seen';
 import { filesNamed, lookAt, unpacked } from './guest';
@@ -18,15 +21,21 @@ const WAYS = [0, 1, 2, 3];
 let folder: string;
 let files: { readonly file: string; readonly size: number }[];
 
-beforeAll(() => {
+/** The volume of the one partition that such an image has, in a file of its own. */
+async function volumeIn(packed: string): Promise<{ file: string; size: number }> {
+  const image = execFileSync('xz', ['--decompress', '--stdout', packed], { maxBuffer: 2 ** 30 });
+  const { partitions, sectorSize } = await surveyMedium(inMemory(image), { sectorSize: 512 });
+  expect(partitions).toMatchObject([{ inside: { kind: 'known' } }]);
+  const [{ start, sectors }] = partitions as [FoundPartition];
+  const file = path.join(folder, path.basename(packed, '.xz'));
+  writeFileSync(file, image.subarray(start * sectorSize, (start + sectors) * sectorSize));
+  return { file, size: sectors * sectorSize };
+}
+
+beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), 'loess-ext-found-'));
-  files = PACKAGES.flatMap((name) => filesNamed(unpacked(name, name), (file) => file.endsWith('.xz'))).map((packed) => {
-    const file = path.join(folder, path.basename(packed, '.xz'));
-    const out = openSync(file, 'wx');
-    execFileSync('xz', ['--decompress', '--stdout', packed], { stdio: ['ignore', out, 'inherit'] });
-    closeSync(out);
-    return { file, size: statSync(file).size };
-  });
+  const packed = PACKAGES.flatMap((name) => filesNamed(unpacked(name, name), (file) => file.endsWith('.xz')));
+  files = await Promise.all(packed.map(volumeIn));
 }, 5 * 60_000);
 
 afterAll(() => rmSync(folder, { recursive: true, force: true }));

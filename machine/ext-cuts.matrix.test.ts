@@ -45,7 +45,8 @@ beforeAll(async () => {
     const wrong = round.filter(({ amiss }) => amiss.length > 0);
     process.stderr.write(
       `${round.length} cuts: ${sum((one) => one.transactions)} transactions with ${sum((one) => one.blocks)} blocks, ` +
-        `${sum((one) => one.deleted)} files deleted, ${sum((one) => one.shortened)} made shorter` +
+        `${sum((one) => one.deleted)} files deleted, ${sum((one) => one.shortened)} made shorter, ` +
+        `${round.reduce((all, { inline }) => all + inline, 0)} names with their bytes in the inode` +
         `${wrong.map((one) => `\n${JSON.stringify(one)}`).join('')}\n`,
     );
   });
@@ -54,4 +55,5 @@ beforeAll(async () => {
 test('our view of every volume that was cut off is what a kernel shows once it has replayed it, to the bit', () => {
   expect(verdicts).toHaveLength(120);
   expect(verdicts.filter(({ amiss }) => amiss.length > 0)).toEqual([]);
+  expect(verdicts.some(({ inline }) => inline > 100)).toBe(true);
 });

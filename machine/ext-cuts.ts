@@ -11,6 +11,7 @@ import { inMemory, type Shelf } from '@tests/filled';
 import type { BlockSource } from '@/core/bytes/blocks';
 import { decode } from '@/core/bytes/record';
 import { checkExt } from '@/core/filesystems/ext/check/check';
+import { isInline } from '@/core/filesystems/ext/check/inodes';
 import { descriptorAt, type ExtHead } from '@/core/filesystems/ext/read/head';
 import { LONG_GROUP, SHORT_GROUP } from '@/core/filesystems/ext/records';
 import { type Replay, settled } from '@/core/filesystems/ext/replay/replay';
@@ -31,6 +32,8 @@ export interface CutCase {
 export interface CutVerdict {
   readonly name: string;
   readonly replay: Pick<Replay, 'transactions' | 'blocks' | 'deleted' | 'shortened' | 'refused'>;
+  /** Names whose bytes lie in their inode. */
+  readonly inline: number;
   readonly amiss: string[];
 }
 
@@ -86,7 +89,8 @@ async function compared(
         ...(await entriesAmiss(view, head.block, entries, seen, replay)),
         ...(await bitmapsAmiss(view, later, head)),
       ];
-      return { name, replay: { transactions, blocks, deleted, shortened, refused }, amiss };
+      const inline = entries.filter(({ inode }) => isInline(inode)).length;
+      return { name, replay: { transactions, blocks, deleted, shortened, refused }, inline, amiss };
     }),
   );
 }

@@ -58,15 +58,18 @@ async function longestWait(): Promise<number> {
 /** Milliseconds after which nothing that was before is in what the server says of its waits. */
 const QUIET = 6500;
 
-/** Asks for something small again and again while work goes on: all times, and the longest wait of the server, in milliseconds. */
-async function meanwhile(work: () => Promise<unknown>, url: string): Promise<{ times: number[]; wait: number }> {
+/**
+ * Asks for something small again and again while work goes on: all times, and the longest wait of the server, in milliseconds.
+ * Without something to ask for, that wait is what the work alone causes: answers take their time too.
+ */
+async function meanwhile(work: () => Promise<unknown>, url?: string): Promise<{ times: number[]; wait: number }> {
   await new Promise((resume) => setTimeout(resume, QUIET));
   const times: number[] = [];
   let isOver = false;
   let wait = 0;
   const done = work().finally(() => (isOver = true));
   const watching = setInterval(() => void longestWait().then((most) => (wait = Math.max(wait, most))), 2000);
-  while (!isOver) {
+  while (url !== undefined && !isOver) {
     const begun = performance.now();
     await (await fetch(BASE + url)).arrayBuffer();
     times.push(performance.now() - begun);
@@ -156,12 +159,14 @@ async function busyWork(): Promise<readonly (readonly [name: string, work: () =>
 export async function benchCrowd(folder: string): Promise<Row[]> {
   return serving(mkdtempSync(path.join(folder, 'bench-data-')), async (server) => {
     const busy: { name: string; middle: number; most: number; wait: number }[] = [];
-    for (const [name, work] of await busyWork()) {
+    const blocked: { name: string; wait: number }[] = [];
+    const nothing = ['nothing', () => new Promise((resume) => setTimeout(resume, 20_000))] as const;
+    for (const [name, work] of [nothing, ...(await busyWork())]) {
       const { times, wait } = await meanwhile(work, '/api/layouts/gauge-logger');
       busy.push({ name, middle: median(times), most: Math.max(...times), wait });
+      if (/gzip|sum/.test(name)) blocked.push({ name, wait: (await meanwhile(work)).wait });
     }
     const slowest = busy.reduce((a, b) => (b.middle > a.middle ? b : a));
-    const blocked = busy.filter(({ name }) => /gzip|sum/.test(name));
 
     const sparse: LayoutView[] = [];
     for (let i = 0; i < BUILDS; i++)
@@ -212,7 +217,9 @@ export async function benchCrowd(folder: string): Promise<Row[]> {
         measured: Math.max(...blocked.map(({ wait }) => wait)),
         limit: 20,
         unit: 'ms',
-        detail: busy.map(({ name, wait }) => `${name} ${wait.toFixed(1)}`).join('; '),
+        detail:
+          `${blocked.map(({ name, wait }) => `${name} ${wait.toFixed(1)}`).join('; ')}; with an answer every few milliseconds ` +
+          `beside ${busy.map(({ name, wait }) => `${name} ${wait.toFixed(1)}`).join('; ')}`,
       },
       {
         name: 'server: peak memory, 200 reads and 50 builds of 64 GiB at once',

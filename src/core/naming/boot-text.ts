@@ -125,7 +125,7 @@ function readKeyed(text: string, keys: Readonly<Record<string, Part>>, isOfBoard
   const unknown: (Said & { nearest: string | undefined })[] = [];
   text.split(/\r?\n/).forEach((content, index) => {
     const line = index + 1;
-    const match = /^(\s*)([^\s#]\S*)(?:(\s+)(.*?))?\s*$/.exec(content);
+    const match = /^(\s*)([^\s#]\S*)(?:(\s+)([^]*))?$/.exec(content.trimEnd());
     if (!match) return;
     const [, blanks = '', key = '', gap = '', value = ''] = match;
     const name = isOfBoards ? key.toLowerCase() : key;

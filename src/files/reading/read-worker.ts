@@ -8,6 +8,8 @@ const port = parentPort!;
 // Of a thread that asks, the system takes this thread alone.
 const { niceness } = workerData as { readonly niceness: number };
 if (niceness > 0) setPriority(niceness);
+/** Milliseconds between two words on how far an order is. */
+const TELL = 25;
 const unwanted = new Set<number>();
 
 const send = (message: FromThread) => port.postMessage(message);
@@ -16,8 +18,13 @@ port.on('message', (message: ToThread) => {
   const { id } = message;
   if ('cancelled' in message) return void unwanted.add(id);
   const isWanted = () => !unwanted.has(id);
-  const onProgress = (progress: ReadProgress) => send({ id, progress });
-  void carryOut(message.kind, message.file, message.asked as never, isWanted, onProgress)
+  let told = 0;
+  const onProgress = (progress: ReadProgress) => {
+    if (performance.now() - told < TELL) return;
+    told = performance.now();
+    send({ id, progress });
+  };
+  void carryOut(message.kind, message.file, message.asked as never, isWanted, onProgress, niceness > 0)
     .then(
       (answer) => send({ id, answer }),
       (error: NodeJS.ErrnoException) =>

@@ -1,6 +1,7 @@
 /** Carrying out orders to read, each within its budget; in whatever thread that is. */
 import { createHash } from 'node:crypto';
-import { read } from 'node:fs';
+import { read, readSync } from 'node:fs';
+import { setImmediate as otherWork } from 'node:timers/promises';
 import { promisify } from 'node:util';
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { budgeted } from '@/core/bytes/budget';
@@ -22,11 +23,34 @@ const readAt = promisify(read);
 /** What may be read for a folder or a path: the largest folders that are listed take a tenth of it. */
 const FOLDER_LIMITS = { bytes: 512 * MIB, reads: 500_000 };
 
+/** Milliseconds after which a thread in the background looks what it is told. */
+const TURN = 10;
+let turned = 0;
+
+/**
+ * Reads in this very thread: the threads that read for all others do not stand back. Now and then it is looked whether
+ * somebody still waits.
+ */
+async function readHere(
+  descriptor: number,
+  buffer: Uint8Array,
+  offset: number,
+  length: number,
+  position: number,
+): Promise<{ bytesRead: number }> {
+  if (performance.now() - turned > TURN) {
+    await otherWork();
+    turned = performance.now();
+  }
+  return { bytesRead: readSync(descriptor, buffer, offset, length, position) };
+}
+
 /** The bytes of an open file, as long as somebody waits for what comes of them. */
-function sourceOf({ descriptor, size }: OpenFile, isWanted: () => boolean): BlockSource {
+function sourceOf({ descriptor, size }: OpenFile, isWanted: () => boolean, isBackground: boolean): BlockSource {
+  const reads = isBackground ? readHere : readAt;
   return positionSource((buffer, offset, length, position) => {
     if (!isWanted()) return Promise.reject(new NoLongerAsked('nobody waits for it any more'));
-    return readAt(descriptor, buffer, offset, length, position);
+    return reads(descriptor, buffer, offset, length, position);
   }, size);
 }
 
@@ -139,13 +163,14 @@ const WORK: { readonly [K in OrderKind]: Worker<K> } = {
   entry: async (source, { at, path }, { key }) => entryAt(await volumeAt(limited(source), at, key), path),
 };
 
-/** Carries out an order. Rejects with a NoLongerAsked, BudgetSpent or SourceShrank, or with what the system refused. */
+/** Carries out an order, in the background or for somebody who waits for it. Rejects with a NoLongerAsked, BudgetSpent or SourceShrank, or with what the system refused. */
 export function carryOut<K extends OrderKind>(
   kind: K,
   file: OpenFile,
   asked: Orders[K]['asked'],
   isWanted: () => boolean,
   onProgress: (progress: ReadProgress) => void,
+  isBackground: boolean,
 ): Promise<Orders[K]['answer']> {
-  return WORK[kind](sourceOf(file, isWanted), asked, { key: file.key, isWanted, onProgress });
+  return WORK[kind](sourceOf(file, isWanted, isBackground), asked, { key: file.key, isWanted, onProgress });
 }

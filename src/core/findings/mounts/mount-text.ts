@@ -3,9 +3,10 @@
  * where it stands, so that what is found can be shown there and mended there, and all else stays as it is.
  */
 
-/** Most characters of a table, and most lines: no table of a machine is nearly so long. */
+/** Most characters of a table, most lines, and most words of them: no table of a machine is nearly so long. */
 const TABLE_LIMIT = 4_000_000;
 const TABLE_LINES_LIMIT = 20_000;
+const TABLE_WORDS_LIMIT = 100_000;
 
 export interface Field {
   /** As it stands there. */
@@ -74,6 +75,16 @@ function fieldsIn(line: string, start: number): Field[] {
   }
 }
 
+/** How many blanks, tabs and commas there are. */
+function separatorsIn(line: string): number {
+  let found = 0;
+  for (let i = 0; i < line.length; i++) {
+    const code = line.charCodeAt(i);
+    if (code === 0x20 || code === 0x09 || code === 0x2c) found += 1;
+  }
+  return found;
+}
+
 /** Reads a table; what is no entry is left where it is. */
 export function readTable(whole: string): TableText {
   const text = whole.slice(0, TABLE_LIMIT);
@@ -81,6 +92,7 @@ export function readTable(whole: string): TableText {
   let hasCr = false;
   let line = 0;
   let from = 0;
+  let words = 0;
   while (from < text.length && line < TABLE_LINES_LIMIT) {
     line += 1;
     const end = text.indexOf('\n', from);
@@ -91,6 +103,8 @@ export function readTable(whole: string): TableText {
       to -= 1;
     }
     const content = text.slice(from, to);
+    words += separatorsIn(content);
+    if (words > TABLE_WORDS_LIMIT) break;
     if (!/^[ \t]*(#|$)/.test(content)) entries.push({ line, from, to, fields: fieldsIn(content, from) });
     from = next;
   }

@@ -62,8 +62,12 @@ const near = (word: string, among: readonly string[]): string | undefined => {
     (one) => one.length === word.length && distance(word, one) <= 2 && letters(one) === letters(word),
   );
   if (turned !== undefined) return turned;
-  const found = closest(word, among);
-  return distance(word, found) <= Math.max(1, Math.floor(word.length / 4)) ? found : undefined;
+  const most = Math.max(1, Math.floor(word.length / 4));
+  // Words differ in as many letters as they differ in length, at least.
+  const alike = among.filter((one) => Math.abs(one.length - word.length) <= most);
+  if (alike.length === 0) return undefined;
+  const found = closest(word, alike);
+  return distance(word, found) <= most ? found : undefined;
 };
 
 const unknownType = tableRule('table/unknown-type', 'stop', ({ entries }) =>

@@ -20,12 +20,51 @@ export interface IntoArguments {
 }
 
 /** An image is changed into another file, never in its place; and of a device none is made. */
-export async function refuseItself(from: string, into: string): Promise<void> {
+async function refuseItself(from: string, into: string): Promise<void> {
   const [old, made] = [await stat(from), await ifThere(stat(into))];
   if (!old.isFile())
     throw new Ended(EXIT.file, 'not-a-file', `“${from}” is no plain file; a new image is made of one.`);
   if (made?.ino === old.ino && made.dev === old.dev)
     throw new Ended(EXIT.usage, 'usage-into', 'An image is not changed in its place: say another file with --into.');
+}
+
+/** What whoever makes the new file is told. */
+interface NewFile {
+  readonly path: string;
+  readonly temporary: string;
+  readonly isNew: boolean;
+  readonly signal: AbortSignal;
+  readonly onProgress: (progress: { phase: string; done: number; total: number }) => void;
+}
+
+/** Makes a new file of an image, whole or not at all; `ended` knows what else may be in the way. */
+export async function madeOf<T>(
+  io: Io,
+  from: string,
+  into: string,
+  { replace, json }: IntoArguments,
+  work: (file: NewFile) => Promise<T>,
+  ended: (error: unknown) => Ended | undefined = () => undefined,
+): Promise<T> {
+  await refuseItself(from, into);
+  await refuseExisting(into, replace === true);
+  const { file } = await partFile(into);
+  try {
+    const made = await io.whole(() =>
+      work({
+        ...{ path: into, temporary: file, isNew: replace !== true, signal: io.signal },
+        onProgress: ({ phase, done, total }) =>
+          io.isTerminal && !json && io.error(`\r${phase}: ${inBoth(done)} of ${inBoth(total)}   `),
+      }),
+    );
+    if (io.isTerminal && !json) io.error('\r\u001b[K');
+    return made;
+  } catch (error) {
+    if (io.signal.aborted) throw interrupted(io.signal, 'Interrupted; nothing of the new file was left.');
+    if (error instanceof ImageChanged) throw new Ended(EXIT.file, 'image-changed', error.message);
+    if (error instanceof ChangedReadBackError) throw new Ended(EXIT.readBack, 'read-back-differs', error.message);
+    throw ended(error) ?? (await buildTrouble(into, error));
+  }
 }
 
 /** Makes the new image, and says what was written and compared. */
@@ -34,34 +73,13 @@ export async function imageChanged(
   from: string,
   into: string,
   plan: Plan,
-  { replace, json }: IntoArguments,
+  options: IntoArguments,
   readStored?: ReadStored,
 ): Promise<string> {
-  await refuseItself(from, into);
-  await refuseExisting(into, replace === true);
-  const part = await partFile(into);
-  try {
-    const { changed, equal, zeros } = await io.whole(async () =>
-      writeChanged({
-        from,
-        plan,
-        readStored,
-        path: into,
-        temporary: part.file,
-        isNew: replace !== true,
-        signal: io.signal,
-        onProgress: ({ phase, done, total }) =>
-          io.isTerminal && !json && io.error(`\r${phase}: ${inBoth(done)} of ${inBoth(total)}   `),
-      }),
-    );
-    if (io.isTerminal && !json) io.error('\r\u001b[K');
-    return `${into}: ${counted(changed, 'byte')} changed, ${grouped(equal)} equal to those of ${from}, compared one by one (${inBoth(zeros)} are zeros in both).\n`;
-  } catch (error) {
-    if (io.signal.aborted) throw interrupted(io.signal, 'Interrupted; nothing of the image was left.');
-    if (error instanceof ImageChanged) throw new Ended(EXIT.file, 'image-changed', error.message);
-    if (error instanceof ChangedReadBackError) throw new Ended(EXIT.readBack, 'read-back-differs', error.message);
-    throw await buildTrouble(into, error);
-  }
+  const { changed, equal, zeros } = await madeOf(io, from, into, options, (file) =>
+    writeChanged({ from, plan, readStored, ...file }),
+  );
+  return `${into}: ${counted(changed, 'byte')} changed, ${grouped(equal)} equal to those of ${from}, compared one by one (${inBoth(zeros)} are zeros in both).\n`;
 }
 
 /** What a survey would find afterwards, in text. */

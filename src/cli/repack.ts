@@ -8,16 +8,13 @@ import { amountInBytes, parseExact } from '@/core/quantity/size-language';
 import { counted, grouped, inBinary, inBoth } from '@/core/quantity/units';
 import type { FoundPartition } from '@/core/survey/found';
 import { named } from '@/core/survey/structures';
-import { ChangedReadBackError, ImageChanged } from '@/files/changed-image';
 import { NotSound, StillFaulty, writeRepacked } from '@/files/repacked-image';
 import { answerText } from './answering';
-import { buildTrouble, refuseExisting } from './build';
-import { type IntoArguments, refuseItself } from './changed';
+import { type IntoArguments, madeOf } from './changed';
 import { Ended, EXIT, type Exit, interrupted } from './exit';
 import { chosen, type VolumeArguments } from './files';
 import type { Io } from './io';
 import { surveyed, withImage } from './open-image';
-import { partFile } from './part-files';
 import { printable, word } from './text';
 
 export interface RepackArguments extends VolumeArguments, IntoArguments {
@@ -112,40 +109,28 @@ const leftText = ({ leftOut }: Ordered) =>
     ? ''
     : `${counted(leftOut.length, 'entry', 'entries')} of it do not go along:\n${leftOut.map((one) => `  ${one}\n`).join('')}`;
 
+/** Writes the volume; how many bytes were compared. */
 async function written(
   io: Io,
   image: string,
   one: FoundPartition,
   order: Ordered,
-  { into, replace, json }: RepackArguments,
+  options: RepackArguments & { readonly into: string },
 ): Promise<number> {
-  const path = into!;
-  await refuseItself(image, path);
-  await refuseExisting(path, replace === true);
-  const { file } = await partFile(path);
-  try {
-    const report = await io.whole(async () =>
-      writeRepacked({
-        from: image,
-        order,
-        path,
-        temporary: file,
-        isNew: replace !== true,
-        signal: io.signal,
-        onProgress: ({ phase, done, total }) =>
-          io.isTerminal && !json && io.error(`\r${phase}: ${inBoth(done)} of ${inBoth(total)}   `),
-      }),
-    );
-    if (io.isTerminal && !json) io.error('\r\u001b[K');
-    return report.written;
-  } catch (error) {
-    if (io.signal.aborted) throw interrupted(io.signal, 'Interrupted; nothing of the volume was left.');
-    if (error instanceof NotSound) throw refusal(image, one, error.refusal);
-    if (error instanceof StillFaulty) throw new Ended(EXIT.stop, 'still-faulty', `${error.message} Nothing was left.`);
-    if (error instanceof ImageChanged) throw new Ended(EXIT.file, 'image-changed', error.message);
-    if (error instanceof ChangedReadBackError) throw new Ended(EXIT.readBack, 'read-back-differs', error.message);
-    throw await buildTrouble(path, error);
-  }
+  const { written: bytes } = await madeOf(
+    io,
+    image,
+    options.into,
+    options,
+    (file) => writeRepacked({ from: image, order, ...file }),
+    (error) => {
+      if (error instanceof NotSound) return refusal(image, one, error.refusal);
+      if (error instanceof StillFaulty)
+        return new Ended(EXIT.stop, 'still-faulty', `${error.message} Nothing was left.`);
+      return undefined;
+    },
+  );
+  return bytes;
 }
 
 /** `repack`: an ext volume of an image in another length, in a new file of its own. */
@@ -173,7 +158,7 @@ export function repack(io: Io, image: string, options: RepackArguments): Promise
     progress('\r\u001b[K');
     if (amiss) throw refusal(image, one, amiss);
     const { bytes: size, block, free, words, leftOut } = order.value;
-    const compared = into === undefined ? undefined : await written(io, image, one, order.value, options);
+    const compared = into === undefined ? undefined : await written(io, image, one, order.value, { ...options, into });
     const now = into === undefined ? 'would have' : 'has';
     const wrote =
       into === undefined

@@ -13,6 +13,7 @@ import { type Client, createClient } from '@libsql/client';
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
 import { moveFile, syncFile, syncFolder } from '../files/durable';
+import { LogSync } from './log-sync';
 import * as schema from './schema';
 
 export type Drizzle = LibSQLDatabase<typeof schema>;
@@ -46,10 +47,14 @@ export interface OpenOptions {
   readonly looksAtAll?: boolean | undefined;
 }
 
-/** A transaction that has failed may be over already: that it cannot be undone is not to be told instead of why. */
-function tellingWhy(client: Client): Client {
+/**
+ * Transactions as they are wanted here. One that has failed may be over already: that it cannot be undone is not to be told
+ * instead of why. None waits for the disk by itself: whoever writes waits for that beside other work.
+ */
+function prepared(client: Client): Client {
   const begin = client.transaction.bind(client) as () => ReturnType<Client['transaction']>;
   client.transaction = async (...mode: []) => {
+    await client.execute('PRAGMA synchronous = NORMAL');
     const transaction = await begin(...mode);
     const rollback = transaction.rollback.bind(transaction);
     transaction.rollback = () => rollback().catch(() => undefined);
@@ -137,19 +142,23 @@ export async function damagesIn(client: Pick<Client, 'execute'>): Promise<string
 export class Database {
   private tail: Promise<unknown> = Promise.resolve();
   private turn: Promise<unknown> = Promise.resolve();
+  private readonly log: LogSync;
 
   private constructor(
+    file: string,
     /** The same file for statements as text. */
     readonly raw: Client,
     readonly read: Drizzle,
     /** Whether the file was made just now. */
     readonly isNew: boolean,
-  ) {}
+  ) {
+    this.log = new LogSync(file);
+  }
 
   /** Opens the file and brings it to the newest migration. Throws DatabaseRefused, or what the system refused. */
   static async open(file: string, options: OpenOptions): Promise<Database> {
     const isNew = !existsSync(file) || statSync(file).size === 0;
-    const client = tellingWhy(createClient({ url: urlOf(file), timeout: BUSY_WAIT }));
+    const client = prepared(createClient({ url: urlOf(file), timeout: BUSY_WAIT }));
     try {
       const [damage] = options.looksAtAll && !isNew ? await damagesOf(client) : [];
       if (damage !== undefined) throw damaged(file, damage);
@@ -159,18 +168,30 @@ export class Database {
       await migrate(db, { migrationsFolder: options.migrations });
       // The names of the file and of its log are there for good before anything is said to be saved.
       await syncFolder(path.dirname(file));
-      return new Database(client, db, isNew);
+      return new Database(file, client, db, isNew);
     } catch (error) {
       client.close();
       throw asDamage(file, error);
     }
   }
 
-  /** Runs `work` in a transaction after all writes asked for before it. */
-  write<T>(work: (tx: Transaction) => Promise<T>): Promise<T> {
-    const done = this.tail.then(() => this.read.transaction(work));
+  /** Runs `work` in a transaction after all writes asked for before it; resolves when what it wrote is there for good. */
+  async write<T>(work: (tx: Transaction) => Promise<T>): Promise<T> {
+    const done = this.tail.then(async () => {
+      if (this.log.isBroken) await this.beginLogAnew();
+      return this.read.transaction(work);
+    });
     this.tail = done.catch(() => undefined);
-    return done;
+    const result = await done;
+    await this.log.done();
+    return result;
+  }
+
+  /** Brings all that was committed into the file, which is synced with that, and empties the log. */
+  private async beginLogAnew(): Promise<void> {
+    const { rows } = await this.raw.execute('PRAGMA wal_checkpoint(TRUNCATE)');
+    if (Number(rows[0]?.[0]) !== 0) throw new Error('The log of the database is in use, and could not be begun anew.');
+    this.log.begunAnew();
   }
 
   /** Does work on files that belong to the database, one after the other. */

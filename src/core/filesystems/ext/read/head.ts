@@ -4,7 +4,7 @@
  */
 import type { BlockSource } from '../../../bytes/blocks';
 import { decode } from '../../../bytes/record';
-import { copyGroups } from '../groups';
+import { copyGroups, type GroupForm } from '../groups';
 import { EXT_MAGIC, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
 import { type Superblock, SUPERBLOCK } from '../records';
 
@@ -139,13 +139,19 @@ export function hasCopy({ superblock }: ExtHead, group: number): boolean {
   return [3, 5, 7].some((base) => isPowerOf(base, group));
 }
 
+/** Which groups have a copy of the superblock: all, those that it names (0 for none), or those by the powers. */
+export function copyRuleOf({ compatible, readOnly, backupGroups }: ExtHead['superblock']): GroupForm['copyRule'] {
+  if ((compatible & SPARSE_2) !== 0) {
+    const view = new DataView(backupGroups.buffer, backupGroups.byteOffset, 8);
+    return [view.getUint32(0, true), view.getUint32(4, true)];
+  }
+  return (readOnly & SPARSE) === 0 ? 'all' : undefined;
+}
+
 /** Groups that begin with a copy of the superblock, ascending, the first among them; no group without one is looked at. */
-export function* copiesOf(head: ExtHead): Generator<number> {
-  const { superblock, groups } = head;
-  if ((superblock.compatible & SPARSE_2) !== 0) {
-    const view = new DataView(superblock.backupGroups.buffer, superblock.backupGroups.byteOffset, 8);
-    yield* copyGroups(groups, [view.getUint32(0, true), view.getUint32(4, true)]);
-  } else if ((superblock.readOnly & SPARSE) !== 0) yield* copyGroups(groups);
+export function* copiesOf({ superblock, groups }: ExtHead): Generator<number> {
+  const rule = copyRuleOf(superblock);
+  if (rule !== 'all') yield* copyGroups(groups, rule);
   else for (let group = 0; group < groups; group++) yield group;
 }
 

@@ -5,7 +5,7 @@
 import { checksumsOf } from '../checksums';
 import type { DescribedForm } from '../descriptors';
 import { GroupsMisfit, placeGroups } from '../groups';
-import type { ExtHead } from '../read/head';
+import { copyRuleOf, type ExtHead } from '../read/head';
 
 /** A form with all that it takes to write its structures. */
 export interface PackedForm extends DescribedForm {
@@ -16,26 +16,21 @@ export interface PackedForm extends DescribedForm {
   readonly structuresEnd: number;
 }
 
-const COMPATIBLE = { spare: 0x10, twoCopies: 0x200 } as const;
+const SPARE = 0x10;
 const [META, FLEXIBLE] = [0x10, 0x200];
-const SPARSE = 0x1;
 /** Blocks and inodes that have numbers of 32 bits. */
 const MOST_SHORT = 2 ** 32 - 1;
 /** Groups that are worked with. */
 export const MOST_GROUPS = 2 ** 20;
 
-export const hasSpare = ({ superblock }: ExtHead): boolean => (superblock.compatible & COMPATIBLE.spare) !== 0;
+export const hasSpare = ({ superblock }: ExtHead): boolean => (superblock.compatible & SPARE) !== 0;
 
-/** Groups that have a copy of the superblock, in a volume of so many. */
+/** Groups that have a copy of the superblock, in a volume of so many: of two that are named the second is the last. */
 function copyRule({ superblock }: ExtHead, groups: number): DescribedForm['copyRule'] {
-  const { compatible, readOnly, backupGroups } = superblock;
-  if ((compatible & COMPATIBLE.twoCopies) !== 0) {
-    const view = new DataView(backupGroups.buffer, backupGroups.byteOffset, 8);
-    // Two at most, the second of them in the last group.
-    const [first, second] = [view.getUint32(0, true), view.getUint32(4, true)];
-    return [...(first > 0 && groups > 1 ? [1] : []), ...(second > 0 && groups > 2 ? [groups - 1] : [])];
-  }
-  return (readOnly & SPARSE) === 0 ? 'all' : undefined;
+  const rule = copyRuleOf(superblock);
+  if (rule === undefined || rule === 'all') return rule;
+  const [first = 0, second = 0] = rule;
+  return [...(first > 0 && groups > 1 ? [1] : []), ...(second > 0 && groups > 2 ? [groups - 1] : [])];
 }
 
 /** Groups of a volume of so many blocks. */

@@ -1,7 +1,7 @@
 /** What is in use, of groups that something is taken out of: their bitmaps, counts and checksums. */
-import { decode } from '../../../bytes/record';
 import { BrokenChain } from '../../volume';
 import { type Checksums, checksumsOf } from '../checksums';
+import { groupIn } from '../group';
 import { LONG_GROUP, SHORT_GROUP } from '../records';
 import { descriptorAt } from '../read/head';
 import type { Inodes } from '../read/inodes';
@@ -20,7 +20,6 @@ interface Open {
   folders: number;
 }
 
-const HALF = 2 ** 32;
 /** Counts and checksums of a descriptor: its lower halves, and its upper ones where it has them. */
 const SHORT = SHORT_GROUP.fields;
 const LONG = LONG_GROUP.fields;
@@ -45,21 +44,16 @@ export class Accounts {
     const { descriptorBytes, block } = head;
     const at = descriptorAt(head, group);
     const descriptor = new Uint8Array(await inodes.read(at, descriptorBytes));
-    const isLong = descriptorBytes >= 64;
-    const short = decode(SHORT_GROUP, descriptor);
-    const long = isLong ? decode(LONG_GROUP, descriptor) : undefined;
-    const place = (low: number, high: number | undefined) => low + (high ?? 0) * HALF;
+    const { blockBitmap, inodeBitmap, freeBlocks, freeInodes, folders } = groupIn(descriptor);
     const bitmap = async (number: number) => {
       if (number < 1 || number >= head.blocks) throw new BrokenChain(`a bitmap of group ${group} is not in the volume`);
       return { at: number, bits: new Uint8Array(await inodes.read(number * block, block)) };
     };
     return {
       ...{ group, at, descriptor },
-      blocks: await bitmap(place(short.blockBitmap, long?.blockBitmapHigh)),
-      inodes: await bitmap(place(short.inodeBitmap, long?.inodeBitmapHigh)),
-      freeBlocks: short.freeBlocks + (long?.freeBlocksHigh ?? 0) * 0x10000,
-      freeInodes: short.freeInodes + (long?.freeInodesHigh ?? 0) * 0x10000,
-      folders: short.folders + (long?.foldersHigh ?? 0) * 0x10000,
+      blocks: await bitmap(blockBitmap),
+      inodes: await bitmap(inodeBitmap),
+      ...{ freeBlocks, freeInodes, folders },
     };
   }
 

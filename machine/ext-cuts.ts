@@ -106,6 +106,8 @@ async function compared(
   );
 }
 
+/** Volumes that can be worked on hard at once; more of them are worked on for longer. */
+const ALONE = 6;
 /** How long a kernel may look at all of them. */
 const LOOK_LIMIT = 40 * 60_000;
 
@@ -136,7 +138,7 @@ export async function runCuts(
       const disks = files.map((file, i) => ({ file, sectorSize: 512 as const, keeps: true, i }));
       await cutOff(
         disks.map((disk) => ({ ...disk, work: `c${cases[disk.i]!.how}${(seed + 31 * time + disk.i) % 10_000}` })),
-        500 + ((seed * 7919 + time * 104_729) % 6000),
+        (500 + ((seed * 7919 + time * 104_729) % 6000)) * Math.max(1, cases.length / ALONE),
       );
       for (const file of files) copyFileSync(file, `${file}.cut`);
       const { disks: seen } = await lookAt(

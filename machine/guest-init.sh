@@ -113,7 +113,11 @@ for disk in /sys/block/vd*; do
     look_into "/dev/$name"
   fi
 done
-if [ -n "$cuts" ]; then wait; fi
+if [ -n "$cuts" ]; then
+  while [ "$(grep -c ' /cut/' /proc/mounts)" -lt "$(ls -d /sys/block/vd* | wc -l)" ]; do sleep 1; done
+  : >/tmp/all
+  wait
+fi
 dmesg | while read -r line; do echo "@log $line"; done
 echo @end
 sync

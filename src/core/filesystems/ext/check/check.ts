@@ -398,6 +398,7 @@ class Check {
         free += 8;
         continue;
       }
+      if (a === 0xff && b === 0xff && at + 8 <= count) continue;
       for (let i = at; i < Math.min(at + 8, count); i++) {
         const mask = 1 << (i & 7);
         const [isSet, isUsed] = [(a & mask) !== 0, (b & mask) !== 0];
@@ -418,11 +419,13 @@ class Check {
     code: 'bitmap/block padding' | 'bitmap/inode padding',
     where: string,
   ): void {
-    for (let i = from; i < to; i++)
-      if ((bits[i >> 3]! & (1 << (i & 7))) === 0) {
+    for (let i = from; i < to; i++) {
+      if ((i & 7) === 0 && bits[i >> 3] === 0xff && i + 8 <= to) i += 7;
+      else if ((bits[i >> 3]! & (1 << (i & 7))) === 0) {
         this.faults.add(code, where, `bit ${i}, behind the last one, is not set`);
         return;
       }
+    }
   }
 }
 

@@ -1,5 +1,5 @@
 /** Inodes as a check reads them: what they say, where their blocks lie, and whether that can be. */
-import { decode, type Values } from '../../../bytes/record';
+import { numberIn } from '../../../bytes/record';
 import { EXTENT_MAGIC, INODE, INODE_FLAG } from '../numbers';
 import { READ } from '../read/head';
 import { LONG_INODE, SHORT_INODE } from '../records';
@@ -90,27 +90,34 @@ function signed(seconds: number): number {
   return seconds >= 2 ** 31 ? seconds - 2 ** 32 : seconds;
 }
 
+const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+
+/** Names of the fields of an inode that are numbers. */
+type NumberOf<Shape extends { fields: object }> = Exclude<keyof Shape['fields'], 'map'>;
+
 /** What the bytes of an inode say. */
 function inodeIn(number: number, bytes: Uint8Array): FoundInode {
-  const short = decode(SHORT_INODE, bytes);
-  const extra = bytes.length > 128 ? new DataView(bytes.buffer, bytes.byteOffset).getUint16(128, true) : 0;
-  const long: Partial<Values<typeof LONG_INODE>> = extra >= 12 && bytes.length >= 160 ? decode(LONG_INODE, bytes) : {};
-  const more = long.modifiedExtra ?? 0;
+  const view = viewOf(bytes);
+  const short = (name: NumberOf<typeof SHORT_INODE>) => numberIn(SHORT_INODE, SHORT_INODE.fields[name], view);
+  const extra = bytes.length > 128 ? view.getUint16(128, true) : 0;
+  const hasMore = extra >= 12 && bytes.length >= LONG_INODE.length;
+  const more = hasMore ? numberIn(LONG_INODE, LONG_INODE.fields.modifiedExtra, view) : 0;
+  const mode = short('mode');
   return {
     number,
     bytes,
-    kind: short.mode & 0xf000,
-    mode: short.mode & 0xfff,
-    user: short.userLow + short.userHigh * 0x10000,
-    group: short.groupLow + short.groupHigh * 0x10000,
-    size: short.sizeLow + short.sizeHigh * 2 ** 32,
-    links: short.links,
-    sectors: short.sectorsLow + short.sectorsHigh * 2 ** 32,
-    flags: short.flags,
+    kind: mode & 0xf000,
+    mode: mode & 0xfff,
+    user: short('userLow') + short('userHigh') * 0x10000,
+    group: short('groupLow') + short('groupHigh') * 0x10000,
+    size: short('sizeLow') + short('sizeHigh') * 2 ** 32,
+    links: short('links'),
+    sectors: short('sectorsLow') + short('sectorsHigh') * 2 ** 32,
+    flags: short('flags'),
     map: bytes.subarray(SHORT_INODE.fields.map.offset, SHORT_INODE.fields.map.offset + 60),
-    generation: short.generation,
-    attributes: short.attributesLow + short.attributesHigh * 2 ** 32,
-    seconds: signed(short.modified) + (more & 3) * 2 ** 32,
+    generation: short('generation'),
+    attributes: short('attributesLow') + short('attributesHigh') * 2 ** 32,
+    seconds: signed(short('modified')) + (more & 3) * 2 ** 32,
     nanoseconds: more >>> 2,
     extra,
     runs: [],
@@ -146,7 +153,7 @@ export class InodeReader {
       KNOWN_FLAGS,
     );
     if ((inode.flags & ~known) !== 0) faults.add('inode/flags', where, `${(inode.flags >>> 0).toString(16)}h`);
-    if (decode(SHORT_INODE, inode.bytes).deleted !== 0)
+    if (numberIn(SHORT_INODE, SHORT_INODE.fields.deleted, viewOf(inode.bytes)) !== 0)
       faults.add('inode/deleted', where, 'it says when it was deleted');
     if (volume.inodeSize > 128 && (inode.extra % 4 !== 0 || inode.extra > volume.inodeSize - 128 || inode.extra < 4))
       faults.add('inode/extra fields', where, `${inode.extra} bytes`);

@@ -82,6 +82,24 @@ test.describe('the page of the data folder', () => {
       .toBe(null);
   });
 
+  test('a limit stands in its field while it is saved, and is given back where it is refused', async ({ page }) => {
+    await page.goto('/data');
+    let answer: () => void = () => undefined;
+    const held = new Promise<void>((resolve) => (answer = resolve));
+    await page.route(/\/api\/data$/, async (route) => {
+      if (route.request().method() === 'GET') return route.continue();
+      await held;
+      await route.fulfill({ status: 409, json: { error: { code: 'limits-kept', sentence: 'Somebody keeps the limits.' } } });
+    });
+    const field = page.getByLabel('Contents, at most');
+    await field.fill('3 MiB');
+    await field.press('Enter');
+    await expect(field).toHaveValue('3 MiB');
+    answer();
+    await expect(page.getByText('Somebody keeps the limits.')).toBeVisible();
+    await expect(field).toHaveValue('');
+  });
+
   test('builds that are over are removed together', async ({ page, request }) => {
     const count = async () => ((await (await request.get('/api/data')).json()) as Holdings).builds.number;
     await page.goto('/data');

@@ -18,7 +18,12 @@ export function useHoldings(first: Holdings) {
   }, []);
   const order = async (what: FolderOrder) => {
     setBusy(true);
-    take(await orderOfFolder(what));
+    const { limits } = holdings;
+    // A limit stands in its field while it is saved.
+    if (what.do === 'limit') setHoldings((now) => ({ ...now, limits: what }));
+    const answer = await orderOfFolder(what);
+    if (what.do === 'limit' && !answer.ok) setHoldings((now) => ({ ...now, limits }));
+    take(answer);
     setBusy(false);
   };
   const isChecking = holdings.check.progress !== null;

@@ -89,7 +89,10 @@ test.describe('the page of the data folder', () => {
     await page.route(/\/api\/data$/, async (route) => {
       if (route.request().method() === 'GET') return route.continue();
       await held;
-      await route.fulfill({ status: 409, json: { error: { code: 'limits-kept', sentence: 'Somebody keeps the limits.' } } });
+      await route.fulfill({
+        status: 409,
+        json: { error: { code: 'limits-kept', sentence: 'Somebody keeps the limits.' } },
+      });
     });
     const field = page.getByLabel('Contents, at most');
     await field.fill('3 MiB');

@@ -55,5 +55,5 @@ beforeAll(async () => {
 test('our view of every volume that was cut off is what a kernel shows once it has replayed it, to the bit', () => {
   expect(verdicts).toHaveLength(120);
   expect(verdicts.filter(({ amiss }) => amiss.length > 0)).toEqual([]);
-  expect(verdicts.some(({ inline }) => inline > 100)).toBe(true);
+  expect(verdicts.reduce((all, { inline }) => all + inline, 0)).toBeGreaterThan(100);
 });

@@ -97,25 +97,23 @@ class Pieces {
   }
 }
 
-/** An inode as far as its bytes tell. */
-function bareInode({ number, bytes, kind, flags, size, attributes }: ExtInode): PackedInode {
-  const nothing = { pieces: NOTHING, ranges: NOTHING, mapBlocks: 0, isMapped: false };
-  return { number, bytes, kind, flags, size, attributes, ...nothing };
-}
-
-function withPieces(inode: ExtInode, { all }: Pieces, mapBlocks: number): PackedInode {
-  return { ...bareInode(inode), isMapped: true, pieces: all, ranges: rangesOf(all), mapBlocks };
+/** An inode with what its map leads to; without pieces as far as its bytes tell. */
+function packed(inode: ExtInode, pieces?: Pieces, mapBlocks = 0): PackedInode {
+  const { number, bytes, kind, flags, size, attributes } = inode;
+  const all = pieces?.all ?? NOTHING;
+  const isMapped = pieces !== undefined;
+  return { number, bytes, kind, flags, size, attributes, isMapped, pieces: all, ranges: rangesOf(all), mapBlocks };
 }
 
 /** An inode whose bytes tell the places of all of its blocks; undefined where a map is to be read. */
 function simpleInode(inodes: Inodes, inode: ExtInode): PackedInode | undefined {
   const { number } = inode;
-  if (number === INODE.resize || number === INODE.bad || !hasMap(inode)) return bareInode(inode);
+  if (number === INODE.resize || number === INODE.bad || !hasMap(inode)) return packed(inode);
   const runs = inodes.runsInside(inode);
   if (!runs) return undefined;
   const pieces = new Pieces(inodes.head.blocks);
   for (const run of runs) pieces.add(run);
-  return withPieces(inode, pieces, 0);
+  return packed(inode, pieces);
 }
 
 /** An inode with the places of its blocks. Throws a BrokenChain where its map does not hold together. */
@@ -125,7 +123,7 @@ export async function packedInode(inodes: Inodes, inode: ExtInode): Promise<Pack
   const pieces = new Pieces(inodes.head.blocks);
   const nodes = { left: MOST_NODES };
   for await (const run of inodes.runs(inode, nodes)) pieces.add(run);
-  return withPieces(inode, pieces, MOST_NODES - nodes.left);
+  return packed(inode, pieces, MOST_NODES - nodes.left);
 }
 
 /** The bits of a group's inodes that are in use; undefined where none is. */
@@ -137,6 +135,13 @@ async function usedIn(inodes: Inodes, group: Group): Promise<Uint8Array | undefi
     throw new BrokenChain('an inode bitmap lies outside of the volume');
   const bits = await inodes.read(group.inodeBitmap * head.block, head.block);
   return bits.every((byte) => byte === 0) ? undefined : new Uint8Array(bits);
+}
+
+/** How many bits are set from one up to another one. */
+function usedBetween(bits: Uint8Array, from: number, to: number): number {
+  let used = 0;
+  for (let i = from; i < to; i++) if ((bits[i >> 3]! & (1 << (i & 7))) !== 0) used += 1;
+  return used;
 }
 
 /** Reserved inodes that have a meaning go along where they hold something; all others where a bitmap says that they are in use. */
@@ -158,7 +163,7 @@ export async function gather(inodes: Inodes, checkpoint?: Checkpoint, skipsBroke
     if (!bits) continue;
     const table = group.inodeTable * head.block;
     const most = Math.max(1, Math.floor(WINDOW / head.inodeBytes));
-    let [first, window] = [0, new Uint8Array(0)];
+    let [first, window, isDense] = [0, new Uint8Array(0), false];
     let last = inodesPerGroup - 1;
     while (last >= 0 && (bits[last >> 3]! & (1 << (last & 7))) === 0) last -= 1;
     for (let i = 0; i <= last; i++) {
@@ -167,13 +172,15 @@ export async function gather(inodes: Inodes, checkpoint?: Checkpoint, skipsBroke
         const count = Math.min(most, last + 1 - i);
         window = new Uint8Array(await inodes.read(table + i * head.inodeBytes, count * head.inodeBytes));
         first = i;
+        isDense = 4 * usedBetween(bits, i, i + count) >= count;
         await checkpoint?.(g, head.groups);
       }
       const from = (i - first) * head.inodeBytes;
       const bytes = window.subarray(from, from + head.inodeBytes);
       const inode = inodes.inodeIn(bytes, g * inodesPerGroup + i + 1, table + i * head.inodeBytes);
       if (isEmpty(inode)) continue;
-      const own = { ...inode, bytes: bytes.slice() };
+      // Where few are in use, what lies between them is let go of.
+      const own = isDense ? inode : { ...inode, bytes: bytes.slice() };
       try {
         all.push(simpleInode(inodes, own) ?? (await packedInode(inodes, own)));
       } catch (error) {

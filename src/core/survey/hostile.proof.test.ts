@@ -12,8 +12,8 @@ import { checkSurvey } from '../findings/survey/check';
 import { imageFacts } from './image';
 import { surveyFitting, surveyMedium } from './survey';
 
-/** What one of them may take: milliseconds (two seconds by itself, other tests run beside it), and bytes above what the process has. */
-const TIME = 8000;
+/** What one of them may take: milliseconds, and bytes above what the process has. */
+const TIME = 2000;
 const MEMORY = 64 * 2 ** 20;
 /** What is looked at here: whoever walks further has a limit of its own. */
 const LIMITS = { entries: 2000, contents: 20, bytes: 2 ** 20 };
@@ -61,12 +61,18 @@ test.each<Hostile>([...HOSTILE, ...HOSTILE_EXT])('%s', async (name, make) => {
   const before = process.memoryUsage();
   const started = performance.now();
   const kinds = await worked(source);
-  const time = performance.now() - started;
+  let time = performance.now() - started;
   const after = process.memoryUsage();
   // A case that nobody takes for what it is keeps nobody busy.
   const meant = /^an? (exFAT|NTFS|ext)/.exec(name)?.[1];
   if (meant) expect(kinds.map((kind) => kind.toLowerCase().replace(/\d$/, ''))).toEqual([meant.toLowerCase()]);
   if (/^a FAT.* (round|through|fro|themselves)/.test(name)) expect(kinds).toEqual(['fat']);
+  // Other tests run beside it, and may make it wait.
+  for (let again = 0; again < 2 && time > TIME; again++) {
+    const anew = performance.now();
+    await worked(source);
+    time = performance.now() - anew;
+  }
   expect(outside).toBe(0);
   expect(time).toBeLessThan(TIME);
   expect(after.heapUsed + after.arrayBuffers - before.heapUsed - before.arrayBuffers).toBeLessThan(MEMORY);

@@ -1,6 +1,6 @@
 /**
- * `npm test`: sets up what is missing, runs the house rules and all tests, and ends with one
- * line that counts them. `npm test unit` and the like run one part alone.
+ * `npm test`: sets up what is missing, runs the house rules and all tests, and ends with what
+ * failed, if anything did, and one line that counts them. `npm test unit` and the like run one part alone.
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
@@ -28,6 +28,8 @@ const runs = (part) => wanted.length === 0 || wanted.includes(part);
 
 let passed = 0;
 let failed = 0;
+/** What failed, one line each, told again at the end where a long run is read. */
+const failures = [];
 
 function run(program, args, env = {}) {
   const { status } = spawnSync(bin(program), args, { stdio: 'inherit', env: { ...process.env, ...env } });
@@ -63,7 +65,7 @@ function count(isGood, name) {
   if (isGood) passed += 1;
   else {
     failed += 1;
-    console.error(`FAILED: ${name}`);
+    failures.push(name);
   }
 }
 
@@ -98,9 +100,11 @@ function counted(name, program, args, env, read) {
     count(false, `${name}: no result`);
     return;
   }
-  const [good, bad] = read(JSON.parse(readFileSync(result, 'utf8')));
+  const [good, names] = read(JSON.parse(readFileSync(result, 'utf8')));
+  const bad = names.length;
   passed += good;
   failed += bad;
+  failures.push(...names.map((one) => `${name}: ${one}`));
   if (!isGood && bad === 0) count(false, `${name}: ended with an error`);
   if (good === 0) count(false, `${name}: ran no test`);
 }
@@ -111,9 +115,24 @@ function jest(project) {
     'jest',
     (result) => ['--selectProjects', project, '--json', `--outputFile=${result}`],
     () => ({}),
-    (json) => [json.numPassedTests, json.numFailedTests + json.numRuntimeErrorTestSuites + json.numPendingTests],
+    (json) => [json.numPassedTests, json.testResults.flatMap(failedInFile)],
   );
 }
+
+/** Tests of a file of Jest's that did not pass, each with its file; a file that did not run is one. */
+function failedInFile({ name, status, assertionResults }) {
+  const file = path.relative(ROOT, name);
+  const names = assertionResults.filter((one) => one.status !== 'passed').map((one) => `${file}: ${one.fullName}`);
+  return names.length === 0 && status !== 'passed' ? [`${file}: did not run`] : names;
+}
+
+/** Tests of Playwright's report, with those of suites inside, that did not pass at once. */
+const failedInSuite = ({ specs = [], suites = [] }) => [
+  ...specs
+    .filter((spec) => spec.tests.some((one) => one.status !== 'expected'))
+    .map(({ file, title }) => `e2e/${file}: ${title}`),
+  ...suites.flatMap(failedInSuite),
+];
 
 /** So many rounds of ill-treating a data folder; `npm run torture` has many more. */
 const ROUNDS = 40;
@@ -126,6 +145,7 @@ function torture() {
   if (!counts) return count(false, 'torture: no result');
   passed += counts[1] - counts[2];
   failed += Number(counts[2]);
+  if (counts[2] !== '0') failures.push(`torture: ${counts[2]} rounds`);
 }
 
 installDependencies();
@@ -145,9 +165,13 @@ if (runs('browser')) {
     'playwright',
     () => ['test', '--reporter=list,json'],
     (result) => ({ PLAYWRIGHT_JSON_OUTPUT_NAME: result }),
-    ({ stats, errors }) => [stats.expected, stats.unexpected + stats.flaky + stats.skipped + errors.length],
+    ({ stats, errors, suites }) => [
+      stats.expected,
+      [...suites.flatMap(failedInSuite), ...errors.map(({ message }) => message)],
+    ],
   );
 }
 
+for (const one of failures) console.log(`FAILED: ${one}`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);

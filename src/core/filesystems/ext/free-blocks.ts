@@ -25,8 +25,8 @@ export class FreeBlocks {
   take(count: number): Run[] | undefined {
     if (count > this.left) return undefined;
     this.left -= count;
+    this.toFirst();
     const { runs } = this;
-    while (this.first < runs.length && runs[this.first]!.start === runs[this.first]!.end) this.first += 1;
     for (let i = this.first; i < runs.length && !this.isTight; i++) {
       const run = runs[i]!;
       if (run.end - run.start < count) continue;
@@ -44,6 +44,21 @@ export class FreeBlocks {
       missing -= some;
     }
     return parts;
+  }
+
+  private toFirst(): void {
+    const { runs } = this;
+    while (this.first < runs.length && runs[this.first]!.start === runs[this.first]!.end) this.first += 1;
+  }
+
+  /** Takes so many blocks from the front without saying which; false, and takes none, where the first run has fewer. */
+  pass(count: number): boolean {
+    this.toFirst();
+    const run = this.runs[this.first];
+    if (!run || run.end - run.start < count) return false;
+    run.start += count;
+    this.left -= count;
+    return true;
   }
 
   /** What is still free, ascending. */

@@ -1,4 +1,4 @@
-/** Every remedy, gesture and key of the designer, applied to any layout, yields a valid document. */
+/** Every remedy, gesture and key of the designer, applied to any layout, yields a valid document. `npm run fuzz` has many more. */
 import { everything } from '@tests/any/contents';
 import { anyLayout } from '@tests/any/layout';
 import { checkGestures } from '@tests/gestures';
@@ -14,9 +14,9 @@ test(
       fc.property(anyLayout, (layout) => {
         gestures += checkGestures(layout, contents);
       }),
-      { numRuns: 300 },
+      { numRuns: 150 },
     );
-    expect(gestures).toBeGreaterThan(30_000);
+    expect(gestures).toBeGreaterThan(15_000);
   },
   PATIENCE,
 );

@@ -44,6 +44,8 @@ export interface ExtInode {
   readonly attributes: number;
 }
 
+const said = (field: Field<'u16' | 'u32'>, view: DataView): number => numberIn(SHORT_INODE, field, view);
+
 /** Reads inodes of one volume. */
 export class Inodes {
   private readonly windows = new Map<number, Promise<Uint8Array>>();
@@ -110,9 +112,8 @@ export class Inodes {
   /** What an inode says in its bytes, which lie at a byte of the volume. */
   inodeIn(bytes: Uint8Array, number: number, at: number): ExtInode {
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
-    const of = (field: Field<'u16' | 'u32'>) => numberIn(SHORT_INODE, field, view);
     const { fields } = SHORT_INODE;
-    const mode = of(fields.mode);
+    const mode = said(fields.mode, view);
     const kind = mode & 0xf000;
     // Of a directory the upper half was an access list once; only the feature of large ones makes it a length.
     const isLong = kind !== FILE_TYPE.folder.mode || (this.head.superblock.incompatible & LARGE_FOLDERS) !== 0;
@@ -120,16 +121,16 @@ export class Inodes {
       number,
       at,
       bytes,
-      flags: of(fields.flags),
+      flags: said(fields.flags, view),
       mode: mode & 0xfff,
       kind,
-      size: of(fields.sizeLow) + (isLong ? of(fields.sizeHigh) * HALF : 0),
-      modified: (of(fields.modified) | 0) + (modifiedExtra(view) & 3) * HALF,
+      size: said(fields.sizeLow, view) + (isLong ? said(fields.sizeHigh, view) * HALF : 0),
+      modified: (said(fields.modified, view) | 0) + (modifiedExtra(view) & 3) * HALF,
       map: new DataView(bytes.buffer, bytes.byteOffset + MAP_AT, MAP_BYTES),
-      links: of(fields.links),
-      attributes: of(fields.attributesLow) + of(fields.attributesHigh) * HALF,
-      user: of(fields.userLow) + of(fields.userHigh) * 0x10000,
-      group: of(fields.groupLow) + of(fields.groupHigh) * 0x10000,
+      links: said(fields.links, view),
+      attributes: said(fields.attributesLow, view) + said(fields.attributesHigh, view) * HALF,
+      user: said(fields.userLow, view) + said(fields.userHigh, view) * 0x10000,
+      group: said(fields.groupLow, view) + said(fields.groupHigh, view) * 0x10000,
     };
   }
 

@@ -37,6 +37,15 @@ export const featuresOf = ({ flags }: PackedInode): MapFeatures =>
 
 const hasMmp = ({ superblock }: ExtHead) => (superblock.incompatible & READ.mmp) !== 0 && superblock.mmpBlock > 0n;
 
+/** Blocks of a file that lies in one piece, with those of its map. */
+function blocksOf(inode: PackedInode, block: number): number {
+  const { ranges } = inode;
+  if (ranges.length === 0) return 0;
+  let blocks = mapBlocksOf(featuresOf(inode), block, ranges);
+  for (const { count } of ranges) blocks += count;
+  return blocks;
+}
+
 const LEAST = new WeakMap<Gathered, number>();
 
 /** Blocks that everything takes at least, with every file in one piece; counted once. */
@@ -47,8 +56,7 @@ function leastBlocks(gathered: Gathered): number {
   let sum = (hasSpare(head) ? 1 : 0) + (hasMmp(head) ? 1 : 0);
   const attributes = new Set<number>();
   for (const inode of inodes) {
-    for (const { count } of inode.ranges) sum += count;
-    if (inode.ranges.length > 0) sum += mapBlocksOf(featuresOf(inode), head.block, inode.ranges);
+    sum += blocksOf(inode, head.block);
     if (inode.attributes > 0) attributes.add(inode.attributes);
   }
   LEAST.set(gathered, sum + attributes.size);
@@ -82,8 +90,17 @@ function orderOf({ head, inodes }: Gathered, isTight: boolean): number[] {
   return [...ahead, ...many, ...few];
 }
 
-/** Lays everything into the free blocks of a form; undefined where they are too few. */
-function lay(form: PackedForm, gathered: Gathered, free: FreeBlocks, isTight: boolean): Places | undefined {
+/**
+ * Lays everything into the free blocks of a form; undefined where they are too few. With `onlyEnd`, which is for what is tight,
+ * the same blocks are taken, and where a file lies is not kept.
+ */
+function lay(
+  form: PackedForm,
+  gathered: Gathered,
+  free: FreeBlocks,
+  isTight: boolean,
+  onlyEnd = false,
+): Places | undefined {
   const { head, inodes } = gathered;
   const one = () => free.take(1)?.[0]?.start;
   const resize = hasSpare(head) ? one() : 0;
@@ -93,7 +110,8 @@ function lay(form: PackedForm, gathered: Gathered, free: FreeBlocks, isTight: bo
   const attributes = new Map<number, number>();
   for (const i of orderOf(gathered, isTight)) {
     const inode = inodes[i]!;
-    const where = place({ features: featuresOf(inode), block: form.block }, free, inode.ranges);
+    const isPassed = onlyEnd && free.pass(blocksOf(inode, form.block));
+    const where = isPassed ? NOTHING : place({ features: featuresOf(inode), block: form.block }, free, inode.ranges);
     if (!where) return undefined;
     placed[i] = where;
     if (inode.attributes === 0 || attributes.has(inode.attributes)) continue;
@@ -107,7 +125,7 @@ function lay(form: PackedForm, gathered: Gathered, free: FreeBlocks, isTight: bo
 /** Blocks that a volume of this form takes, everything laid one behind the other: it may be longer than the form. */
 function tightEnd(form: PackedForm, gathered: Gathered): number {
   const free = new FreeBlocks(placeGroups(form).taken, Number.MAX_SAFE_INTEGER, true);
-  if (!lay(form, gathered, free, true)) return Infinity;
+  if (!lay(form, gathered, free, true, true)) return Infinity;
   return Math.max(form.structuresEnd, free.rest[0]?.start ?? Infinity);
 }
 

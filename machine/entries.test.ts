@@ -15,7 +15,7 @@ import type { Placement } from '@/core/placement/placement';
 import { archive } from './archive';
 import { buildFilled, TestStore } from './fill';
 import { bootManagerFile, runFirmware } from './firmware';
-import { filesNamed, kernelFile, ramDiskFiles, unpacked } from './guest';
+import { filesNamed, kernelFile, KERNEL_OPTIONS, ramDiskFiles, unpacked } from './guest';
 
 const START_LIMIT = 4 * 60_000;
 
@@ -60,14 +60,13 @@ function systemSlot(id: 'a' | 'b', more: Partial<PartitionSlot>): PartitionSlot 
   return part(id, '32 MiB', { name: `System ${id}`, role: 'system', content, writes: ['mount table'], ...more });
 }
 
-const CONSOLE = 'console=ttyS0 panic=-1 loglevel=4 random.trust_cpu=on';
 const entry = (root: 'a' | 'b', more: Partial<BootEntry>): BootEntry => ({
   id: `system-${root}`,
   title: `System ${root}`,
   root,
   kernel: '/kernels/linux',
   initrd: ['/kernels/ramdisk'],
-  options: CONSOLE,
+  options: KERNEL_OPTIONS,
   ...more,
 });
 
@@ -135,7 +134,7 @@ test.each<[string, BootEntry[], boolean, number, 'a' | 'b']>([
     const { entry: placed, slot } = placement.placed.find((one) => one.slot.id === root)!;
     const { content } = slot as PartitionSlot;
     const id = entries[0]!.rootBy ? `PARTUUID=${placed!.id}` : `UUID=${content?.kind === 'ext' ? content.uuid : ''}`;
-    expect(said).toContain(`root=${id} ro ${CONSOLE}`);
+    expect(said).toContain(`root=${id} ro ${KERNEL_OPTIONS}`);
     expect(said).toContain('@mount /boot vfat');
     expect(said).toContain('@mount /srv/tides exfat');
     expect(said).not.toContain('nowhere');

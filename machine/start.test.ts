@@ -14,7 +14,7 @@ import { MIB } from '@/core/quantity/units';
 import { archive } from './archive';
 import { changedBy, keptId } from './changing';
 import { kernelImage, ramDiskImage } from './loader-image';
-import { filesNamed, kernelFile, ramDiskFiles, starterFile, unpacked } from './guest';
+import { filesNamed, kernelFile, KERNEL_OPTIONS, ramDiskFiles, starterFile, unpacked } from './guest';
 
 let folder: string;
 const at = (name: string) => path.join(folder, name);
@@ -53,7 +53,7 @@ function card() {
         rootBy: 'PARTUUID',
         kernel: '/kernel',
         initrd: ['/ramdisk'],
-        options: 'console=ttyS0 panic=-1 loglevel=4 disable_mtrr_trim',
+        options: `${KERNEL_OPTIONS} disable_mtrr_trim`,
       },
     ],
     slots: [

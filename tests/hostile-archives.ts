@@ -7,20 +7,23 @@ export type HostileArchive = readonly [name: string, make: () => Buffer, refused
 
 const BLOCK = 512;
 
-/** A header of a tar, with its sum. */
+/** A header of a tar with its sum, which is made as if its own field were blanks. */
+function summed(block: Buffer): Buffer {
+  const sum = block.fill(' ', 148, 156).reduce((all, byte) => all + byte, 0);
+  block.write(`${sum.toString(8).padStart(6, '0')}\0 `, 148);
+  return block;
+}
+
 function header(name: string, flag: string, size = 0): Buffer {
   const block = Buffer.alloc(BLOCK);
   block.write(name.slice(0, 100), 0, 'latin1');
   block.write('0000644\0', 100);
   block.write(`${size.toString(8).padStart(11, '0')}\0`, 124);
   block.write('00000000000\0', 136);
-  block.write('        ', 148);
   block.write(flag, 156);
   block.write('ustar\0', 257);
   block.write('00', 263);
-  const sum = block.reduce((all, byte) => all + byte, 0);
-  block.write(`${sum.toString(8).padStart(6, '0')}\0 `, 148);
-  return block;
+  return summed(block);
 }
 
 function member(name: string, flag: string, content: Buffer = Buffer.alloc(0)): Buffer {
@@ -161,9 +164,7 @@ export const HOSTILE_ARCHIVES: readonly HostileArchive[] = [
         ...many(8000, (i) => {
           const block = header(`b${i}`, '1');
           block.write('a', 157);
-          const sum = block.fill(' ', 148, 156).reduce((all, byte) => all + byte, 0);
-          block.write(`${sum.toString(8).padStart(6, '0')}\0 `, 148);
-          return block;
+          return summed(block);
         }),
         member('a', '0'),
         ...many(8000, (i) => member(`b${i}`, '0')),

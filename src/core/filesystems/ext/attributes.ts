@@ -2,7 +2,7 @@
  * Extended attributes as they are written: behind the fields of an inode, and in a block of their own where
  * they do not fit there (the kernel's documentation, "Extended Attributes").
  */
-import { ATTRIBUTES_MAGIC, EXTRA_BYTES, SHORT_INODE_BYTES } from './numbers';
+import { ACCESS_LISTS, ATTRIBUTE_PREFIXES, ATTRIBUTES_MAGIC, EXTRA_BYTES, SHORT_INODE_BYTES } from './numbers';
 
 /** An attribute with its whole name, such as `user.note`. */
 export interface Attribute {
@@ -10,15 +10,8 @@ export interface Attribute {
   readonly value: Uint8Array;
 }
 
-/** What names begin with is stored as a number. */
-const PREFIXES: readonly (readonly [prefix: string, index: number])[] = [
-  ['system.posix_acl_access', 2],
-  ['system.posix_acl_default', 3],
-  ['user.', 1],
-  ['trusted.', 4],
-  ['security.', 6],
-];
-const ACCESS_LISTS = [2, 3];
+/** Numbers of what names begin with that are written: users, access lists, administrators, security. */
+const WRITTEN = [1, ...ACCESS_LISTS, 4, 6];
 
 /** Bytes of an entry ahead of its name; of the head of a block; of the mark in an inode. */
 const ENTRY_HEAD = 16;
@@ -57,7 +50,8 @@ function storedAccessList(list: Uint8Array): Uint8Array | undefined {
 
 /** An attribute as it is stored; undefined for a name that ext has no number for, or a broken access list. */
 function stored({ name, value }: Attribute): Stored | undefined {
-  for (const [prefix, index] of PREFIXES) {
+  for (const index of WRITTEN) {
+    const prefix = ATTRIBUTE_PREFIXES[index]!;
     const isList = ACCESS_LISTS.includes(index);
     if (isList ? name !== prefix : !name.startsWith(prefix) || name === prefix) continue;
     const rest = encoder.encode(name.slice(prefix.length));

@@ -52,3 +52,14 @@ export const ATTRIBUTES_MAGIC = 0xea020000;
 export const TAIL_TYPE = 0xde;
 
 export const TAIL_BYTES = 12;
+
+/** What the names of attributes begin with, by the number that stands for it; those of access lists are whole names. */
+export const ATTRIBUTE_PREFIXES: Readonly<Record<number, string>> = {
+  1: 'user.',
+  2: 'system.posix_acl_access',
+  3: 'system.posix_acl_default',
+  4: 'trusted.',
+  6: 'security.',
+  7: 'system.',
+};
+export const ACCESS_LISTS: readonly number[] = [2, 3];

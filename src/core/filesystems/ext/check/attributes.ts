@@ -1,20 +1,13 @@
 /** Extended attributes as a check reads them: in the inode, and in a block of their own. */
-import { ATTRIBUTES_MAGIC } from '../numbers';
+import { ATTRIBUTE_PREFIXES, ATTRIBUTES_MAGIC } from '../numbers';
 import { READ } from '../read/head';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
 import type { FoundInode } from './inodes';
 import type { CheckedVolume } from './volume';
 
-const PREFIXES: Readonly<Record<number, string>> = {
-  0: '',
-  1: 'user.',
-  2: 'system.posix_acl_access',
-  3: 'system.posix_acl_default',
-  4: 'trusted.',
-  6: 'security.',
-  7: 'system.',
-};
+/** What names begin with, and nothing. */
+const PREFIXES: Readonly<Record<number, string>> = { ...ATTRIBUTE_PREFIXES, 0: '' };
 
 export interface FoundAttribute {
   readonly name: string;

@@ -1,19 +1,9 @@
 /** Extended attributes of an inode as kernels hand them on ("Extended Attributes"): from the inode, from a block, from inodes of their own. */
 import { BrokenChain, readPieces } from '../../volume';
-import { ATTRIBUTES_MAGIC, SHORT_INODE_BYTES } from '../numbers';
+import { ACCESS_LISTS, ATTRIBUTE_PREFIXES, ATTRIBUTES_MAGIC, SHORT_INODE_BYTES } from '../numbers';
 import { FURTHER_INODE } from '../records';
 import type { ExtInode, Inodes } from './inodes';
 
-/** What names begin with, by the number that stands for it. */
-const PREFIXES: Readonly<Record<number, string>> = {
-  1: 'user.',
-  2: 'system.posix_acl_access',
-  3: 'system.posix_acl_default',
-  4: 'trusted.',
-  6: 'security.',
-  7: 'system.',
-};
-const ACCESS_LISTS = [2, 3];
 const [ENTRY_HEAD, BLOCK_HEAD] = [16, 32];
 /** Largest value that is read of an inode of its own. */
 const LARGEST = 65_536;
@@ -66,7 +56,8 @@ async function entries(
     const isOutside = elsewhere === 0 && size > 0 && offset + size > bytes.length;
     if (at + ENTRY_HEAD + length > bytes.length || isOutside || size > LARGEST)
       throw new BrokenChain('its attributes do not hold together');
-    const name = (PREFIXES[index] ?? `${index}.`) + String.fromCharCode(...bytes.subarray(at + 16, at + 16 + length));
+    const name =
+      (ATTRIBUTE_PREFIXES[index] ?? `${index}.`) + String.fromCharCode(...bytes.subarray(at + 16, at + 16 + length));
     const value = elsewhere === 0 ? bytes.slice(offset, offset + size) : await valueOf(inodes, elsewhere, size);
     const whole = ACCESS_LISTS.includes(index) ? accessList(value) : value;
     if (!whole) throw new BrokenChain('its access list does not hold together');

@@ -159,12 +159,15 @@ async function busyWork(): Promise<readonly (readonly [name: string, work: () =>
 export async function benchCrowd(folder: string): Promise<Row[]> {
   return serving(mkdtempSync(path.join(folder, 'bench-data-')), async (server) => {
     const busy: { name: string; middle: number; most: number; wait: number }[] = [];
+    // What the machine alone makes a process wait stands beside what work adds to it.
     const blocked: { name: string; wait: number }[] = [];
+    let idle = 0;
     const nothing = ['nothing', () => new Promise((resume) => setTimeout(resume, 20_000))] as const;
     for (const [name, work] of [nothing, ...(await busyWork())]) {
       const { times, wait } = await meanwhile(work, '/api/layouts/gauge-logger');
       busy.push({ name, middle: median(times), most: Math.max(...times), wait });
       if (/gzip|sum/.test(name)) blocked.push({ name, wait: (await meanwhile(work)).wait });
+      if (name === 'nothing') idle = (await meanwhile(work)).wait;
     }
     const slowest = busy.reduce((a, b) => (b.middle > a.middle ? b : a));
 
@@ -218,7 +221,7 @@ export async function benchCrowd(folder: string): Promise<Row[]> {
         limit: 20,
         unit: 'ms',
         detail:
-          `${blocked.map(({ name, wait }) => `${name} ${wait.toFixed(1)}`).join('; ')}; with an answer every few milliseconds ` +
+          `${blocked.map(({ name, wait }) => `${name} ${wait.toFixed(1)}`).join('; ')}; a server that has nothing to do ${idle.toFixed(1)}; with an answer every few milliseconds ` +
           `beside ${busy.map(({ name, wait }) => `${name} ${wait.toFixed(1)}`).join('; ')}`,
       },
       {

@@ -11,7 +11,7 @@ import { type Fault, Faults, FILES_NAMED } from './faults';
 import { FolderReader } from './folders';
 import { type FoundInode, InodeReader, isEncrypted, isInline, isValue } from './inodes';
 import { checkJournal, checkSpare } from './system';
-import { READ } from '../read/head';
+import { ownInodes, READ } from '../read/head';
 import type { Group } from '../group';
 import { type CheckedVolume, readGroups, readSuperblock } from './volume';
 
@@ -294,12 +294,9 @@ class Check {
 
   private checkNames(): void {
     const { faults, inodes, names, volume } = this;
-    const { superblock } = volume;
-    const own = [superblock.userQuota, superblock.groupQuota, superblock.projectQuota, superblock.orphanFile];
-    const isOwn = (number: number) =>
-      (number < volume.firstInode && number !== INODE.root) ||
-      number === superblock.journalInode ||
-      own.includes(number);
+    const { journal, orphans, quotas } = ownInodes(volume.head);
+    const own = [journal, orphans, ...quotas];
+    const isOwn = (number: number) => (number < volume.firstInode && number !== INODE.root) || own.includes(number);
     for (const [number, inode] of inodes) {
       const { links, kind } = inode;
       // What only the file system itself uses has no name.

@@ -34,6 +34,8 @@ const NOT_READ: readonly (readonly [bit: number, words: string])[] = [
 
 const ALL_READ = Object.values(READ).reduce((sum, bit) => sum | bit, 0);
 const [SPARSE, SPARSE_2] = [0x1, 0x200];
+/** Features that make inodes those of the volume itself: compatible ones, and one that is for reading only. */
+const OWN = { journal: 0x4, orphanFile: 0x1000, quotas: 0x100 } as const;
 const HALF = 0x1_0000_0000;
 
 /** Where the structures of a volume lie. */
@@ -153,6 +155,26 @@ export function* copiesOf({ superblock, groups }: ExtHead): Generator<number> {
   const rule = copyRuleOf(superblock);
   if (rule !== 'all') yield* copyGroups(groups, rule);
   else for (let group = 0; group < groups; group++) yield group;
+}
+
+/** Inodes that a volume uses for itself: of its journal, its quotas, and what is to be deleted; 0 and none where it has no such thing. */
+export interface OwnInodes {
+  readonly journal: number;
+  readonly orphans: number;
+  readonly quotas: readonly number[];
+}
+
+/**
+ * What its superblock says of them, where its features say that it means anything: a number that is left over from a feature
+ * that was taken away leads to an ordinary file by now.
+ */
+export function ownInodes({ superblock }: ExtHead): OwnInodes {
+  const { compatible, readOnly, journalInode, orphanFile, userQuota, groupQuota, projectQuota } = superblock;
+  return {
+    journal: (compatible & OWN.journal) !== 0 ? journalInode : 0,
+    orphans: (compatible & OWN.orphanFile) !== 0 ? orphanFile : 0,
+    quotas: (readOnly & OWN.quotas) !== 0 ? [userQuota, groupQuota, projectQuota].filter((one) => one !== 0) : [],
+  };
 }
 
 /** Byte of the volume at which the descriptor of a group lies. */

@@ -115,8 +115,8 @@ export class Inodes {
     const { fields } = SHORT_INODE;
     const mode = said(fields.mode, view);
     const kind = mode & 0xf000;
-    // Of a directory the upper half was an access list once; only the feature of large ones makes it a length.
-    const isLong = kind !== FILE_TYPE.folder.mode || (this.head.superblock.incompatible & LARGE_FOLDERS) !== 0;
+    // Of all but files the upper half was an access list once; only the feature of large directories makes it a length.
+    const isLong = kind === FILE_TYPE.file.mode || (this.head.superblock.incompatible & LARGE_FOLDERS) !== 0;
     return {
       number,
       at,
@@ -128,7 +128,8 @@ export class Inodes {
       modified: (said(fields.modified, view) | 0) + (modifiedExtra(view) & 3) * HALF,
       map: new DataView(bytes.buffer, bytes.byteOffset + MAP_AT, MAP_BYTES),
       links: said(fields.links, view),
-      attributes: said(fields.attributesLow, view) + said(fields.attributesHigh, view) * HALF,
+      // Its upper half means something where blocks have long numbers.
+      attributes: said(fields.attributesLow, view) + (this.head.isLong ? said(fields.attributesHigh, view) * HALF : 0),
       user: said(fields.userLow, view) + said(fields.userHigh, view) * 0x10000,
       group: said(fields.groupLow, view) + said(fields.groupHigh, view) * 0x10000,
     };

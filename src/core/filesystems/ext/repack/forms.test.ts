@@ -4,9 +4,12 @@ import { inMemory } from '@tests/filled';
 import { planted, sound, type Which } from '@tests/planted-ext';
 import { factsOf, laidOver, repackedOver } from '@tests/repacked';
 import { MIB } from '@/core/quantity/units';
+import { decode } from '../../../bytes/record';
 import { checkExt } from '../check/check';
 import { extMap } from '../map';
+import { SUPERBLOCK_AT } from '../numbers';
 import { openExt } from '../read/browse';
+import { SUPERBLOCK } from '../records';
 import { settled } from '../replay/replay';
 import { orderRepack } from './order';
 import { minimaOf, repackable, repacked } from './repack';
@@ -98,4 +101,31 @@ describe('the map of its room', () => {
       expect(used).toBeGreaterThanOrEqual(0);
     }
   });
+});
+
+test.each(['orphanFile', 'userQuota', 'projectQuota', 'journalInode'] as const)(
+  'a number that is left over in %s, of a feature that was taken away, leads to an ordinary file',
+  async (field) => {
+    const one = planted('current');
+    const HAS_JOURNAL = 0x4;
+    const { compatible } = decode(SUPERBLOCK, one.bytes.subarray(SUPERBLOCK_AT));
+    if (field === 'journalInode') one.superblock('compatible', compatible & ~HAS_JOURNAL);
+    one.superblock(field, one.node('srv/much').node.inode);
+    // Its copies still say what it was.
+    const facts = await factsOf(one.bytes, ['superblock/copy']);
+    for (const numbering of ['renumbered', 'kept'] as const)
+      expect(await factsOf(await repackedOver(inMemory(one.bytes), 30 * MIB, numbering))).toEqual(facts);
+  },
+);
+
+test('attributes outside of the volume are refused in words, and their file is left out where somebody says so', async () => {
+  const one = planted('mapped');
+  one.inode('srv/much', 'attributesLow', 0xffff_fff0);
+  const source = inMemory(one.bytes);
+  const wish = { bytes: one.bytes.length, numbering: 'renumbered' } as const;
+  expect(await orderRepack(source, 0, one.bytes.length, wish)).toMatchObject({
+    error: { why: expect.stringContaining('the attributes of a file lie outside of the volume') as string },
+  });
+  const order = await orderRepack(source, 0, one.bytes.length, { ...wish, withoutFaulty: true });
+  expect(order).toMatchObject({ value: { leftOut: ['srv/much'] } });
 });

@@ -105,9 +105,11 @@ function packed(inode: ExtInode, pieces?: Pieces, mapBlocks = 0): PackedInode {
   return { number, bytes, kind, flags, size, attributes, isMapped, pieces: all, ranges: rangesOf(all), mapBlocks };
 }
 
-/** An inode whose bytes tell the places of all of its blocks; undefined where a map is to be read. */
+/** An inode whose bytes tell the places of all of its blocks; undefined where a map is to be read. Throws a BrokenChain where they lie outside. */
 function simpleInode(inodes: Inodes, inode: ExtInode): PackedInode | undefined {
   const { number } = inode;
+  if (inode.attributes >= inodes.head.blocks)
+    throw new BrokenChain('the attributes of a file lie outside of the volume');
   if (number === INODE.resize || number === INODE.bad || !hasMap(inode)) return packed(inode);
   const runs = inodes.runsInside(inode);
   if (!runs) return undefined;

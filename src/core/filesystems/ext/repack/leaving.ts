@@ -4,6 +4,7 @@ import { BrokenChain } from '../../volume';
 import { attributesIn, attributesOfBlock, dataPlace } from '../attribute-places';
 import type { CheckedExt } from '../check/check';
 import { INODE } from '../numbers';
+import { ownInodes } from '../read/head';
 import { INLINE_DATA, type Inodes } from '../read/inodes';
 import { recordLength } from '../read/names';
 import { SHORT_INODE } from '../records';
@@ -79,16 +80,9 @@ export async function leavingOut(volume: Repackable, { touched, entries }: Check
   const { settled, gathered } = volume;
   const { inodes } = settled;
   const { head } = gathered;
-  const { superblock } = head;
   const first = firstFree(head);
-  const own = [
-    superblock.journalInode,
-    superblock.userQuota,
-    superblock.groupQuota,
-    superblock.projectQuota,
-    superblock.orphanFile,
-  ];
-  const needed = new Set([INODE.root, ...own].filter((one) => one !== 0));
+  const { journal, orphans, quotas } = ownInodes(head);
+  const needed = new Set([INODE.root, journal, ...quotas, orphans].filter((one) => one !== 0));
   const broken = [...needed].find((one) => touched.has(one) && one !== INODE.resize);
   if (broken !== undefined)
     return fail(

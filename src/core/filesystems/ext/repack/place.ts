@@ -7,7 +7,7 @@ import { FreeBlocks, NOTHING, place, type Placed } from '../free-blocks';
 import { placeGroups } from '../groups';
 import { mapBlocksOf } from '../mapping';
 import { INODE, INODE_FLAG } from '../numbers';
-import { type ExtHead, READ } from '../read/head';
+import { type ExtHead, ownInodes, READ } from '../read/head';
 import { endOfGroups, formOf, groupsOf, hasSpare, type PackedForm } from './form';
 import type { Gathered, PackedInode } from './gather';
 
@@ -79,10 +79,10 @@ const FEW_PIECES = 3;
 
 /** The order in which everything is laid: the journal first; with `isTight` then what has many pieces, which a border costs the most. */
 function orderOf({ head, inodes }: Gathered, isTight: boolean): number[] {
-  const { journalInode } = head.superblock;
+  const { journal } = ownInodes(head);
   const [ahead, many, few]: [number[], number[], number[]] = [[], [], []];
   inodes.forEach(({ number, ranges }, i) => {
-    if (number === journalInode) ahead.push(i);
+    if (number === journal) ahead.push(i);
     else if (isTight && ranges.length > FEW_PIECES) many.push(i);
     else few.push(i);
   });

@@ -13,6 +13,7 @@ import type { Placed } from '../free-blocks';
 import { sealInode } from '../inode';
 import { extentTail, writeExtents, writeMap } from '../mapping';
 import { INODE, INODE_FLAG, SUPERBLOCK_AT } from '../numbers';
+import { type OwnInodes, ownInodes } from '../read/head';
 import { INLINE_DATA } from '../read/inodes';
 import { SHORT_INODE } from '../records';
 import type { Settled } from '../replay/replay';
@@ -42,6 +43,7 @@ const HUGE_FILES = 0x8;
 
 export class Rewriting {
   private readonly sums: Checksums;
+  private readonly own: OwnInodes;
   private readonly numbers = new Map<number, number>();
   /** Inodes by the group that they come to lie in, and by their number there. */
   private readonly byGroup = new Map<number, { at: number; bytes: Uint8Array; isFolder: boolean }[]>();
@@ -58,6 +60,7 @@ export class Rewriting {
   ) {
     const { head, inodes } = gathered;
     this.sums = checksumsOf(head.superblock);
+    this.own = ownInodes(head);
     const first = firstFree(head);
     let next = first;
     for (const { attributes } of inodes)
@@ -88,7 +91,7 @@ export class Rewriting {
     const { view } = this.settled;
     const raw = new Uint8Array(await view.read(this.base + SUPERBLOCK_AT, 1024));
     const { head } = gathered;
-    const journal = gathered.inodes.find(({ number }) => number === head.superblock.journalInode);
+    const journal = gathered.inodes.find(({ number }) => number === this.own.journal);
     const said = {
       places,
       numberOf: (inode: number) => this.numberOf(inode) ?? 0,
@@ -124,7 +127,7 @@ export class Rewriting {
     const { number, flags, kind } = inode;
     const made = new Ranges(form.block);
     const bytes = new Uint8Array(inode.bytes);
-    const isJournal = number === this.gathered.head.superblock.journalInode;
+    const isJournal = number === this.own.journal;
     const what = kind === FOLDER ? 'folders' : isJournal ? 'journal' : 'files';
     if (number === INODE.resize && this.places.resize > 0) this.spare(bytes, made);
     else if (number === INODE.bad || number === INODE.resize) this.putMap(bytes, new Uint8Array(60), 0, 0);
@@ -250,9 +253,8 @@ export class Rewriting {
 
   /** What an inode holds, in its new place. */
   private async *content(inode: PackedInode, placed: Placed, what: string): AsyncGenerator<RepackedRange> {
-    const { superblock } = this.gathered.head;
-    const isOrphans = inode.number === superblock.orphanFile && superblock.orphanFile !== 0;
-    if (inode.number === superblock.journalInode) return yield* this.journal(inode, placed);
+    const isOrphans = inode.number === this.own.orphans;
+    if (inode.number === this.own.journal) return yield* this.journal(inode, placed);
     let i = 0;
     let done = 0;
     for (const to of placed.pieces) {

@@ -8,6 +8,7 @@ import { Coverage, type Extent } from '@/core/bytes/extents';
 import { checkExt } from '@/core/filesystems/ext/check/check';
 import type { Ordered, RepackRefusal } from '@/core/filesystems/ext/repack/order';
 import type { RepackedRange } from '@/core/filesystems/ext/repack/repack';
+import { BrokenChain } from '@/core/filesystems/volume';
 import { MIB } from '@/core/quantity/units';
 import { ChangedReadBackError, ImageChanged } from './changed-image';
 import { moveFile, moveNewFile } from './durable';
@@ -97,9 +98,10 @@ async function writeVolume(job: RepackJob, handle: FileHandle, data: Data, signa
 async function writtenIfSound(job: RepackJob, handle: FileHandle, data: Data): Promise<number> {
   const stop = new AbortController();
   const signal = AbortSignal.any([job.signal, stop.signal]);
+  // What the bytes of the volume are to blame for is told by the check, which goes on to its end then.
   const orStop = <T>(work: Promise<T>) =>
     work.catch((error: unknown) => {
-      stop.abort();
+      if (!(error instanceof BrokenChain || error instanceof RangeError)) stop.abort();
       throw error;
     });
   const check = async () => {

@@ -118,6 +118,13 @@ test.each(['orphanFile', 'userQuota', 'projectQuota', 'journalInode'] as const)(
   },
 );
 
+test.each([0, 10, 0xffff_ffff])('a first inode of %d is refused in words', async (first) => {
+  const one = planted('mapped');
+  one.superblock('firstInode', first);
+  const volume = await repackable(inMemory(one.bytes), 0);
+  expect(volume).toMatchObject({ ok: false, error: expect.stringContaining('the first inode') as string });
+});
+
 test('attributes outside of the volume are refused in words, and their file is left out where somebody says so', async () => {
   const one = planted('mapped');
   one.inode('srv/much', 'attributesLow', 0xffff_fff0);

@@ -75,6 +75,9 @@ function hindrance({ replay, inodes }: Settled): string | undefined {
   if ((superblock.incompatible & READ.mmp) !== 0 && (signs < 1 || signs >= inodes.head.blocks))
     return 'the signs of a mount lie outside of it';
   if (inodes.head.groups > MOST_GROUPS) return `it has more than ${grouped(MOST_GROUPS)} groups`;
+  const first = firstFree(inodes.head);
+  if (first < INODE.first || first > superblock.inodes)
+    return `the first inode that it gives to files is said to be ${grouped(first)}, which cannot be: it has ${grouped(superblock.inodes)}, and the first ${INODE.first - 1} are reserved`;
   if (superblock.revision > 1) return `its revision ${superblock.revision} is not known`;
   return undefined;
 }

@@ -59,6 +59,36 @@ export interface WriteResult {
 export interface WriteWorkerData {
   readonly descriptor: number;
   readonly most: number;
+  /** Four bytes that all who write into the file share. */
+  readonly turn: SharedArrayBuffer;
+}
+
+/** States of a turn: the last one asks whoever ends it to wake another. */
+const [FREE, TAKEN, WAITED_FOR] = [0, 1, 2];
+/** Milliseconds that one waits for a turn. */
+const LONGEST = 2000;
+
+/**
+ * Whose turn it is to write: the system lets one at a time write into a file, and keeps the others busy with waiting, each on a
+ * processor of its own. Here they sleep.
+ */
+export class Turn {
+  private readonly state: Int32Array;
+
+  constructor(shared: SharedArrayBuffer) {
+    this.state = new Int32Array(shared);
+  }
+
+  /** Waits until nobody else has it; whoever was ended while he had it is not waited for, the system keeps order all the same. */
+  take(): void {
+    if (Atomics.compareExchange(this.state, 0, FREE, TAKEN) === FREE) return;
+    while (Atomics.exchange(this.state, 0, WAITED_FOR) !== FREE)
+      if (Atomics.wait(this.state, 0, WAITED_FOR, LONGEST) === 'timed-out') return;
+  }
+
+  end(): void {
+    if (Atomics.exchange(this.state, 0, FREE) === WAITED_FOR) Atomics.notify(this.state, 0, 1);
+  }
 }
 
 /** Reads a range, or as much of it as there is; returns how much that was. */
@@ -79,10 +109,15 @@ export class BlockWriter {
   /** The file that was read last stays open: large ones are read block by block. */
   private source: { readonly file: string; readonly descriptor: number } | undefined;
 
+  private readonly turn: Turn | undefined;
+
+  /** `turn`: what those share who write into the file at once. */
   constructor(
     private readonly target: number,
     most: number,
+    turn?: SharedArrayBuffer,
   ) {
+    this.turn = turn && new Turn(turn);
     this.out = Buffer.allocUnsafeSlow(most);
     this.back = Buffer.allocUnsafeSlow(most);
   }
@@ -120,14 +155,23 @@ export class BlockWriter {
     const trouble = this.fill(block, sums);
     if (trouble) return trouble;
     const { offset, length } = block;
+    this.turn?.take();
+    try {
+      this.writeOut(offset, length);
+    } finally {
+      this.turn?.end();
+    }
+    const found = readWhole(this.target, this.back, 0, length, offset);
+    const isEqual = found === length && this.out.compare(this.back, 0, length, 0, length) === 0;
+    return isEqual ? undefined : { kind: 'differs', offset };
+  }
+
+  private writeOut(offset: number, length: number): void {
     for (let done = 0; done < length;) {
       const taken = writeSync(this.target, this.out, done, length - done, offset + done);
       if (taken === 0) throw Object.assign(new Error('The system took no more bytes.'), { code: 'ENOSPC' });
       done += taken;
     }
-    const found = readWhole(this.target, this.back, 0, length, offset);
-    const isEqual = found === length && this.out.compare(this.back, 0, length, 0, length) === 0;
-    return isEqual ? undefined : { kind: 'differs', offset };
   }
 
   private fill(block: Block, sums: SumOfPart[]): Trouble | undefined {

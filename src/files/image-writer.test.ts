@@ -3,10 +3,12 @@ import { MIB } from '@/core/quantity/units';
 import { randomBytes } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { type FileHandle, open } from 'node:fs/promises';
+import { once } from 'node:events';
 import { tmpdir } from 'node:os';
+import { Worker } from 'node:worker_threads';
 import { crc32 } from 'node:zlib';
 import { Coverage, type Extent } from '@/core/bytes/extents';
-import type { Trouble } from './block-writer';
+import { type Trouble, Turn } from './block-writer';
 import { writeExtents, type WriteOptions } from './image-writer';
 import path from 'node:path';
 
@@ -208,3 +210,49 @@ test('a flush beside the writing that fails fails the writing, also behind its l
   const { written } = write([{ offset: 0, copied: { from: 'much', at: 0, length: size } }], { handle: failing });
   await expect(written).rejects.toMatchObject({ code: 'EIO' });
 }, 60_000);
+
+describe('the turn of those who write', () => {
+  const states = () => {
+    const shared = new SharedArrayBuffer(4);
+    return { turn: new Turn(shared), state: new Int32Array(shared), shared };
+  };
+
+  test('is free again once it was ended', () => {
+    const { turn, state } = states();
+    for (let i = 0; i < 100; i++) {
+      turn.take();
+      expect(Atomics.load(state, 0)).toBe(1);
+      turn.end();
+      expect(Atomics.load(state, 0)).toBe(0);
+    }
+  });
+
+  test('is waited for, and whoever waits is woken when it ends', async () => {
+    const { turn, state, shared } = states();
+    Atomics.store(state, 0, 1);
+    const other = new Worker(
+      `const state = new Int32Array(require('node:worker_threads').workerData);
+       while (Atomics.load(state, 0) !== 2);
+       if (Atomics.exchange(state, 0, 0) === 2) Atomics.notify(state, 0, 1);`,
+      { eval: true, workerData: shared },
+    );
+    await once(other, 'online');
+    const begun = performance.now();
+    turn.take();
+    // Woken, and not by the clock.
+    expect(performance.now() - begun).toBeLessThan(1900);
+    turn.end();
+    expect(Atomics.load(state, 0)).toBe(0);
+    await other.terminate();
+  });
+
+  test('is not waited for where whoever has it is gone', () => {
+    const { turn, state } = states();
+    Atomics.store(state, 0, 1);
+    const begun = performance.now();
+    turn.take();
+    expect(performance.now() - begun).toBeGreaterThan(1500);
+    turn.end();
+    expect(Atomics.load(state, 0)).toBe(0);
+  });
+});

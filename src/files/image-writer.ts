@@ -187,8 +187,8 @@ function localWriter(descriptor: number): Writer {
   };
 }
 
-function threadWriter(descriptor: number): Writer {
-  const data: WriteWorkerData = { descriptor, most: BLOCK };
+function threadWriter(descriptor: number, turn: SharedArrayBuffer): Writer {
+  const data: WriteWorkerData = { descriptor, most: BLOCK, turn };
   const { ask, close } = startThread<readonly Block[], WriteResult>(
     workerFile('write-worker'),
     data,
@@ -217,8 +217,9 @@ function isMuch(extents: Lots): boolean {
 export async function writeExtents(extents: Lots, options: WriteOptions): Promise<number> {
   const { handle, written, checkpoint, onWritten, fileOf, failed, step } = options;
   const isThreaded = step === undefined && isMuch(extents);
+  const turn = new SharedArrayBuffer(4);
   const writers = isThreaded
-    ? Array.from({ length: THREADS }, () => threadWriter(handle.fd))
+    ? Array.from({ length: THREADS }, () => threadWriter(handle.fd, turn))
     : [localWriter(handle.fd)];
   const sums = new Sums();
   const batchBytes = isThreaded ? BATCH_THREAD : Math.min(step ?? BATCH_HERE, BATCH_HERE);

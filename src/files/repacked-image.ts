@@ -73,7 +73,13 @@ async function* lots(ranges: AsyncIterable<RepackedRange>, data: Data): AsyncGen
   if (lot.length > 0) yield ordered();
 }
 
-async function writeVolume(job: RepackJob, handle: FileHandle, data: Data, signal: AbortSignal): Promise<number> {
+async function writeVolume(
+  job: RepackJob,
+  handle: FileHandle,
+  data: Data,
+  signal: AbortSignal,
+  onBegun: () => void,
+): Promise<number> {
   const { from, order, onProgress } = job;
   const total = order.bytes - order.free;
   let done = 0;
@@ -82,6 +88,7 @@ async function writeVolume(job: RepackJob, handle: FileHandle, data: Data, signa
     written: new Coverage(),
     fileOf: () => from,
     onWritten(bytes) {
+      onBegun();
       done = Math.min(total, done + bytes);
       onProgress({ phase: 'writing', done, total });
     },
@@ -104,7 +111,11 @@ async function writtenIfSound(job: RepackJob, handle: FileHandle, data: Data): P
       if (!(error instanceof BrokenChain || error instanceof RangeError)) stop.abort();
       throw error;
     });
+  // Whoever writes has to be given something first: what comes ahead is read bit by bit, and would wait for the check each time.
+  let begin = () => undefined as void;
+  const begun = new Promise<void>((resolve) => (begin = resolve));
   const check = async () => {
+    await begun;
     const refusal = await job.order.sound({
       async checkpoint() {
         signal.throwIfAborted();
@@ -115,7 +126,7 @@ async function writtenIfSound(job: RepackJob, handle: FileHandle, data: Data): P
     if (refusal) throw new NotSound(refusal);
   };
   const [written, checked] = await Promise.allSettled([
-    orStop(writeVolume(job, handle, data, signal)),
+    orStop(writeVolume(job, handle, data, signal, begin).finally(begin)),
     orStop(check()),
   ]);
   // What was not sound was the reason, where both failed.

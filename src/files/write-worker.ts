@@ -2,8 +2,8 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { type Block, BlockWriter, type WriteWorkerData } from './block-writer';
 
-const { descriptor, most } = workerData as WriteWorkerData;
-const writer = new BlockWriter(descriptor, most);
+const { descriptor, most, turn } = workerData as WriteWorkerData;
+const writer = new BlockWriter(descriptor, most, turn);
 
 parentPort!.on('message', (batch: readonly Block[] | undefined) => {
   if (batch) return parentPort!.postMessage(writer.write(batch));

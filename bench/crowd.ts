@@ -159,8 +159,8 @@ async function busyWork(): Promise<readonly (readonly [name: string, work: () =>
 export async function benchCrowd(folder: string): Promise<Row[]> {
   return serving(mkdtempSync(path.join(folder, 'bench-data-')), async (server) => {
     const busy: { name: string; middle: number; most: number; wait: number }[] = [];
-    // What the machine alone makes a process wait stands beside what work adds to it.
     const blocked: { name: string; wait: number }[] = [];
+    // What the machine alone makes a process wait stands beside what work adds to it.
     let idle = 0;
     const nothing = ['nothing', () => new Promise((resume) => setTimeout(resume, 20_000))] as const;
     for (const [name, work] of [nothing, ...(await busyWork())]) {

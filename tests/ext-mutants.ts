@@ -3,21 +3,8 @@
  * whoever accepts one must get it right.
  */
 import { LONG_GROUP, LONG_INODE, SHORT_GROUP, SUPERBLOCK } from '@/core/filesystems/ext/records';
+import type { Draw } from './fuzz';
 import { type Planted, planted, type Which, WISHES } from './planted-ext';
-
-/** Draws a number below one. */
-export type Draw = (below: number) => number;
-
-/** Numbers that look random and are the same for every seed. */
-export function drawing(seed: number): Draw {
-  let state = seed >>> 0 || 1;
-  return (below) => {
-    state ^= state << 13;
-    state ^= state >>> 17;
-    state ^= state << 5;
-    return (state >>> 0) % below;
-  };
-}
 
 const WIDTHS = { u8: 8, u16: 16, u32: 32 } as const;
 type Fields = Readonly<Record<string, { readonly type: unknown }>>;

@@ -7,13 +7,14 @@ export type HostileArchive = readonly [name: string, make: () => Buffer, refused
 
 const BLOCK = 512;
 
-/** A header of a tar with its sum, which is made as if its own field were blanks. */
+/** A header with its sum, which is made as if its own field were blanks. */
 function summed(block: Buffer): Buffer {
   const sum = block.fill(' ', 148, 156).reduce((all, byte) => all + byte, 0);
   block.write(`${sum.toString(8).padStart(6, '0')}\0 `, 148);
   return block;
 }
 
+/** A header of a tar, with its sum. */
 function header(name: string, flag: string, size = 0): Buffer {
   const block = Buffer.alloc(BLOCK);
   block.write(name.slice(0, 100), 0, 'latin1');

@@ -109,15 +109,12 @@ export class BlockWriter {
   /** The file that was read last stays open: large ones are read block by block. */
   private source: { readonly file: string; readonly descriptor: number } | undefined;
 
-  private readonly turn: Turn | undefined;
-
-  /** `turn`: what those share who write into the file at once. */
+  /** `turn`: of those who write into the file at once. */
   constructor(
     private readonly target: number,
     most: number,
-    turn?: SharedArrayBuffer,
+    private readonly turn?: Turn,
   ) {
-    this.turn = turn && new Turn(turn);
     this.out = Buffer.allocUnsafeSlow(most);
     this.back = Buffer.allocUnsafeSlow(most);
   }

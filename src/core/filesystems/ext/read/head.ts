@@ -34,8 +34,8 @@ const NOT_READ: readonly (readonly [bit: number, words: string])[] = [
 
 const ALL_READ = Object.values(READ).reduce((sum, bit) => sum | bit, 0);
 const [SPARSE, SPARSE_2] = [0x1, 0x200];
-/** Features that make inodes those of the volume itself: compatible ones, and one that is for reading only. */
-const OWN = { journal: 0x4, orphanFile: 0x1000, quotas: 0x100 } as const;
+/** Features that make inodes those of the volume itself, beside its journal: a compatible one, and one that is for reading only. */
+const OWN = { orphanFile: 0x1000, quotas: 0x100 } as const;
 const HALF = 0x1_0000_0000;
 
 /** Where the structures of a volume lie. */
@@ -171,7 +171,7 @@ export interface OwnInodes {
 export function ownInodes({ superblock }: ExtHead): OwnInodes {
   const { compatible, readOnly, journalInode, orphanFile, userQuota, groupQuota, projectQuota } = superblock;
   return {
-    journal: (compatible & OWN.journal) !== 0 ? journalInode : 0,
+    journal: (compatible & HAS_JOURNAL) !== 0 ? journalInode : 0,
     orphans: (compatible & OWN.orphanFile) !== 0 ? orphanFile : 0,
     quotas: (readOnly & OWN.quotas) !== 0 ? [userQuota, groupQuota, projectQuota].filter((one) => one !== 0) : [],
   };

@@ -1,6 +1,7 @@
 /** What the check accepts is repacked as it is: volumes with changed structures are refused, or come out sound with every fact. */
 import { inMemory } from '@tests/filled';
-import { drawing, mutantOf } from '@tests/ext-mutants';
+import { mutantOf } from '@tests/ext-mutants';
+import { generator } from '@tests/fuzz';
 import { factsOf, laidOver } from '@tests/repacked';
 import { checkExt } from '../check/check';
 import { orderRepack } from './order';
@@ -9,7 +10,7 @@ const SEED = Number(process.env.LOESS_SEED ?? 1);
 const MUTANTS = Number(process.env.LOESS_MUTANTS ?? 60);
 
 test('a volume with changed structures is refused, or comes out sound with every fact that it had', async () => {
-  const draw = drawing(SEED);
+  const draw = generator(SEED);
   const counts = { refused: 0, equal: 0 };
   for (let i = 0; i < MUTANTS; i++) {
     const { one, which, changes } = mutantOf(draw);

@@ -28,5 +28,5 @@ test('our view of what was cut off is what a kernel shows once it has replayed i
   expect(verdicts.filter(({ amiss }) => amiss.length > 0)).toEqual([]);
   // Something was there to be replayed.
   expect(verdicts.some(({ replay }) => replay.blocks > 10)).toBe(true);
-  expect(verdicts.some(({ inline }) => inline > 5)).toBe(true);
+  expect(verdicts.some(({ inline }) => inline > 10)).toBe(true);
 });

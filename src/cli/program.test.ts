@@ -239,6 +239,20 @@ test('help teaches: every command, an example of each, every number', async () =
   expect((await loess([])).exit).toBe(EXIT.done);
 });
 
+test('help tells of one command, and which one there is not', async () => {
+  const cut = await loess(['cut', '--help']);
+  expect(cut).toMatchObject({ exit: EXIT.done, out: expect.stringContaining('Usage: loess cut [options] <image>') });
+  expect(await loess(['help', 'cut'])).toMatchObject({ exit: EXIT.done, out: cut.out });
+  expect(await loess(['help'])).toMatchObject({ exit: EXIT.done, out: (await loess(['--help'])).out });
+  const ofHelp = "value 'lst' is invalid for argument 'command'. Allowed choices are new, check, ";
+  for (const [called, says] of [
+    [['lst'], "Unknown command 'lst'"],
+    [['lst', 'card.img', '--json'], "Unknown command 'lst'"],
+    [['help', 'lst'], ofHelp],
+  ] as const)
+    expect(await loess(called)).toMatchObject({ exit: EXIT.usage, out: '', error: expect.stringContaining(says) });
+});
+
 test('completion is for three shells', async () => {
   for (const shell of SHELLS)
     for (const word of ['check', 'survey', 'sector-size', 'replace'])

@@ -82,7 +82,7 @@ function valuesOf(name: string, choices: readonly string[] | undefined): Values 
 
 /** Every command with what it can be completed with. */
 function completables(program: Command): Completable[] {
-  const commands = program.commands.map((command) => ({
+  return program.commands.map((command) => ({
     name: command.name(),
     about: command.summary() || command.description(),
     arguments: command.registeredArguments.map((one) => valuesOf(one.name(), one.argChoices)),
@@ -93,8 +93,6 @@ function completables(program: Command): Completable[] {
       repeats: one.long === '--from' || one.long === '--with',
     })),
   }));
-  const help = { about: 'say how a command is called', options: [] };
-  return [...commands, { name: 'help', ...help, arguments: [{ choices: commands.map(({ name }) => name) }] }];
 }
 
 /** A document from nothing. */
@@ -230,7 +228,7 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
     .description('Partition layouts, computed to the sector.')
     .addHelpText('after', START + EXIT_HELP)
     .version(VERSION, '--version', 'say which version this is')
-    .helpCommand('help [command]', 'say how a command is called')
+    .helpCommand(false)
     .exitOverride()
     .configureOutput({ writeOut: io.out, writeErr: () => undefined })
     .showSuggestionAfterError();
@@ -347,6 +345,15 @@ function programFor(io: Io, end: (exit: Exit) => void): Command {
       io.out(completionFor(shell, completables(program)));
       end(EXIT.done);
     });
+  program
+    .command('help')
+    .summary('say how a command is called')
+    .addArgument(
+      new Argument('[command]', 'which command; all of them if not said').choices(
+        program.commands.map((command) => command.name()),
+      ),
+    )
+    .action((name?: string) => (program.commands.find((command) => command.name() === name) ?? program).help());
   return program;
 }
 

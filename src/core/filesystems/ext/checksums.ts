@@ -3,6 +3,7 @@
  * with the UUID; with `gdt_csum` only the group descriptors have one.
  */
 import { crc16, crc32c, crc32cOfNumber } from '../../bytes/crc32c';
+import { hasFeature } from './feature-bits';
 import { type Superblock, SUPERBLOCK } from './records';
 
 /** Which structures have a checksum: all, or the group descriptors alone. */
@@ -66,12 +67,9 @@ export class Checksums {
   }
 }
 
-const [GROUPS_SUMMED, ALL_SUMMED, STORED_SEED] = [0x10, 0x400, 0x2000];
-
 /** The sums of a file system that was found; the seed may be stored, so that the UUID can be changed. */
-export function checksumsOf({ uuid, readOnly, incompatible, checksumSeed }: Superblock): Checksums {
-  const features: Summed = {
-    has: (feature) => (readOnly & (feature === 'metadata_csum' ? ALL_SUMMED : GROUPS_SUMMED)) !== 0,
-  };
-  return new Checksums(uuid, features, (incompatible & STORED_SEED) !== 0 ? checksumSeed : undefined);
+export function checksumsOf(superblock: Superblock): Checksums {
+  const { uuid, checksumSeed } = superblock;
+  const features: Summed = { has: (feature) => hasFeature(superblock, feature) };
+  return new Checksums(uuid, features, hasFeature(superblock, 'csum_seed') ? checksumSeed : undefined);
 }

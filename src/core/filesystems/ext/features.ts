@@ -1,21 +1,27 @@
 /** Features of ext file systems, and the profiles that people choose from. */
+import { bitsOf, type FeatureFields, type FeatureName } from './feature-bits';
 import type { Profile } from './words';
 import type { ExtContent } from './shape';
 
-/** Bits of the three fields of features in the superblock, by the names of the kernel's documentation. */
-const COMPATIBLE = { has_journal: 4, ext_attr: 8, resize_inode: 0x10, dir_index: 0x20 } as const;
-const INCOMPATIBLE = { filetype: 2, extents: 0x40, '64bit': 0x80, flex_bg: 0x200 } as const;
-const READ_ONLY = {
-  sparse_super: 1,
-  large_file: 2,
-  huge_file: 8,
-  gdt_csum: 0x10,
-  dir_nlink: 0x20,
-  extra_isize: 0x40,
-  metadata_csum: 0x400,
-} as const;
-
-export type Feature = keyof typeof COMPATIBLE | keyof typeof INCOMPATIBLE | keyof typeof READ_ONLY;
+/** Those that a file system made here can have. */
+export type Feature = Extract<
+  FeatureName,
+  | 'has_journal'
+  | 'ext_attr'
+  | 'resize_inode'
+  | 'dir_index'
+  | 'filetype'
+  | 'extents'
+  | '64bit'
+  | 'flex_bg'
+  | 'sparse_super'
+  | 'large_file'
+  | 'huge_file'
+  | 'gdt_csum'
+  | 'dir_nlink'
+  | 'extra_isize'
+  | 'metadata_csum'
+>;
 
 /** Features of a file system that is made here; `has_journal` and `resize_inode` follow from sizes too. */
 export type Features = ReadonlySet<Feature>;
@@ -59,8 +65,10 @@ export function featuresOf(content: Pick<ExtContent, 'version' | 'profile'>): Fe
 }
 
 /** The three fields of the superblock. */
-export function featureBits(features: Features): { compatible: number; incompatible: number; readOnly: number } {
-  const bits = (of: Readonly<Record<string, number>>) =>
-    Object.entries(of).reduce((sum, [name, bit]) => (features.has(name as Feature) ? sum + bit : sum), 0);
-  return { compatible: bits(COMPATIBLE), incompatible: bits(INCOMPATIBLE), readOnly: bits(READ_ONLY) };
+export function featureBits(features: Features): FeatureFields {
+  return {
+    compatible: bitsOf('compatible', features),
+    incompatible: bitsOf('incompatible', features),
+    readOnly: bitsOf('readOnly', features),
+  };
 }

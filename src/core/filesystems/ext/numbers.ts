@@ -19,8 +19,20 @@ export const FILE_TYPE = {
   socket: { mode: 0xc000, entry: 6 },
 } as const;
 
-/** Flags of an inode: a hashed directory; its length counts blocks, not sectors; it is mapped by extents. */
-export const INODE_FLAG = { hashed: 0x1000, huge: 0x40000, extents: 0x80000 } as const;
+/**
+ * Flags of an inode: its names or bytes are encrypted; a hashed directory; its length counts blocks, not sectors; it is mapped by
+ * extents; sealed by its sums; it holds the value of an attribute; its data lie in it; names are the same whatever their case.
+ */
+export const INODE_FLAG = {
+  encrypted: 0x800,
+  hashed: 0x1000,
+  huge: 0x40000,
+  extents: 0x80000,
+  sealed: 0x100000,
+  value: 0x200000,
+  inline: 0x10000000,
+  folded: 0x40000000,
+} as const;
 
 /** Inodes with a meaning of their own, and the first that has none. */
 export const INODE = { bad: 1, root: 2, loader: 5, resize: 7, journal: 8, first: 11 } as const;

@@ -1,6 +1,5 @@
 /** Extended attributes as a check reads them: in the inode, and in a block of their own. */
 import { ATTRIBUTE_PREFIXES, ATTRIBUTES_MAGIC } from '../numbers';
-import { READ } from '../read/head';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
 import type { FoundInode } from './inodes';
@@ -87,7 +86,7 @@ export class AttributeReader {
       }
       const [offset, size] = [view.getUint16(at + 2, true) + base, view.getUint32(at + 8, true)];
       const elsewhere = view.getUint32(at + 4, true);
-      const isElsewhere = elsewhere !== 0 && this.volume.has('incompatible', READ.attributeInodes);
+      const isElsewhere = elsewhere !== 0 && this.volume.has('ea_inode');
       const isHere = elsewhere === 0 && (size === 0 || (offset >= end && offset + size <= bytes.length));
       if (!isHere && !isElsewhere) {
         this.faults.add('attributes/entry', where, `a value of ${size} bytes at ${offset}`);

@@ -4,14 +4,14 @@
  */
 import type { BlockSource } from '../../../bytes/blocks';
 import { textOfBytes } from '../../../bytes/utf8';
-import { GROUP_FLAG, INODE } from '../numbers';
+import { FILE_TYPE, GROUP_FLAG, INODE } from '../numbers';
 import { AttributeReader, type FoundAttribute } from './attributes';
 import { Claims } from './claims';
 import { type Fault, Faults, FILES_NAMED } from './faults';
 import { FolderReader } from './folders';
 import { type FoundInode, InodeReader, isEncrypted, isInline, isValue } from './inodes';
 import { checkJournal, checkSpare } from './system';
-import { ownInodes, READ } from '../read/head';
+import { ownInodes } from '../read/head';
 import type { Group } from '../group';
 import { type CheckedVolume, readGroups, readSuperblock } from './volume';
 
@@ -40,15 +40,8 @@ export interface CheckOptions {
   readonly onProgress?: ((phase: string, done: number, total: number) => void) | undefined;
 }
 
-const TYPES: Readonly<Record<number, number>> = {
-  0x8000: 1,
-  0x4000: 2,
-  0x2000: 3,
-  0x6000: 4,
-  0x1000: 5,
-  0xc000: 6,
-  0xa000: 7,
-};
+/** What a directory says of each kind. */
+const TYPES = new Map<number, number>(Object.values(FILE_TYPE).map(({ mode, entry }) => [mode, entry]));
 /** Inodes between two checkpoints. */
 const STEP = 256;
 
@@ -123,7 +116,7 @@ class Check {
     const { volume, groups, claims, faults } = this;
     const { superblock, tableBlocks } = volume;
     for (const place of volume.metaPlaces) claims.take(place, 1, 'group descriptors');
-    if (volume.has('incompatible', READ.mmp)) claims.take(Number(superblock.mmpBlock), 1, 'the signs of a mount');
+    if (volume.has('mmp')) claims.take(Number(superblock.mmpBlock), 1, 'the signs of a mount');
     for (const group of volume.copies) {
       // Groups whose descriptors lie with them have those alone.
       const isMeta = group >= volume.head.firstMetaGroup * (volume.block / volume.descriptorBytes);
@@ -132,7 +125,7 @@ class Check {
       claims.take(start, Math.min(blocks, volume.blocks - start), `the superblock of group ${group}`);
     }
     const table = (superblock.inodesPerGroup * volume.inodeSize) / volume.block;
-    const isFlex = volume.has('incompatible', 0x200);
+    const isFlex = volume.has('flex_bg');
     groups.forEach(({ blockBitmap, inodeBitmap, inodeTable }, i) => {
       const places = [
         ['group/block bitmap', blockBitmap, 1],
@@ -203,12 +196,12 @@ class Check {
     const { volume, faults, claims } = this;
     const { superblock } = volume;
     // A journal may lie on another device.
-    if (volume.has('compatible', 4) && (superblock.journalInode !== 0 || superblock.journalDevice === 0)) {
+    if (volume.has('has_journal') && (superblock.journalInode !== 0 || superblock.journalDevice === 0)) {
       const journal = this.inodes.get(superblock.journalInode);
       if (journal) await checkJournal(volume, journal, faults);
       else faults.add('journal/missing', 'the journal', `inode ${superblock.journalInode} is not in use`);
     }
-    if (!volume.has('compatible', 0x10) || superblock.reservedTable === 0) return;
+    if (!volume.has('resize_inode') || superblock.reservedTable === 0) return;
     const spare = this.inodes.get(INODE.resize);
     if (spare) await checkSpare(volume, spare, claims, faults);
     else faults.add('spare descriptors/table', 'the blocks kept for group descriptors', 'their inode is not in use');
@@ -218,7 +211,7 @@ class Check {
   private async walk(): Promise<void> {
     const { faults } = this;
     const root = this.inodes.get(INODE.root);
-    if (root?.kind !== 0x4000) {
+    if (root?.kind !== FILE_TYPE.folder.mode) {
       faults.add('inode/root', `inode ${INODE.root}`, 'it is no folder');
       return;
     }
@@ -252,15 +245,15 @@ class Check {
           faults.add('folder/inode', `“${below}”`, `inode ${number} is not in use`);
           continue;
         }
-        if (this.volume.has('incompatible', 2) && type !== TYPES[child.kind])
-          faults.add('folder/kind', `“${below}”`, `kind ${type}, and the inode is of ${TYPES[child.kind]}`);
+        if (this.volume.has('filetype') && type !== TYPES.get(child.kind))
+          faults.add('folder/kind', `“${below}”`, `kind ${type}, and the inode is of ${TYPES.get(child.kind)}`);
         this.count(number);
-        if (child.kind === 0x4000 && seen.has(number)) {
+        if (child.kind === FILE_TYPE.folder.mode && seen.has(number)) {
           faults.add('folder/second name', `“${below}”`, `inode ${number} is a folder with another name`);
           continue;
         }
         await this.enter(below, child);
-        if (child.kind !== 0x4000) continue;
+        if (child.kind !== FILE_TYPE.folder.mode) continue;
         seen.add(number);
         waiting.push({ inode: child, path: below, parent: inode.number });
       }
@@ -273,7 +266,7 @@ class Check {
   }
 
   private async enter(path: string, inode: FoundInode): Promise<void> {
-    const target = inode.kind === 0xa000 ? await this.targetOf(inode, path) : undefined;
+    const target = inode.kind === FILE_TYPE.link.mode ? await this.targetOf(inode, path) : undefined;
     this.entries.push({ path, inode, attributes: this.found.get(inode.number) ?? [], target });
   }
 
@@ -302,8 +295,8 @@ class Check {
       // What only the file system itself uses has no name.
       if (isOwn(number) || isValue(inode)) continue;
       const found = names.get(number) ?? 0;
-      const isMany = kind === 0x4000 && links === 1 && volume.has('readOnly', 0x20) && found >= 65_000;
-      if (found === 0 || (kind === 0x4000 && found === 1))
+      const isMany = kind === FILE_TYPE.folder.mode && links === 1 && volume.has('dir_nlink') && found >= 65_000;
+      if (found === 0 || (kind === FILE_TYPE.folder.mode && found === 1))
         faults.add('inode/without a name', `inode ${number}`, 'nothing leads to it');
       else if (!isMany) faults.same('inode/names', `inode ${number}`, links, found);
     }
@@ -326,7 +319,7 @@ class Check {
     const { superblock, block } = volume;
     const { inodesPerGroup, blocksPerGroup } = superblock;
     const { firstInode } = volume;
-    const isChecked = volume.isSummed || volume.has('readOnly', 0x10);
+    const isChecked = volume.isSummed || volume.has('gdt_csum');
     let [freeBlocks, freeInodes] = [0, 0];
     const byGroup = this.byGroup();
     for (const [g, group] of groups.entries()) {
@@ -354,7 +347,7 @@ class Check {
       for (const inode of byGroup.get(g) ?? []) {
         const i = (inode.number - 1) % inodesPerGroup;
         used[i >> 3] = used[i >> 3]! | (1 << (i & 7));
-        if (inode.kind === 0x4000) folders += 1;
+        if (inode.kind === FILE_TYPE.folder.mode) folders += 1;
         last = Math.max(last, i + 1);
       }
       const isReserved = (i: number) => g * inodesPerGroup + i + 1 < firstInode;

@@ -1,9 +1,9 @@
 /** Directories as a check reads them: lists of names, and hash trees over them. */
 import { bytesOfText, textOfBytes } from '../../../bytes/utf8';
+import { hasFeature } from '../feature-bits';
 import { halfMd4 } from '../hash';
 import { INODE_FLAG, TAIL_TYPE } from '../numbers';
 import type { Faults } from './faults';
-import { READ } from '../read/head';
 import { recordLength } from '../read/names';
 import { type FoundInode, isFolded, isInline } from './inodes';
 import type { CheckedVolume } from './volume';
@@ -48,7 +48,7 @@ export class FolderReader {
     const blocks = folder.size / block;
     const names: FoundName[] = [];
     if (isInline(folder)) return this.inlineNames(folder, where);
-    const isHashed = (folder.flags & INODE_FLAG.hashed) !== 0 && (superblock.compatible & 0x20) !== 0;
+    const isHashed = (folder.flags & INODE_FLAG.hashed) !== 0 && hasFeature(superblock, 'dir_index');
     const index = isHashed ? await this.index(folder, where) : undefined;
     for (const { logical, physical, count } of folder.runs) {
       for (let i = 0; i < count; i++) {
@@ -130,7 +130,7 @@ export class FolderReader {
     const root = await this.nodeAt(folder, 0);
     if (!root) return undefined;
     const levels = root[0x1e]!;
-    const most = this.volume.has('incompatible', READ.largeFolders) ? 3 : 2;
+    const most = this.volume.has('largedir') ? 3 : 2;
     if (root[0x1c]! > MOST_HASH || root[0x1d] !== 8 || levels > most || root[0x1f] !== 0) {
       this.faults.add('hash/root', where, `hash ${root[0x1c]}, ${root[0x1d]} bytes, ${levels} levels`);
       return undefined;

@@ -1,7 +1,7 @@
 /** Inodes as a check reads them: what they say, where their blocks lie, and whether that can be. */
 import { numberIn } from '../../../bytes/record';
-import { EXTENT_MAGIC, INODE, INODE_FLAG } from '../numbers';
-import { READ } from '../read/head';
+import { hasFeature } from '../feature-bits';
+import { EXTENT_MAGIC, FILE_TYPE, INODE, INODE_FLAG } from '../numbers';
 import { LONG_INODE, SHORT_INODE } from '../records';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
@@ -42,7 +42,7 @@ export interface FoundInode {
   rest?: Uint8Array | undefined;
 }
 
-const KINDS = [0x1000, 0x2000, 0x4000, 0x6000, 0x8000, 0xa000, 0xc000];
+const KINDS: readonly number[] = Object.values(FILE_TYPE).map(({ mode }) => mode);
 /** Flags that a check knows: those that people set, and those that kernels set for themselves. */
 const KNOWN_FLAGS =
   0xff |
@@ -61,30 +61,23 @@ const KNOWN_FLAGS =
   INODE_FLAG.huge |
   INODE_FLAG.extents;
 
-/** Flags that mean something only where the file system has a feature: encrypted, sealed, the value of an attribute, data in the inode, names without case. */
-const FLAG = {
-  encrypted: 0x800,
-  sealed: 0x10_0000,
-  value: 0x20_0000,
-  inline: 0x1000_0000,
-  folded: 0x4000_0000,
-} as const;
+/** Flags that mean something only where the file system has a feature. */
 const FLAG_OF_FEATURE = [
-  [FLAG.encrypted, 'incompatible', READ.encrypted],
-  [FLAG.sealed, 'readOnly', 0x8000],
-  [FLAG.value, 'incompatible', READ.attributeInodes],
-  [FLAG.inline, 'incompatible', READ.inlineData],
-  [FLAG.folded, 'incompatible', READ.casefold],
+  [INODE_FLAG.encrypted, 'encrypt'],
+  [INODE_FLAG.sealed, 'verity'],
+  [INODE_FLAG.value, 'ea_inode'],
+  [INODE_FLAG.inline, 'inline_data'],
+  [INODE_FLAG.folded, 'casefold'],
 ] as const;
 
 /** The data of a file lies in its inode. */
-export const isInline = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & FLAG.inline) !== 0;
+export const isInline = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & INODE_FLAG.inline) !== 0;
 /** Names of a folder, and targets of links, are encrypted. */
-export const isEncrypted = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & FLAG.encrypted) !== 0;
+export const isEncrypted = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & INODE_FLAG.encrypted) !== 0;
 /** Names of a folder are the same whatever their case. */
-export const isFolded = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & FLAG.folded) !== 0;
+export const isFolded = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & INODE_FLAG.folded) !== 0;
 /** It is the value of an attribute, and has no name. */
-export const isValue = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & FLAG.value) !== 0;
+export const isValue = ({ flags }: Pick<FoundInode, 'flags'>): boolean => (flags & INODE_FLAG.value) !== 0;
 
 function signed(seconds: number): number {
   return seconds >= 2 ** 31 ? seconds - 2 ** 32 : seconds;
@@ -149,7 +142,7 @@ export class InodeReader {
     this.checkSum(inode, where);
     if (!KINDS.includes(inode.kind)) faults.add('inode/kind', where, `${inode.kind.toString(16)}h`);
     const known = FLAG_OF_FEATURE.reduce(
-      (all, [flag, of, bit]) => (volume.has(of, bit) ? all | flag : all),
+      (all, [flag, feature]) => (volume.has(feature) ? all | flag : all),
       KNOWN_FLAGS,
     );
     if ((inode.flags & ~known) !== 0) faults.add('inode/flags', where, `${(inode.flags >>> 0).toString(16)}h`);
@@ -184,17 +177,17 @@ export class InodeReader {
     const last = runs[runs.length - 1];
     const mapped = last ? (last.logical + last.count) * block : 0;
     // The inode of spare descriptors says the most that its map could hold; what seals a file lies behind its end.
-    if (number === INODE.resize || (flags & (FLAG.inline | FLAG.sealed)) !== 0) return;
-    if (kind === 0x4000 && (size % block !== 0 || size !== mapped))
+    if (number === INODE.resize || (flags & (INODE_FLAG.inline | INODE_FLAG.sealed)) !== 0) return;
+    if (kind === FILE_TYPE.folder.mode && (size % block !== 0 || size !== mapped))
       this.faults.add('inode/size', where, `${size} bytes in ${mapped}`);
     // Kernels may keep blocks ahead behind the end, unwritten.
     const written = runs.reduce(
       (end, one) => (one.isUnwritten ? end : Math.max(end, (one.logical + one.count) * block)),
       0,
     );
-    if (kind === 0x8000 && written >= size + block)
+    if (kind === FILE_TYPE.file.mode && written >= size + block)
       this.faults.add('inode/size', where, `${size} bytes, and blocks up to ${written}`);
-    if ((flags & INODE_FLAG.hashed) !== 0 && (kind !== 0x4000 || (superblock.compatible & 0x20) === 0))
+    if ((flags & INODE_FLAG.hashed) !== 0 && (kind !== FILE_TYPE.folder.mode || !hasFeature(superblock, 'dir_index')))
       this.faults.add('inode/flags', where, 'it is no folder with a hash tree');
   }
 
@@ -306,7 +299,7 @@ export class InodeReader {
 /** True for an inode whose 60 bytes say where blocks lie. */
 function hasMap({ kind, size, flags, number }: FoundInode): boolean {
   // The inode of spare descriptors has a map of its own kind.
-  if (number === INODE.resize || (flags & FLAG.inline) !== 0) return false;
-  if (kind === 0x8000 || kind === 0x4000) return true;
-  return kind === 0xa000 && (size >= 60 || (flags & INODE_FLAG.extents) !== 0);
+  if (number === INODE.resize || (flags & INODE_FLAG.inline) !== 0) return false;
+  if (kind === FILE_TYPE.file.mode || kind === FILE_TYPE.folder.mode) return true;
+  return kind === FILE_TYPE.link.mode && (size >= 60 || (flags & INODE_FLAG.extents) !== 0);
 }

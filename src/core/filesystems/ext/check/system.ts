@@ -1,5 +1,5 @@
 /** What only the file system itself uses: its journal, and the blocks kept for further group descriptors. */
-import { INODE, JOURNAL_MAGIC } from '../numbers';
+import { FILE_TYPE, INODE, JOURNAL_MAGIC } from '../numbers';
 import type { Claims } from './claims';
 import type { Faults } from './faults';
 import type { FoundInode } from './inodes';
@@ -11,7 +11,7 @@ export async function checkJournal(volume: CheckedVolume, inode: FoundInode, fau
   const { superblock, block } = volume;
   const [first] = inode.runs;
   const blocks = inode.runs.reduce((sum, { count }) => sum + count, 0);
-  if (inode.kind !== 0x8000 || !first || first.logical !== 0) {
+  if (inode.kind !== FILE_TYPE.file.mode || !first || first.logical !== 0) {
     faults.add('journal/missing', where, 'its inode has no blocks');
     return;
   }

@@ -2,32 +2,35 @@
 import type { BlockSource } from '../../../bytes/blocks';
 import { crc16, crc32c, crc32cOfNumber } from '../../../bytes/crc32c';
 import { decode } from '../../../bytes/record';
+import {
+  bitsOf,
+  FEATURE_BITS,
+  FEATURE_FIELDS,
+  type FeatureField,
+  type FeatureName,
+  FEATURES,
+  hasFeature,
+} from '../feature-bits';
 import { EXT_MAGIC, GROUP_FLAG, INODE, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
-import { copiesOf, descriptorAt, type ExtHead, hasCopy, headOf, READ } from '../read/head';
+import { ALL_READ, copiesOf, descriptorAt, type ExtHead, hasCopy, headOf } from '../read/head';
 import { type Group, groupIn } from '../group';
 import { SHORT_GROUP, type Superblock, SUPERBLOCK } from '../records';
 import type { Faults } from './faults';
 
-/**
- * Features that a check knows, by their bits. Of those that can be ignored: blocks taken ahead, inodes of other servers, a
- * journal, attributes, room for descriptors, hashed directories, two copies alone, fast commits, stable inodes, a file of
- * orphans. Of those to write: few copies, large files, huge ones, sums of groups, many folders, larger inodes, quotas, sums of
- * all, projects, sealed files, orphans in their file.
- */
-const KNOWN = {
-  compatible: 0x1 | 0x2 | 0x4 | 0x8 | 0x10 | 0x20 | 0x200 | 0x400 | 0x800 | 0x1000,
-  incompatible: Object.values(READ).reduce((sum, bit) => sum | bit, 0),
-  readOnly: 0x1 | 0x2 | 0x8 | 0x10 | 0x20 | 0x40 | 0x100 | 0x400 | 0x2000 | 0x8000 | 0x10000,
+/** Features that are told, and that a check knows nothing of. */
+const NOT_CHECKED = ['bigalloc', 'readonly'] as const;
+
+/** Features that a check knows, by their bits. */
+const KNOWN: Readonly<Record<FeatureField, number>> = {
+  compatible: bitsOf('compatible', FEATURES),
+  incompatible: ALL_READ,
+  readOnly: bitsOf('readOnly', FEATURES) & ~bitsOf('readOnly', NOT_CHECKED),
 };
 
 /** The fields in which a superblock has features that are not known here. */
-export function unknownFeatures(superblock: Superblock): ('compatible' | 'incompatible' | 'readOnly')[] {
-  const fields = ['compatible', 'incompatible', 'readOnly'] as const;
-  return fields.filter((one) => (superblock[one] & ~KNOWN[one]) !== 0);
+export function unknownFeatures(superblock: Superblock): FeatureField[] {
+  return FEATURE_FIELDS.filter((one) => (superblock[one] & ~KNOWN[one]) !== 0);
 }
-
-/** The seed of checksums is stored; blocks are counted in clusters. */
-const [STORED_SEED, CLUSTERS] = [READ.checksumSeed, 0x200];
 
 /** Groups beyond which a volume is not checked. */
 const MOST_GROUPS = 2 ** 20;
@@ -59,8 +62,8 @@ export class CheckedVolume {
     this.isLong = head.isLong;
     this.blocks = head.blocks;
     this.groups = head.groups;
-    this.isSummed = (superblock.readOnly & 0x400) !== 0;
-    const isStored = (superblock.incompatible & STORED_SEED) !== 0;
+    this.isSummed = hasFeature(superblock, 'metadata_csum');
+    const isStored = hasFeature(superblock, 'csum_seed');
     this.seed = isStored ? superblock.checksumSeed : crc32c(superblock.uuid);
     this.inodeSize = head.inodeBytes;
     this.descriptorBytes = head.descriptorBytes;
@@ -73,8 +76,8 @@ export class CheckedVolume {
     return this.superblock.revision === 0 ? INODE.first : this.superblock.firstInode;
   }
 
-  has(field: 'compatible' | 'incompatible' | 'readOnly', bit: number): boolean {
-    return (this.superblock[field] & bit) !== 0;
+  has(feature: FeatureName): boolean {
+    return hasFeature(this.superblock, feature);
   }
 
   read(at: number, length: number): Promise<Uint8Array> {
@@ -145,7 +148,7 @@ export class CheckedVolume {
       zeroed.fill(0, 0x1e, 0x20);
       return crc32c(zeroed, crc32cOfNumber(group, this.seed)) & 0xffff;
     }
-    if (!this.has('readOnly', 0x10)) return undefined;
+    if (!this.has('gdt_csum')) return undefined;
     const number = new Uint8Array(4);
     new DataView(number.buffer).setUint32(0, group, true);
     return crc16(bytes.subarray(0, 0x1e), crc16(number, crc16(this.superblock.uuid)));
@@ -176,7 +179,7 @@ export async function readSuperblock(
     faults.add('superblock/magic', where, 'the magic is missing');
     return undefined;
   }
-  if ((sb.readOnly & 0x400) !== 0) faults.same('superblock/checksum', where, sb.checksum, superblockSum(bytes));
+  if (hasFeature(sb, 'metadata_csum')) faults.same('superblock/checksum', where, sb.checksum, superblockSum(bytes));
   if (sb.logBlock > 6) {
     faults.add('superblock/block size', where, `blocks of 1 KiB shifted by ${sb.logBlock}`);
     return undefined;
@@ -186,7 +189,7 @@ export async function readSuperblock(
   const isOld = sb.revision === 0 && (sb.compatible | sb.incompatible | sb.readOnly) === 0;
   if (!isOld && (sb.revision !== 1 || sb.firstInode < INODE.first))
     faults.add('superblock/revision', where, `revision ${sb.revision}`);
-  if ((sb.readOnly & CLUSTERS) !== 0) {
+  if (hasFeature(sb, 'bigalloc')) {
     faults.add('superblock/features', where, 'its blocks are counted in clusters, which is not checked');
     return undefined;
   }
@@ -198,7 +201,7 @@ export async function readSuperblock(
     faults.add('superblock/inode size', where, `${inodeSize} bytes`);
     return undefined;
   }
-  const isLong = (sb.incompatible & READ.long) !== 0;
+  const isLong = hasFeature(sb, '64bit');
   const size = sb.descriptorSize;
   if (isLong && (size < 64 || size > block || (size & (size - 1)) !== 0)) {
     faults.add('superblock/descriptor size', where, `${size} bytes`);
@@ -231,7 +234,7 @@ export async function readSuperblock(
     faults.add('superblock/groups', where, `${volume.tableBlocks} blocks of descriptors`);
     return undefined;
   }
-  if (sb.state !== 1 || (sb.incompatible & READ.recover) !== 0)
+  if (sb.state !== 1 || hasFeature(sb, 'needs_recovery'))
     faults.add(
       'superblock/state',
       where,
@@ -240,10 +243,10 @@ export async function readSuperblock(
   if (sb.lastOrphan !== 0) faults.add('superblock/orphans', where, `inode ${sb.lastOrphan} is to be deleted`);
   const reserved = sb.reservedLow + (isLong ? sb.reservedHigh * 2 ** 32 : 0);
   if (reserved > volume.blocks / 2) faults.add('superblock/reserved blocks', where, `${reserved}`);
-  const hasIndex = (sb.compatible & 0x20) !== 0;
+  const hasIndex = hasFeature(sb, 'dir_index');
   if (hasIndex && (sb.hashVersion > MOST_HASH || (sb.flags & 3) === 3))
     faults.add('superblock/hash', where, `version ${sb.hashVersion}, flags ${sb.flags}`);
-  const hasSpare = (sb.compatible & 0x10) !== 0;
+  const hasSpare = hasFeature(sb, 'resize_inode');
   if (sb.reservedTable > block / 4 || (!hasSpare && sb.reservedTable > 0))
     faults.add('superblock/room for descriptors', where, `${sb.reservedTable} blocks`);
   return volume;
@@ -273,7 +276,7 @@ const STATIC = [
 
 /** A field as it is the same in all copies: that a journal is in use they say at the time they are written. */
 function stable(sb: Superblock, name: (typeof STATIC)[number]): number {
-  return name === 'incompatible' ? sb.incompatible & ~4 : sb[name];
+  return name === 'incompatible' ? sb.incompatible & ~FEATURE_BITS.incompatible.needs_recovery : sb[name];
 }
 
 /** Reads the descriptors, and compares the copies of them and of the superblock. */

@@ -1,5 +1,6 @@
 /** The whole check of an ext volume as a kernel would see it: what was worked off before, and all faults. */
 import type { BlockSource } from '../../../bytes/blocks';
+import { FILE_TYPE } from '../numbers';
 import { replayWords, settled } from '../replay/replay';
 import { checkExt, type CheckOptions } from './check';
 import { type Fault, FAULT_LIMIT } from './faults';
@@ -30,7 +31,7 @@ export async function checkWhole(
   if (!found) return { ...nothing, refused: 'there is no ext here' };
   if ('refused' in found) return { ...nothing, refused: found.refused };
   const { faults, entries } = await checkExt(found.view, base, available, options);
-  const folders = entries.filter(({ inode }) => inode.kind === 0x4000).length;
+  const folders = entries.filter(({ inode }) => inode.kind === FILE_TYPE.folder.mode).length;
   return {
     words: replayWords(found.replay),
     faults,

@@ -17,13 +17,13 @@ import {
 } from '../../volume';
 import type { RoomMap } from '../../room-map';
 import { extMap } from '../map';
-import { FILE_TYPE, INODE, TAIL_TYPE } from '../numbers';
+import { FILE_TYPE, INODE, INODE_FLAG, TAIL_TYPE } from '../numbers';
 import { type Replay, replayWords, settled, type Settled } from '../replay/replay';
 import { attributesOf } from './attributes';
 import { extFacts } from './facts';
 import { extName } from './head';
 import { recordLength } from './names';
-import { ENCRYPTED, type ExtInode, INLINE_DATA, type Inodes, kindWord, nanosecondsOf } from './inodes';
+import { type ExtInode, type Inodes, kindWord, nanosecondsOf } from './inodes';
 
 /** Most bytes of a directory, and most of its entries, that are read. */
 const FOLDER_READ = 16 * MIB;
@@ -111,7 +111,7 @@ export class ExtVolume implements Volume {
   /** The blocks of a directory, each with what it holds. */
   private async *blocksOf(inode: ExtInode): AsyncGenerator<Uint8Array> {
     const { block } = this.inodes.head;
-    const isInline = (inode.flags & INLINE_DATA) !== 0;
+    const isInline = (inode.flags & INODE_FLAG.inline) !== 0;
     const { bytes, trouble } = await readPieces(this.view, this.limited(inode));
     if (isInline) {
       yield bytes.subarray(PARENT_BYTES, Math.min(MAP_BYTES, bytes.length));
@@ -152,8 +152,8 @@ export class ExtVolume implements Volume {
 
   /** Where a link leads: short ones lie in the inode. */
   private async targetOf(inode: ExtInode): Promise<string | undefined> {
-    if (inode.size >= LONGEST_TARGET || (inode.flags & ENCRYPTED) !== 0) return undefined;
-    if (inode.size < SHORT_TARGET && (inode.flags & (INLINE_DATA | 0x80000)) === 0)
+    if (inode.size >= LONGEST_TARGET || (inode.flags & INODE_FLAG.encrypted) !== 0) return undefined;
+    if (inode.size < SHORT_TARGET && (inode.flags & (INODE_FLAG.inline | INODE_FLAG.extents)) === 0)
       return textOfBytes(new Uint8Array(inode.map.buffer, inode.map.byteOffset, inode.size));
     const { bytes, trouble } = await readPieces(this.view, this.inodes.pieces(inode));
     return trouble === undefined ? textOfBytes(bytes) : undefined;
@@ -173,7 +173,7 @@ export class ExtVolume implements Volume {
     await trying(async () => {
       const inode = await this.inodes.at(folder?.cluster ?? INODE.root);
       if (inode.kind !== FILE_TYPE.folder.mode) throw new BrokenChain('it is no folder');
-      if ((inode.flags & ENCRYPTED) !== 0) throw new BrokenChain('its names are encrypted');
+      if ((inode.flags & INODE_FLAG.encrypted) !== 0) throw new BrokenChain('its names are encrypted');
       const { block, hasTypes } = this.inodes.head;
       for await (const bytes of this.blocksOf(inode)) {
         const found = namesOf(bytes, block, hasTypes);
@@ -212,7 +212,7 @@ export class ExtVolume implements Volume {
 
   async *pieces(file: VolumeEntry): AsyncGenerator<Piece> {
     const inode = await this.inodes.at(file.cluster);
-    if ((inode.flags & ENCRYPTED) !== 0) throw new BrokenChain('it is encrypted');
+    if ((inode.flags & INODE_FLAG.encrypted) !== 0) throw new BrokenChain('it is encrypted');
     if (kindWord(inode) !== undefined) throw new BrokenChain(`it is a ${kindWord(inode)}`);
     yield* this.inodes.pieces(inode);
   }

@@ -3,62 +3,61 @@ import { visible } from '../../../bytes/record';
 import { textOfBytes } from '../../../bytes/utf8';
 import { counted, grouped, inBoth } from '../../../quantity/units';
 import type { VolumeFact } from '../../volume';
+import { FEATURE_BITS, FEATURE_FIELDS, type FeatureName, hasFeature } from '../feature-bits';
 import type { Superblock } from '../records';
 import type { ExtHead } from './head';
 
-type Field = 'compatible' | 'incompatible' | 'readOnly';
-
-/** Features by their field and bit, each with its name in the kernel's documentation and what it means. */
-const FEATURES: readonly (readonly [of: Field, bit: number, name: string, means: string])[] = [
-  ['compatible', 0x1, 'dir_prealloc', 'directories take blocks ahead'],
-  ['compatible', 0x2, 'imagic_inodes', 'inodes of a network server'],
-  ['compatible', 0x4, 'has_journal', 'a journal'],
-  ['compatible', 0x8, 'ext_attr', 'attributes'],
-  ['compatible', 0x10, 'resize_inode', 'room for further group descriptors'],
-  ['compatible', 0x20, 'dir_index', 'hashed directories'],
-  ['compatible', 0x200, 'sparse_super2', 'two copies of the superblock at most'],
-  ['compatible', 0x400, 'fast_commit', 'short commits behind the journal'],
-  ['compatible', 0x800, 'stable_inodes', 'inodes keep their numbers'],
-  ['compatible', 0x1000, 'orphan_file', 'a file of what is to be deleted'],
-  ['incompatible', 0x1, 'compression', 'compressed files'],
-  ['incompatible', 0x2, 'filetype', 'directories tell kinds'],
-  ['incompatible', 0x4, 'needs_recovery', 'the journal is to be replayed'],
-  ['incompatible', 0x8, 'journal_dev', 'a journal alone'],
-  ['incompatible', 0x10, 'meta_bg', 'descriptors lie with their groups'],
-  ['incompatible', 0x40, 'extents', 'files are mapped by extents'],
-  ['incompatible', 0x80, '64bit', 'more than 2³² blocks'],
-  ['incompatible', 0x100, 'mmp', 'signs against two mounts at once'],
-  ['incompatible', 0x200, 'flex_bg', 'structures of groups lie together'],
-  ['incompatible', 0x400, 'ea_inode', 'large attributes in inodes'],
-  ['incompatible', 0x1000, 'dirdata', 'data in directory entries'],
-  ['incompatible', 0x2000, 'csum_seed', 'checksums that do not depend on the UUID'],
-  ['incompatible', 0x4000, 'largedir', 'directories of three levels'],
-  ['incompatible', 0x8000, 'inline_data', 'small files in their inodes'],
-  ['incompatible', 0x10000, 'encrypt', 'encrypted files'],
-  ['incompatible', 0x20000, 'casefold', 'names that are the same whatever their case'],
-  ['readOnly', 0x1, 'sparse_super', 'few copies of the superblock'],
-  ['readOnly', 0x2, 'large_file', 'files over 2 GiB'],
-  ['readOnly', 0x8, 'huge_file', 'lengths counted in blocks'],
-  ['readOnly', 0x10, 'gdt_csum', 'checksums of group descriptors'],
-  ['readOnly', 0x20, 'dir_nlink', 'more than 65,000 folders in one'],
-  ['readOnly', 0x40, 'extra_isize', 'times of nanoseconds'],
-  ['readOnly', 0x100, 'quota', 'quotas'],
-  ['readOnly', 0x200, 'bigalloc', 'blocks counted in clusters'],
-  ['readOnly', 0x400, 'metadata_csum', 'checksums of every structure'],
-  ['readOnly', 0x1000, 'readonly', 'never to be written to'],
-  ['readOnly', 0x2000, 'project', 'quotas of projects'],
-  ['readOnly', 0x8000, 'verity', 'files sealed by their sums'],
-  ['readOnly', 0x10000, 'orphan_present', 'something is to be deleted'],
-];
+/** What each feature means. */
+const MEANINGS: Readonly<Record<FeatureName, string>> = {
+  dir_prealloc: 'directories take blocks ahead',
+  imagic_inodes: 'inodes of a network server',
+  has_journal: 'a journal',
+  ext_attr: 'attributes',
+  resize_inode: 'room for further group descriptors',
+  dir_index: 'hashed directories',
+  sparse_super2: 'two copies of the superblock at most',
+  fast_commit: 'short commits behind the journal',
+  stable_inodes: 'inodes keep their numbers',
+  orphan_file: 'a file of what is to be deleted',
+  compression: 'compressed files',
+  filetype: 'directories tell kinds',
+  needs_recovery: 'the journal is to be replayed',
+  journal_dev: 'a journal alone',
+  meta_bg: 'descriptors lie with their groups',
+  extents: 'files are mapped by extents',
+  '64bit': 'more than 2³² blocks',
+  mmp: 'signs against two mounts at once',
+  flex_bg: 'structures of groups lie together',
+  ea_inode: 'large attributes in inodes',
+  dirdata: 'data in directory entries',
+  csum_seed: 'checksums that do not depend on the UUID',
+  largedir: 'directories of three levels',
+  inline_data: 'small files in their inodes',
+  encrypt: 'encrypted files',
+  casefold: 'names that are the same whatever their case',
+  sparse_super: 'few copies of the superblock',
+  large_file: 'files over 2 GiB',
+  huge_file: 'lengths counted in blocks',
+  gdt_csum: 'checksums of group descriptors',
+  dir_nlink: 'more than 65,000 folders in one',
+  extra_isize: 'times of nanoseconds',
+  quota: 'quotas',
+  bigalloc: 'blocks counted in clusters',
+  metadata_csum: 'checksums of every structure',
+  readonly: 'never to be written to',
+  project: 'quotas of projects',
+  verity: 'files sealed by their sums',
+  orphan_present: 'something is to be deleted',
+};
 
 /** Features that are set, in words; unknown ones by their bits. */
 function featureWords(superblock: Superblock): string {
   const words: string[] = [];
-  for (const where of ['compatible', 'incompatible', 'readOnly'] as const) {
+  for (const where of FEATURE_FIELDS) {
     let rest = superblock[where];
-    for (const [field, bit, name, means] of FEATURES) {
-      if (field !== where || (rest & bit) === 0) continue;
-      words.push(`${means} (${name})`);
+    for (const [name, bit] of Object.entries<number>(FEATURE_BITS[where])) {
+      if ((rest & bit) === 0) continue;
+      words.push(`${MEANINGS[name as FeatureName]} (${name})`);
       rest &= ~bit;
     }
     if (rest !== 0) words.push(`unknown ones (${where}, ${(rest >>> 0).toString(16).toUpperCase()}h)`);
@@ -81,11 +80,12 @@ const text = (bytes: Uint8Array) => {
   return visible(textOfBytes(end < 0 ? bytes : bytes.subarray(0, end)));
 };
 
-const [CLEAN, HAD_ERRORS, TO_REPLAY] = [1, 2, 4];
+const [CLEAN, HAD_ERRORS] = [1, 2];
 
 /** How its system left it. */
-function stateWords({ state, incompatible }: Superblock): string {
-  const isClean = (state & CLEAN) !== 0 && (incompatible & TO_REPLAY) === 0;
+function stateWords(superblock: Superblock): string {
+  const { state } = superblock;
+  const isClean = (state & CLEAN) !== 0 && !hasFeature(superblock, 'needs_recovery');
   return `${isClean ? 'let go of cleanly' : 'not let go of'}${(state & HAD_ERRORS) !== 0 ? ', with errors that were met' : ''}`;
 }
 

@@ -4,38 +4,23 @@
  */
 import type { BlockSource } from '../../../bytes/blocks';
 import { decode } from '../../../bytes/record';
+import { FEATURE_BITS, type FeatureFields, hasFeature } from '../feature-bits';
 import { copyGroups, type GroupForm } from '../groups';
 import { EXT_MAGIC, SHORT_INODE_BYTES, SUPERBLOCK_AT } from '../numbers';
 import { type Superblock, SUPERBLOCK } from '../records';
 
-/** Features that must be known to read a volume, by their bits; those without a name here are not read. */
-export const READ = {
-  filetype: 0x2,
-  recover: 0x4,
-  metaGroups: 0x10,
-  extents: 0x40,
-  long: 0x80,
-  mmp: 0x100,
-  flexible: 0x200,
-  attributeInodes: 0x400,
-  checksumSeed: 0x2000,
-  largeFolders: 0x4000,
-  inlineData: 0x8000,
-  encrypted: 0x10000,
-  casefold: 0x20000,
+/** Features that must be known to read a volume, and are known and not read, in words. */
+const NOT_READ = {
+  compression: 'it is compressed',
+  journal_dev: 'it is only a journal',
+  dirdata: 'it has data in its directory entries',
 } as const;
 
-/** Features that are known and not read, in words. */
-const NOT_READ: readonly (readonly [bit: number, words: string])[] = [
-  [0x1, 'it is compressed'],
-  [0x8, 'it is only a journal'],
-  [0x1000, 'it has data in its directory entries'],
-];
-
-const ALL_READ = Object.values(READ).reduce((sum, bit) => sum | bit, 0);
-const [SPARSE, SPARSE_2] = [0x1, 0x200];
-/** Features that make inodes those of the volume itself, beside its journal: a compatible one, and one that is for reading only. */
-const OWN = { orphanFile: 0x1000, quotas: 0x100 } as const;
+/** Bits of those that are read. */
+export const ALL_READ = Object.entries(FEATURE_BITS.incompatible).reduce(
+  (sum, [name, bit]) => (name in NOT_READ ? sum : sum | bit),
+  0,
+);
 const HALF = 0x1_0000_0000;
 
 /** Where the structures of a volume lie. */
@@ -57,10 +42,10 @@ export type ExtHeadFound = { readonly head: ExtHead } | { readonly refused: stri
 const isPowerOfTwo = (n: number) => n > 0 && (n & (n - 1)) === 0;
 
 /** What keeps a volume from being read; undefined where nothing does. */
-function refusal({ incompatible }: Superblock): string | undefined {
-  const known = NOT_READ.find(([bit]) => (incompatible & bit) !== 0);
-  if (known) return known[1];
-  const unknown = incompatible & ~ALL_READ;
+function refusal(superblock: Superblock): string | undefined {
+  for (const name of ['compression', 'journal_dev', 'dirdata'] as const)
+    if (hasFeature(superblock, name)) return NOT_READ[name];
+  const unknown = superblock.incompatible & ~ALL_READ;
   return unknown === 0
     ? undefined
     : `it has features that are not known (${(unknown >>> 0).toString(16).toUpperCase()}h)`;
@@ -78,7 +63,7 @@ export function headOf(superblock: Superblock): ExtHeadFound | undefined {
   const refused = refusal(superblock);
   if (refused !== undefined) return { refused };
   const block = 1024 * 2 ** superblock.logBlock;
-  const isLong = (superblock.incompatible & READ.long) !== 0;
+  const isLong = hasFeature(superblock, '64bit');
   const blocks = superblock.blocksLow + (isLong ? superblock.blocksHigh * HALF : 0);
   const inodeBytes = superblock.revision === 0 ? SHORT_INODE_BYTES : superblock.inodeSize;
   const descriptorBytes = isLong && superblock.descriptorSize >= 64 ? superblock.descriptorSize : 32;
@@ -97,32 +82,26 @@ export function headOf(superblock: Superblock): ExtHeadFound | undefined {
     blocks > firstDataBlock;
   if (!isSound) return { refused: 'its superblock contradicts itself' };
   const groups = Math.ceil((blocks - firstDataBlock) / blocksPerGroup);
-  const hasMeta = (superblock.incompatible & READ.metaGroups) !== 0;
   return {
     head: {
       ...{ superblock, block, blocks, groups, inodeBytes, descriptorBytes, isLong },
-      hasTypes: (superblock.incompatible & READ.filetype) !== 0,
-      firstMetaGroup: hasMeta ? superblock.firstMetaGroup : Infinity,
+      hasTypes: hasFeature(superblock, 'filetype'),
+      firstMetaGroup: hasFeature(superblock, 'meta_bg') ? superblock.firstMetaGroup : Infinity,
     },
   };
 }
 
-/** Features that only ext4 has, and the journal that makes an ext2 an ext3. */
-const EXT4_ONLY = { incompatible: READ.extents | READ.long | READ.flexible, readOnly: 0x8 | 0x10 | 0x20 | 0x40 };
-const HAS_JOURNAL = 0x4;
+/** Features that only ext4 has. */
+const EXT4_ONLY = ['extents', '64bit', 'flex_bg', 'huge_file', 'gdt_csum', 'dir_nlink', 'extra_isize'] as const;
 
-/** What systems call it, by its features. */
-export function extName({
-  compatible,
-  incompatible,
-  readOnly,
-}: Pick<Superblock, 'compatible' | 'incompatible' | 'readOnly'>): 'ext2' | 'ext3' | 'ext4' {
-  if ((incompatible & EXT4_ONLY.incompatible) !== 0 || (readOnly & EXT4_ONLY.readOnly) !== 0) return 'ext4';
-  return (compatible & HAS_JOURNAL) !== 0 ? 'ext3' : 'ext2';
+/** What systems call it, by its features; the journal makes an ext2 an ext3. */
+export function extName(superblock: FeatureFields): 'ext2' | 'ext3' | 'ext4' {
+  if (EXT4_ONLY.some((name) => hasFeature(superblock, name))) return 'ext4';
+  return hasFeature(superblock, 'has_journal') ? 'ext3' : 'ext2';
 }
 
 /** True where the journal says something that was not written in its place yet. */
-export const hasJournalToReplay = ({ superblock }: ExtHead): boolean => (superblock.incompatible & READ.recover) !== 0;
+export const hasJournalToReplay = ({ superblock }: ExtHead): boolean => hasFeature(superblock, 'needs_recovery');
 
 function isPowerOf(base: number, value: number): boolean {
   let power = 1;
@@ -133,21 +112,22 @@ function isPowerOf(base: number, value: number): boolean {
 /** True for a group that begins with a copy of the superblock. */
 export function hasCopy({ superblock }: ExtHead, group: number): boolean {
   if (group === 0) return true;
-  if ((superblock.compatible & SPARSE_2) !== 0) {
+  if (hasFeature(superblock, 'sparse_super2')) {
     const view = new DataView(superblock.backupGroups.buffer, superblock.backupGroups.byteOffset, 8);
     return view.getUint32(0, true) === group || view.getUint32(4, true) === group;
   }
-  if ((superblock.readOnly & SPARSE) === 0 || group === 1) return true;
+  if (!hasFeature(superblock, 'sparse_super') || group === 1) return true;
   return [3, 5, 7].some((base) => isPowerOf(base, group));
 }
 
 /** Which groups have a copy of the superblock: all, those that it names (0 for none), or those by the powers. */
-export function copyRuleOf({ compatible, readOnly, backupGroups }: ExtHead['superblock']): GroupForm['copyRule'] {
-  if ((compatible & SPARSE_2) !== 0) {
+export function copyRuleOf(superblock: Superblock): GroupForm['copyRule'] {
+  if (hasFeature(superblock, 'sparse_super2')) {
+    const { backupGroups } = superblock;
     const view = new DataView(backupGroups.buffer, backupGroups.byteOffset, 8);
     return [view.getUint32(0, true), view.getUint32(4, true)];
   }
-  return (readOnly & SPARSE) === 0 ? 'all' : undefined;
+  return hasFeature(superblock, 'sparse_super') ? undefined : 'all';
 }
 
 /** Groups that begin with a copy of the superblock, ascending, the first among them; no group without one is looked at. */
@@ -169,11 +149,12 @@ export interface OwnInodes {
  * that was taken away leads to an ordinary file by now.
  */
 export function ownInodes({ superblock }: ExtHead): OwnInodes {
-  const { compatible, readOnly, journalInode, orphanFile, userQuota, groupQuota, projectQuota } = superblock;
+  const { journalInode, orphanFile, userQuota, groupQuota, projectQuota } = superblock;
+  const quotas = [userQuota, groupQuota, projectQuota].filter((one) => one !== 0);
   return {
-    journal: (compatible & HAS_JOURNAL) !== 0 ? journalInode : 0,
-    orphans: (compatible & OWN.orphanFile) !== 0 ? orphanFile : 0,
-    quotas: (readOnly & OWN.quotas) !== 0 ? [userQuota, groupQuota, projectQuota].filter((one) => one !== 0) : [],
+    journal: hasFeature(superblock, 'has_journal') ? journalInode : 0,
+    orphans: hasFeature(superblock, 'orphan_file') ? orphanFile : 0,
+    quotas: hasFeature(superblock, 'quota') ? quotas : [],
   };
 }
 

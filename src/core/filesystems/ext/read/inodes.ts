@@ -4,14 +4,12 @@ import { type Field, numberIn } from '../../../bytes/record';
 import { BrokenChain, type Piece } from '../../volume';
 import { EXTENT_BYTES, EXTENT_LIMIT, EXTENT_MAGIC, FILE_TYPE, INODE_FLAG, SHORT_INODE_BYTES } from '../numbers';
 import { dataPlace } from '../attribute-places';
+import { hasFeature } from '../feature-bits';
 import { type Group, groupIn } from '../group';
 import { FURTHER_INODE, SHORT_INODE } from '../records';
 import { descriptorAt, type ExtHead } from './head';
 
 const HALF = 0x1_0000_0000;
-export const INLINE_DATA = 0x1000_0000;
-const LARGE_FOLDERS = 0x4000;
-export const ENCRYPTED = 0x800;
 /** Byte of an inode at which its map begins, and its length. */
 const MAP_AT = SHORT_INODE.fields.map.offset;
 const MAP_BYTES = 60;
@@ -116,7 +114,7 @@ export class Inodes {
     const mode = said(fields.mode, view);
     const kind = mode & 0xf000;
     // Of all but files the upper half was an access list once; only the feature of large directories makes it a length.
-    const isLong = kind === FILE_TYPE.file.mode || (this.head.superblock.incompatible & LARGE_FOLDERS) !== 0;
+    const isLong = kind === FILE_TYPE.file.mode || hasFeature(this.head.superblock, 'largedir');
     return {
       number,
       at,
@@ -241,7 +239,7 @@ export class Inodes {
   async *pieces(inode: ExtInode): AsyncGenerator<Piece> {
     const { block } = this.head;
     const { size } = inode;
-    if ((inode.flags & INLINE_DATA) !== 0) return yield* this.inline(inode);
+    if ((inode.flags & INODE_FLAG.inline) !== 0) return yield* this.inline(inode);
     let open: { at: number; length: number; hole?: true } | undefined;
     let end = 0;
     for await (const { logical, count, at } of this.runs(inode)) {

@@ -4,6 +4,7 @@
  */
 import { checksumsOf } from '../checksums';
 import type { DescribedForm } from '../descriptors';
+import { hasFeature } from '../feature-bits';
 import { GroupsMisfit, placeGroups } from '../groups';
 import { copyRuleOf, type ExtHead } from '../read/head';
 
@@ -16,14 +17,12 @@ export interface PackedForm extends DescribedForm {
   readonly structuresEnd: number;
 }
 
-const SPARE = 0x10;
-const [META, FLEXIBLE] = [0x10, 0x200];
 /** Blocks and inodes that have numbers of 32 bits. */
 const MOST_SHORT = 2 ** 32 - 1;
 /** Groups that are worked with. */
 export const MOST_GROUPS = 2 ** 20;
 
-export const hasSpare = ({ superblock }: ExtHead): boolean => (superblock.compatible & SPARE) !== 0;
+export const hasSpare = ({ superblock }: ExtHead): boolean => hasFeature(superblock, 'resize_inode');
 
 /** Groups that have a copy of the superblock, in a volume of so many: of two that are named the second is the last. */
 function copyRule({ superblock }: ExtHead, groups: number): DescribedForm['copyRule'] {
@@ -46,13 +45,13 @@ export function endOfGroups({ superblock: { firstDataBlock, blocksPerGroup } }: 
 /** The form with so many blocks; undefined where its structures have no room, or its numbers no bits. */
 export function formOf(head: ExtHead, blocks: number): PackedForm | undefined {
   const { superblock, block, descriptorBytes, inodeBytes, firstMetaGroup } = head;
-  const { inodesPerGroup, blocksPerGroup, firstDataBlock: firstBlock, incompatible } = superblock;
+  const { inodesPerGroup, blocksPerGroup, firstDataBlock: firstBlock } = superblock;
   const groups = groupsOf(head, blocks);
   // A volume does not come to have more blocks than 32 bits count, unless it has them already.
   if (groups > MOST_GROUPS || groups * inodesPerGroup > MOST_SHORT || blocks > Math.max(MOST_SHORT, head.blocks))
     return undefined;
   const descriptorBlocks = Math.ceil((groups * descriptorBytes) / block);
-  const flex = (incompatible & FLEXIBLE) !== 0 ? 2 ** Math.min(superblock.logFlex, 31) : 1;
+  const flex = hasFeature(superblock, 'flex_bg') ? 2 ** Math.min(superblock.logFlex, 31) : 1;
   const rule = copyRule(head, groups);
   const bare = {
     ...{ block, blocks, groups, flex, firstBlock, blocksPerGroup, descriptorBlocks, inodesPerGroup },
@@ -60,7 +59,7 @@ export function formOf(head: ExtHead, blocks: number): PackedForm | undefined {
     tableBlocks: (inodesPerGroup * inodeBytes) / block,
     spareDescriptorBlocks: hasSpare(head) ? superblock.reservedTable : 0,
     ...(rule !== undefined && { copyRule: rule }),
-    ...((incompatible & META) !== 0 && {
+    ...(hasFeature(superblock, 'meta_bg') && {
       meta: { first: Math.min(firstMetaGroup, descriptorBlocks), each: block / descriptorBytes },
     }),
   };

@@ -3,11 +3,12 @@
  * blocks their maps take. Reads bitmaps, the used part of the inode tables, and maps; no directories and no files.
  */
 import { BrokenChain } from '../../volume';
+import { hasFeature } from '../feature-bits';
 import type { Group } from '../group';
 import type { Piece, Range } from '../mapping';
-import { GROUP_FLAG, INODE, INODE_FLAG } from '../numbers';
+import { FILE_TYPE, GROUP_FLAG, INODE, INODE_FLAG } from '../numbers';
 import type { ExtHead } from '../read/head';
-import { type ExtInode, INLINE_DATA, type Inodes, type Run } from '../read/inodes';
+import { type ExtInode, type Inodes, type Run } from '../read/inodes';
 
 /** An inode that goes along. */
 export interface PackedInode {
@@ -44,7 +45,6 @@ const MOST_NODES = 65_536;
 /** Bytes of an inode table that are read at once. */
 const WINDOW = 2 ** 20;
 const NOTHING: readonly Piece[] = [];
-const CHECKED_GROUPS = 0x410;
 
 /** Pieces as ranges of the file: what follows each other within it is one, wherever it lies. */
 function rangesOf(pieces: readonly Piece[]): readonly Range[] {
@@ -62,10 +62,10 @@ function rangesOf(pieces: readonly Piece[]): readonly Range[] {
 
 /** True for an inode whose map leads to blocks. */
 function hasMap({ kind, flags, size, map }: ExtInode): boolean {
-  if ((flags & INLINE_DATA) !== 0) return false;
-  if (kind === 0x8000 || kind === 0x4000) return true;
+  if ((flags & INODE_FLAG.inline) !== 0) return false;
+  if (kind === FILE_TYPE.file.mode || kind === FILE_TYPE.folder.mode) return true;
   // A short target of a link stands in its map, and no blocks but those of attributes are its own.
-  return kind === 0xa000 && (size >= map.byteLength || (flags & INODE_FLAG.extents) !== 0);
+  return kind === FILE_TYPE.link.mode && (size >= map.byteLength || (flags & INODE_FLAG.extents) !== 0);
 }
 
 /** Gathers the runs of a file into pieces. Throws a BrokenChain where they are not in order. */
@@ -131,8 +131,8 @@ export async function packedInode(inodes: Inodes, inode: ExtInode): Promise<Pack
 /** The bits of a group's inodes that are in use; undefined where none is. */
 async function usedIn(inodes: Inodes, group: Group): Promise<Uint8Array | undefined> {
   const { head } = inodes;
-  const isUnset = (group.flags & GROUP_FLAG.inodesUnset) !== 0 && (head.superblock.readOnly & CHECKED_GROUPS) !== 0;
-  if (isUnset) return undefined;
+  const isChecked = hasFeature(head.superblock, 'gdt_csum') || hasFeature(head.superblock, 'metadata_csum');
+  if (isChecked && (group.flags & GROUP_FLAG.inodesUnset) !== 0) return undefined;
   if (group.inodeBitmap < 1 || group.inodeBitmap >= head.blocks)
     throw new BrokenChain('an inode bitmap lies outside of the volume');
   const bits = await inodes.read(group.inodeBitmap * head.block, head.block);

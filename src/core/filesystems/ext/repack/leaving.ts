@@ -3,16 +3,16 @@ import { fail, ok, type Result } from '../../../quantity/result';
 import { BrokenChain } from '../../volume';
 import { attributesIn, attributesOfBlock, dataPlace } from '../attribute-places';
 import type { CheckedExt } from '../check/check';
-import { INODE } from '../numbers';
+import { FILE_TYPE, INODE, INODE_FLAG } from '../numbers';
 import { ownInodes } from '../read/head';
-import { INLINE_DATA, type Inodes } from '../read/inodes';
+import { type Inodes } from '../read/inodes';
 import { recordLength } from '../read/names';
 import { SHORT_INODE } from '../records';
 import { type PackedInode, packedInode } from './gather';
 import { firstFree } from './place';
 import type { Repackable } from './repack';
 
-const FOLDER = 0x4000;
+const FOLDER = FILE_TYPE.folder.mode;
 const ENTRY_HEAD = 8;
 /** A folder with more folders in it than can be counted says one link. */
 const UNCOUNTED = 1;
@@ -40,7 +40,7 @@ function* childrenIn(bytes: Uint8Array, block: number): Generator<number> {
 
 async function children(inodes: Inodes, folder: PackedInode): Promise<number[]> {
   const { block } = inodes.head;
-  if ((folder.flags & INLINE_DATA) !== 0) {
+  if ((folder.flags & INODE_FLAG.inline) !== 0) {
     const { bytes } = folder;
     const map = SHORT_INODE.fields.map.offset;
     const rest = dataPlace(bytes);

@@ -3,11 +3,12 @@
  * other, from the front on: how much that takes depends on nothing behind it, so that the least length is read off its end,
  * and one block less has no room. Where there is more room, each file lies in one piece as far as the groups allow.
  */
+import { hasFeature } from '../feature-bits';
 import { FreeBlocks, NOTHING, place, type Placed } from '../free-blocks';
 import { placeGroups } from '../groups';
 import { mapBlocksOf } from '../mapping';
 import { INODE, INODE_FLAG } from '../numbers';
-import { type ExtHead, ownInodes, READ } from '../read/head';
+import { type ExtHead, ownInodes } from '../read/head';
 import { endOfGroups, formOf, groupsOf, hasSpare, type PackedForm } from './form';
 import type { Gathered, PackedInode } from './gather';
 
@@ -35,7 +36,7 @@ type MapFeatures = Parameters<typeof mapBlocksOf>[0];
 export const featuresOf = ({ flags }: PackedInode): MapFeatures =>
   ((flags & INODE_FLAG.extents) !== 0 ? BY_EXTENTS : BY_MAP) as MapFeatures;
 
-const hasMmp = ({ superblock }: ExtHead) => (superblock.incompatible & READ.mmp) !== 0 && superblock.mmpBlock > 0n;
+const hasMmp = ({ superblock }: ExtHead) => hasFeature(superblock, 'mmp') && superblock.mmpBlock > 0n;
 
 /** Blocks of a file that lies in one piece, with those of its map. */
 function blocksOf(inode: PackedInode, block: number): number {

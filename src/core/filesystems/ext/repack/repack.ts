@@ -8,8 +8,9 @@ import { counted, grouped, inBoth } from '../../../quantity/units';
 import { BrokenChain } from '../../volume';
 import { attributesIn, attributesOfBlock } from '../attribute-places';
 import { unknownFeatures } from '../check/volume';
+import { hasFeature } from '../feature-bits';
 import { INODE } from '../numbers';
-import { type ExtHead, READ } from '../read/head';
+import type { ExtHead } from '../read/head';
 import { settled, type Settled } from '../replay/replay';
 import { dependsOnNumber } from './attributes';
 import { MOST_GROUPS } from './form';
@@ -53,11 +54,6 @@ export interface Repacked {
   readonly ranges: () => AsyncGenerator<RepackedRange>;
 }
 
-const CLUSTERS = 0x200;
-const HAS_JOURNAL = 0x4;
-const STABLE_NUMBERS = 0x800;
-const QUOTAS = 0x100;
-
 /** Why a volume is not repacked; undefined where it is. */
 function hindrance({ replay, inodes }: Settled): string | undefined {
   const { superblock } = inodes.head;
@@ -66,13 +62,13 @@ function hindrance({ replay, inodes }: Settled): string | undefined {
   if (hasFast)
     return 'it has fast commits behind its journal, which are not replayed here: mount it once, and let go of it';
   if (troubles.length > 0) return `not everything that was left to do could be done: ${troubles[0]}`;
-  if ((superblock.readOnly & CLUSTERS) !== 0) return 'its blocks are counted in clusters';
+  if (hasFeature(superblock, 'bigalloc')) return 'its blocks are counted in clusters';
   const unknown = unknownFeatures(superblock);
   if (unknown.length > 0) return `it has features that are not known (${unknown.join(', ')})`;
-  if ((superblock.compatible & HAS_JOURNAL) !== 0 && superblock.journalInode === 0)
+  if (hasFeature(superblock, 'has_journal') && superblock.journalInode === 0)
     return 'its journal lies on another device';
   const signs = Number(superblock.mmpBlock);
-  if ((superblock.incompatible & READ.mmp) !== 0 && (signs < 1 || signs >= inodes.head.blocks))
+  if (hasFeature(superblock, 'mmp') && (signs < 1 || signs >= inodes.head.blocks))
     return 'the signs of a mount lie outside of it';
   if (inodes.head.groups > MOST_GROUPS) return `it has more than ${grouped(MOST_GROUPS)} groups`;
   const first = firstFree(inodes.head);
@@ -102,7 +98,7 @@ export async function repackable(
   }
 }
 
-const mustKeep = ({ superblock }: ExtHead) => (superblock.compatible & STABLE_NUMBERS) !== 0;
+const mustKeep = ({ superblock }: ExtHead) => hasFeature(superblock, 'stable_inodes');
 
 /** The fewest bytes in which it has room; undefined where no length serves. */
 export function leastBytes({ gathered }: Repackable, numbering: Numbering): number | undefined {
@@ -169,7 +165,7 @@ async function wordsOf(volume: Repackable, places: Places, numbering: Numbering)
   const maps = inodes.some(
     ({ mapBlocks, ranges }, i) => ranges.length > 0 && mapBlocks !== places.placed[i]!.map.length,
   );
-  if ((superblock.readOnly & QUOTAS) !== 0 && maps)
+  if (hasFeature(superblock, 'quota') && maps)
     words.push(
       'Maps of files have another length, and quotas count them: they differ by some blocks until they are counted anew.',
     );

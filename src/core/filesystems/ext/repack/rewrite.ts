@@ -9,12 +9,12 @@ import { attributesIn, attributesOfBlock, dataPlace } from '../attribute-places'
 import { ATTRIBUTES_SUM_AT } from '../attributes';
 import { type Checksums, checksumsOf } from '../checksums';
 import { descriptorTable, groupFacts, type Usage } from '../descriptors';
+import { hasFeature } from '../feature-bits';
 import type { Placed } from '../free-blocks';
 import { sealInode } from '../inode';
 import { extentTail, writeExtents, writeMap } from '../mapping';
-import { INODE, INODE_FLAG, SUPERBLOCK_AT } from '../numbers';
+import { FILE_TYPE, INODE, INODE_FLAG, SUPERBLOCK_AT } from '../numbers';
 import { type OwnInodes, ownInodes } from '../read/head';
-import { INLINE_DATA } from '../read/inodes';
 import { SHORT_INODE } from '../records';
 import type { Settled } from '../replay/replay';
 import { addBitmaps, addCopies, addTable, Ranges, writeSpare } from '../structures';
@@ -30,7 +30,7 @@ export interface RepackedRange {
   readonly extent: PlannedExtent;
 }
 
-const FOLDER = 0x4000;
+const FOLDER = FILE_TYPE.folder.mode;
 /** Bytes that are made at once. */
 const WINDOW = 2 ** 20;
 /** The sign of a mount that says that nobody has it, where it stands, and its checksum. */
@@ -39,7 +39,6 @@ const MMP = { clean: 0xff4d4d50, sequenceAt: 4, sumAt: 1020 } as const;
 const ATTRIBUTES_USERS_AT = 4;
 /** At the end of each block of the file of what is to be deleted: its mark, and its checksum. */
 const ORPHAN_TAIL = { bytes: 8, magic: 0x0b10ca04 } as const;
-const HUGE_FILES = 0x8;
 
 export class Rewriting {
   private readonly sums: Checksums;
@@ -147,13 +146,13 @@ export class Rewriting {
       view.setUint16(SHORT_INODE.fields.attributesHigh.offset, high32(block), true);
     }
     renumberValues(bytes, attributesIn(bytes), this.numberOf);
-    if (kind === FOLDER && (flags & INLINE_DATA) !== 0) this.inlineFolder(bytes);
+    if (kind === FOLDER && (flags & INODE_FLAG.inline) !== 0) this.inlineFolder(bytes);
     this.file(this.numbers.get(number)!, bytes, kind === FOLDER);
     return { what, made };
   }
 
   private get hasHuge(): boolean {
-    return (this.gathered.head.superblock.readOnly & HUGE_FILES) !== 0;
+    return hasFeature(this.gathered.head.superblock, 'huge_file');
   }
 
   private putMap(bytes: Uint8Array, map: Uint8Array, size: number | undefined, sectors: number): void {

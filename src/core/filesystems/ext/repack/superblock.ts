@@ -2,11 +2,12 @@
 import { high32, low32 } from '../../../quantity/integers';
 import { decode, encodeInto } from '../../../bytes/record';
 import { checksumsOf } from '../checksums';
+import { FEATURE_BITS } from '../feature-bits';
 import { type Superblock, SUPERBLOCK } from '../records';
 import { firstFree, type Places } from './place';
 
-const TO_REPLAY = 0x4;
-const ORPHANS_THERE = 0x10000;
+const { needs_recovery: TO_REPLAY } = FEATURE_BITS.incompatible;
+const { orphan_present: ORPHANS_THERE } = FEATURE_BITS.readOnly;
 const [CLEAN, MET_ERRORS] = [1, 2];
 
 /** What else its superblock has to say. */

@@ -5,10 +5,11 @@
 import { decode } from '../../../bytes/record';
 import { BrokenChain } from '../../volume';
 import type { Checksums } from '../checksums';
+import { type FeatureFields, hasFeature } from '../feature-bits';
 import { sealInode } from '../inode';
 import { ATTRIBUTES_MAGIC, FILE_TYPE, INODE_FLAG } from '../numbers';
 import { SHORT_INODE } from '../records';
-import { type ExtInode, INLINE_DATA, type Inodes } from '../read/inodes';
+import { type ExtInode, type Inodes } from '../read/inodes';
 import { Accounts } from './accounts';
 import { shortened } from './shorten';
 import type { PatchedView } from './view';
@@ -21,8 +22,7 @@ export interface OrphansDone {
 }
 
 const HALF = 2 ** 32;
-/** Compatible feature of a file of orphans; what it says of being used; clusters of more than a block; attributes in inodes. */
-const [HAS_FILE, FILE_IN_USE, CLUSTERS, ATTRIBUTE_INODES] = [0x1000, 0x10000, 0x200, 0x400];
+/** Mark of each block of the file of orphans. */
 const FILE_MAGIC = 0x0b10ca04;
 /** Bytes at the end of each block of that file. */
 const FILE_TAIL = 8;
@@ -57,7 +57,7 @@ class Orphans {
   }
 
   private hasBlocks({ kind, flags, size }: ExtInode): boolean {
-    if ((flags & INLINE_DATA) !== 0) return false;
+    if ((flags & INODE_FLAG.inline) !== 0) return false;
     if (kind === FILE_TYPE.file.mode || kind === FILE_TYPE.folder.mode) return true;
     return kind === FILE_TYPE.link.mode && ((flags & INODE_FLAG.extents) !== 0 || size >= SHORT_TARGET);
   }
@@ -75,7 +75,7 @@ class Orphans {
 
   private async shorten(inode: ExtInode): Promise<void> {
     const { block } = this.inodes.head;
-    if (!this.hasBlocks(inode) && (inode.flags & INLINE_DATA) === 0)
+    if (!this.hasBlocks(inode) && (inode.flags & INODE_FLAG.inline) === 0)
       throw new BrokenChain(`inode ${inode.number} cannot be made shorter`);
     this.shortened += 1;
     const bytes = new Uint8Array(inode.bytes);
@@ -119,7 +119,7 @@ class Orphans {
     const { head } = this.inodes;
     const { attributesLow, attributesHigh } = decode(SHORT_INODE, inode);
     const at = attributesLow + attributesHigh * HALF;
-    if ((head.superblock.incompatible & ATTRIBUTE_INODES) !== 0)
+    if (hasFeature(head.superblock, 'ea_inode'))
       this.troubles.push(`attributes of inode ${number} may lie in inodes of their own: those were not let go of`);
     if (at === 0) return;
     if (at >= head.blocks) throw new BrokenChain(`attributes of inode ${number} lie outside of the volume`);
@@ -137,9 +137,8 @@ class Orphans {
   /** Those of the file that kernels of today keep. */
   private async *inFile(): AsyncGenerator<number> {
     const { head } = this.inodes;
-    const { compatible, readOnly, orphanFile } = head.superblock;
-    if ((compatible & HAS_FILE) === 0 || (readOnly & FILE_IN_USE) === 0) return;
-    const file = await this.inodes.at(orphanFile);
+    if (!hasOrphanFile(head.superblock)) return;
+    const file = await this.inodes.at(head.superblock.orphanFile);
     for await (const { count, at } of this.inodes.runs(file)) {
       if (at === undefined) continue;
       for (let i = 0; i < count; i++) {
@@ -179,14 +178,15 @@ class Orphans {
   }
 }
 
+/** There is a file of orphans, and something in it. */
+const hasOrphanFile = (superblock: FeatureFields): boolean =>
+  hasFeature(superblock, 'orphan_file') && hasFeature(superblock, 'orphan_present');
+
 /** Works off what is to be deleted or made shorter; `view`, which `inodes` read, takes what changes. */
 export async function workOff(inodes: Inodes, view: PatchedView, sums: Checksums): Promise<OrphansDone> {
   const { superblock } = inodes.head;
-  const isAny =
-    superblock.lastOrphan !== 0 ||
-    ((superblock.compatible & HAS_FILE) !== 0 && (superblock.readOnly & FILE_IN_USE) !== 0);
-  if (!isAny) return { deleted: 0, shortened: 0, troubles: [] };
-  if ((superblock.readOnly & CLUSTERS) !== 0)
+  if (superblock.lastOrphan === 0 && !hasOrphanFile(superblock)) return { deleted: 0, shortened: 0, troubles: [] };
+  if (hasFeature(superblock, 'bigalloc'))
     return {
       deleted: 0,
       shortened: 0,

@@ -7,6 +7,7 @@ import { decode } from '../../../bytes/record';
 import { grouped } from '../../../quantity/units';
 import { BrokenChain } from '../../volume';
 import { checksumsOf } from '../checksums';
+import { FEATURE_BITS, hasFeature } from '../feature-bits';
 import { SUPERBLOCK_AT } from '../numbers';
 import { LONG_GROUP, SHORT_GROUP, SUPERBLOCK } from '../records';
 import { descriptorAt, type ExtHead, hasJournalToReplay, readExtHead } from '../read/head';
@@ -32,16 +33,16 @@ export interface Replay {
   readonly troubles: readonly string[];
 }
 
-/** Word that a journal is in use; state of a volume that was let go of cleanly. */
-const [RECOVER, CLEAN] = [0x4, 0x1];
-const FILE_IN_USE = 0x10000;
-const HAS_JOURNAL = 0x4;
+/** State of a volume that was let go of cleanly. */
+const CLEAN = 0x1;
+const { needs_recovery: RECOVER } = FEATURE_BITS.incompatible;
+const { orphan_present: FILE_IN_USE } = FEATURE_BITS.readOnly;
 const MOST_GROUPS = 1_000_000;
 
 /** True where something is to be worked off before a volume is as a kernel sees it. */
 function isUnfinished(head: ExtHead): boolean {
-  const { lastOrphan, readOnly } = head.superblock;
-  return hasJournalToReplay(head) || lastOrphan !== 0 || (readOnly & FILE_IN_USE) !== 0;
+  const { superblock } = head;
+  return hasJournalToReplay(head) || superblock.lastOrphan !== 0 || hasFeature(superblock, 'orphan_present');
 }
 
 const NOTHING: Replay = {
@@ -81,7 +82,7 @@ async function settledSuperblock(view: BlockSource, base: number, head: ExtHead)
 /** Replays the journal into a view. Throws a JournalBroken where that cannot be. */
 async function replayJournal(source: BlockSource, base: number, head: ExtHead, view: PatchedView) {
   const { superblock, block } = head;
-  if ((superblock.compatible & HAS_JOURNAL) === 0 || superblock.journalInode === 0)
+  if (!hasFeature(superblock, 'has_journal') || superblock.journalInode === 0)
     throw new JournalBroken('it lies on another device');
   const inodes = new Inodes(source, base, head);
   const log = await readLog(inodes, await inodes.at(superblock.journalInode));

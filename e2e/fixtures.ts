@@ -1,10 +1,18 @@
-import { type APIRequestContext, expect, type Page, test as base } from '@playwright/test';
+import { type APIRequestContext, expect, type Page } from '@playwright/test';
 import type { BuildView } from '../src/contract/builds';
 import type { LayoutView } from '../src/contract/layouts';
 import type { Slot } from '../src/core/layout/document';
+import { test as served } from './server';
+
+/** Runs in the page: what the server sent has been taken over by what runs in the browser, where anything does. */
+function isAlive(): boolean {
+  if (document.querySelector('script[src*="/_next/"]') === null) return true;
+  const main = document.querySelector('#main');
+  return main === null || Object.keys(main).some((key) => key.startsWith('__reactFiber'));
+}
 
 /** A test in which a console error or a request to another host is a failure. */
-export const test = base.extend<{ quiet: undefined }>({
+export const test = served.extend<{ quiet: undefined }>({
   quiet: [
     async ({ page, baseURL }, use) => {
       const troubles: string[] = [];
@@ -21,7 +29,11 @@ export const test = base.extend<{ quiet: undefined }>({
       });
       // A page is looked at when it is alive, not only painted.
       const goto = page.goto.bind(page);
-      page.goto = (url, options) => goto(url, { waitUntil: 'networkidle', ...options });
+      page.goto = async (url, options) => {
+        const response = await goto(url, { waitUntil: 'networkidle', ...options });
+        await page.waitForFunction(isAlive);
+        return response;
+      };
       await use(undefined);
       expect(troubles).toEqual([]);
     },

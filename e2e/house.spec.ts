@@ -1,5 +1,5 @@
 /** What holds on every screen: accessibility, themes, and who may talk to the server. */
-import { type ChildProcess, spawn } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { request as httpRequest } from 'node:http';
 import { tmpdir } from 'node:os';
@@ -7,6 +7,7 @@ import path from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { builtDemo, expect, newLayout, surveyOfDemo, test } from './fixtures';
+import { endServer, startServer } from './server';
 
 for (const theme of ['light', 'dark'] as const) {
   test.describe(`in the ${theme} theme`, () => {
@@ -211,30 +212,18 @@ test('the published schema is served', async ({ request }) => {
 });
 
 test.describe('a server that writes slowly', () => {
-  const PORT = 4320;
   let server: ChildProcess;
   let data: string;
 
-  async function start(): Promise<void> {
-    const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data, LOESS_WRITE_RATE: '1000' };
-    server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
-    await new Promise<void>((resolve) => {
-      server.stdout!.on('data', (chunk: Buffer) => {
-        if (String(chunk).includes('Loess is at')) resolve();
-      });
-    });
-  }
-
+  const start = async (port: number) => {
+    server = await startServer(port + 1, data, { LOESS_WRITE_RATE: '1000' });
+  };
   /** Ends the server as a power cut would. */
-  async function kill(): Promise<void> {
-    const gone = new Promise((resolve) => server.once('exit', resolve));
-    server.kill('SIGKILL');
-    await gone;
-  }
+  const kill = () => endServer(server, 'SIGKILL');
 
-  test.beforeAll(async () => {
+  test.beforeAll(async ({ port }) => {
     data = mkdtempSync(path.join(tmpdir(), 'loess-slow-'));
-    await start();
+    await start(port);
   });
 
   test.afterAll(async () => {
@@ -242,7 +231,7 @@ test.describe('a server that writes slowly', () => {
     rmSync(data, { recursive: true, force: true });
   });
 
-  test.use({ baseURL: `http://127.0.0.1:${PORT}` });
+  test.use({ baseURL: ({ port }, provide) => provide(`http://127.0.0.1:${port + 1}`) });
 
   test('shows progress with rate and time left; cancel leaves nothing', async ({ page }) => {
     await page.goto('/layouts/gauge-logger/build');
@@ -254,14 +243,14 @@ test.describe('a server that writes slowly', () => {
     expect(readdirSync(path.join(data, 'builds'))).toEqual([]);
   });
 
-  test('killed during a build, it says so after the restart and keeps everything else', async ({ page }) => {
+  test('killed during a build, it says so after the restart and keeps everything else', async ({ page, port }) => {
     await page.goto('/layouts/gauge-logger/build');
     await page.getByRole('button', { name: 'Build revision 1' }).click();
     await expect(page.getByText(/writing · .* left/)).toBeVisible();
     expect(readdirSync(path.join(data, 'builds'))).toHaveLength(1);
     await page.goto('about:blank');
     await kill();
-    await start();
+    await start(port);
     await page.goto('/layouts/gauge-logger/build');
     await expect(page.getByText('The server ended while this was being built.')).toBeVisible();
     expect(readdirSync(path.join(data, 'builds'))).toEqual([]);

@@ -3,7 +3,8 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
+import { test } from './server';
 
 let folder: string;
 test.beforeEach(() => {
@@ -23,7 +24,7 @@ function started(env: Readonly<Record<string, string>>) {
 
 const data = () => path.join(folder, 'data');
 
-const CASES: readonly (readonly [name: string, make: () => Record<string, string>, sentence: RegExp])[] = [
+const CASES: readonly (readonly [name: string, make: (port: number) => Record<string, string>, sentence: RegExp])[] = [
   [
     'a file in the place of the data folder',
     () => {
@@ -61,20 +62,24 @@ const CASES: readonly (readonly [name: string, make: () => Record<string, string
     /LOESS_LOG must be a level \(debug, info, warn, error\)/,
   ],
   ['a port that is none', () => ({ LOESS_DATA: data(), PORT: 'tide' }), /PORT must be a whole number above zero/],
-  ['a port that is in use', () => ({ LOESS_DATA: data(), PORT: '4319' }), /Port 4319 is in use\. Name another in PORT/],
+  [
+    'a port that is in use',
+    (port) => ({ LOESS_DATA: data(), PORT: String(port) }),
+    /Port 43\d\d is in use\. Name another in PORT/,
+  ],
 ];
 
 for (const [name, make, sentence] of CASES)
-  test(`${name} is told`, () => {
-    const { status, said } = started(make());
+  test(`${name} is told`, ({ port }) => {
+    const { status, said } = started(make(port));
     expect(said).toMatch(sentence);
     expect(status).toBe(1);
     expect(said).not.toMatch(/^\s+at /m);
   });
 
-test('the log goes where it is said, one object a line, with the path of the data folder', () => {
+test('the log goes where it is said, one object a line, with the path of the data folder', ({ port: taken }) => {
   const file = path.join(folder, 'loess.log');
-  started({ LOESS_DATA: data(), LOESS_LOG: `debug:${file}`, PORT: '4319' });
+  started({ LOESS_DATA: data(), LOESS_LOG: `debug:${file}`, PORT: String(taken) });
   expect(existsSync(file)).toBe(true);
   const lines = readFileSync(file, 'utf8')
     .trim()
@@ -83,5 +88,5 @@ test('the log goes where it is said, one object a line, with the path of the dat
   expect(lines.length).toBeGreaterThan(0);
   for (const line of lines)
     expect(line).toMatchObject({ time: expect.any(String), level: expect.any(String), message: expect.any(String) });
-  expect(lines.some(({ level, port }) => level === 'error' && port === 4319)).toBe(true);
+  expect(lines.some(({ level, port }) => level === 'error' && port === taken)).toBe(true);
 });

@@ -79,6 +79,8 @@ test('a risk is accepted with a reason, builds, stands in the report, and comes 
   await expect(page.getByRole('button', { name: /Build revision/ })).toBeDisabled();
   await expect(page.getByText(/^2 risks wait to be mended/)).toBeVisible();
   await page.getByRole('link', { name: 'Back to the designer', exact: true }).first().click();
+  // The page that it leaves says the same of both.
+  await expect(page.getByRole('listbox')).toBeVisible();
   for (const [sentence, reason] of [
     [/none of its partitions \(2\)/, 'the loader looks for a label'],
     [/440 bytes of code/, 'installed on the first start'],

@@ -7,6 +7,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { CHROMIUM } from './chromium.mjs';
 
 export const ROOT = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 export const CACHE = path.join(ROOT, '.cache');
@@ -157,7 +158,7 @@ export function bundleTerminal() {
 }
 
 const DEBIAN = {
-  chromium: '/usr/bin/chromium',
+  'chromium-headless-shell': CHROMIUM,
   'qemu-system-x86': '/usr/bin/qemu-system-x86_64',
   zsh: '/usr/bin/zsh',
   fish: '/usr/bin/fish',

@@ -3,6 +3,7 @@ import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { LAUNCH } from './chromium.mjs';
 import { installDependencies, installTestMachines, ROOT } from './prepare.mjs';
 
 process.chdir(ROOT);
@@ -19,7 +20,7 @@ await new Promise((resolve) => {
   server.stdout.on('data', (chunk) => String(chunk).includes('Loess is at') && resolve());
 });
 
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+const browser = await chromium.launch(LAUNCH);
 
 async function withPage(colorScheme, work) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme });

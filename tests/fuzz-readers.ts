@@ -81,8 +81,8 @@ async function unpacked(bytes: Buffer, file: string, leaveOut: boolean): Promise
 }
 
 /** Keeps what broke something as a sparse file, to look into it. */
-function dumped(image: FoundImage, n: number): string {
-  const file = path.join(tmpdir(), `loess-mutant-${n}.img`);
+function dumped(image: FoundImage, name: string): string {
+  const file = path.join(tmpdir(), `loess-${name.replaceAll(' ', '-')}.img`);
   const out = openSync(file, 'w');
   for (const page of image.filled)
     if (page * 4096 < image.size)
@@ -92,64 +92,89 @@ function dumped(image: FoundImage, n: number): string {
   return file;
 }
 
+/** What mutants are made of. */
+interface Stock {
+  /** Media: those that it began with, and behind them those that are kept. */
+  readonly corpus: FoundImage[];
+  readonly zips: Buffer[];
+  /** Where archives are laid to be unpacked. */
+  readonly folder: string;
+}
+
+/** What one mutant came to. */
+interface Tried {
+  /** Milliseconds of the processors: of what others do on the machine nothing is counted. */
+  readonly time: number;
+  readonly image?: FoundImage;
+  readonly archive?: Buffer;
+}
+
+/** Makes a mutant of a base and looks at it, with the same draws each time; `name` is for whoever looks into it. */
+async function tried({ zips, folder }: Stock, base: FoundImage, draw: Draw, name: string): Promise<Tried> {
+  const started = process.cpuUsage();
+  const time = () => {
+    const { user, system } = process.cpuUsage(started);
+    return (user + system) / 1000;
+  };
+  let image: FoundImage | undefined;
+  try {
+    if (draw(ARCHIVE) === 0) {
+      const archive = changedArchive(zips[draw(zips.length)]!, draw);
+      await unpacked(archive, path.join(folder, 'archive'), draw(2) === 0);
+      return { time: time(), archive };
+    }
+    image = mutant(base, draw);
+    if (draw(KEPT_TOO) === 0) await lookAt(image, draw);
+    else {
+      const { partitions, sectorSize } = await surveyed(image, draw);
+      if (draw(WALKED) === 0)
+        await walked(
+          image,
+          partitions.map(({ start }) => start * sectorSize),
+        );
+    }
+    return { time: time(), image };
+  } catch (error) {
+    const kept = image ? `, kept as ${dumped(image, name)}` : '';
+    throw new Error(`${name}${kept}: ${(error as Error).stack ?? String(error)}`, { cause: error });
+  }
+}
+
 /** Mutants of one process: those of its number among all. */
 async function work(count: number, seed: number, of: number, among: number): Promise<void> {
   const coverage = new Coverage();
   await coverage.start();
   const folder = mkdtempSync(path.join(tmpdir(), 'loess-fuzz-'));
-  const corpus: FoundImage[] = [
-    ...(await bases()),
-    ...(await Promise.all([...HOSTILE, ...HOSTILE_EXT].map(([, make]) => make()))).filter(
-      ({ size }) => size <= 70 * 2 ** 20,
-    ),
-  ];
+  const hostile = await Promise.all([...HOSTILE, ...HOSTILE_EXT].map(([, make]) => make()));
+  const corpus = [...(await bases()), ...hostile.filter(({ size }) => size <= 70 * 2 ** 20)];
   const kept = corpus.length;
-  const zips = await archives();
+  const stock: Stock = { corpus, zips: await archives(), folder };
   let blocks = await coverage.fresh();
   const slow: string[] = [];
   const batch: FoundImage[] = [];
   for (let n = of; n < count; n += among) {
-    const draw = generator(seed + n * 7919);
-    draw(2);
-    // Of what others do on the machine nothing is counted.
-    const started = process.cpuUsage();
-    const isRecent = corpus.length > kept && draw(2) === 0;
-    let image: FoundImage | undefined;
-    const base = corpus[isRecent ? kept + draw(corpus.length - kept) : draw(corpus.length)]!;
-    try {
-      if (draw(ARCHIVE) === 0) {
-        const at = draw(zips.length);
-        const bytes = changedArchive(zips[at]!, draw);
-        await unpacked(bytes, path.join(folder, 'archive'), draw(2) === 0);
-        if ((await coverage.fresh()) > 0) zips.push(bytes);
-      } else {
-        image = mutant(base, draw);
-        if (draw(KEPT_TOO) === 0) await lookAt(image, draw);
-        else {
-          const survey = await surveyed(image, draw);
-          if (draw(WALKED) === 0)
-            await walked(
-              image,
-              survey.partitions.map(({ start }) => start * survey.sectorSize),
-            );
-        }
-        batch.push(image);
-        const isFull = batch.length === BATCH;
-        const fresh = isFull ? await coverage.fresh() : 0;
-        blocks += fresh;
-        if (fresh > 0) corpus.push(...batch);
-        if (isFull) batch.length = 0;
-        if (corpus.length > CORPUS) corpus.splice(kept, corpus.length - CORPUS);
-      }
-    } catch (error) {
-      const kept = image ? `, kept as ${dumped(image, n)}` : '';
-      throw new Error(`mutant ${n} of seed ${seed}${kept}: ${(error as Error).stack ?? String(error)}`, {
-        cause: error,
-      });
+    const choose = generator(seed + n * 7919);
+    choose(2);
+    const isRecent = corpus.length > kept && choose(2) === 0;
+    const base = corpus[isRecent ? kept + choose(corpus.length - kept) : choose(corpus.length)]!;
+    const name = `mutant ${n} of seed ${seed}`;
+    const once = () => tried(stock, base, generator(seed + n * 7919 + 1), name);
+    const { time, image, archive } = await once();
+    // What was in the way the first time, a collection of what others left for example, is not the second time.
+    if (time > MOST_TIME) {
+      const again = Math.min(time, (await once()).time);
+      if (again > MOST_TIME)
+        slow.push(`${name} took ${Math.round(again)} ms${image ? `: ${dumped(image, name)}` : ''}`);
     }
-    const spent = process.cpuUsage(started);
-    const time = (spent.user + spent.system) / 1000;
-    if (time > MOST_TIME) slow.push(`mutant ${n} of seed ${seed} took ${Math.round(time)} ms`);
+    if (image) batch.push(image);
+    if (archive && (await coverage.fresh()) > 0) stock.zips.push(archive);
+    if (batch.length === BATCH) {
+      const fresh = await coverage.fresh();
+      blocks += fresh;
+      if (fresh > 0) corpus.push(...batch);
+      batch.length = 0;
+      if (corpus.length > CORPUS) corpus.splice(kept, corpus.length - CORPUS);
+    }
     if ((n - of) % (among * 10_000) === 0)
       console.log(
         `process ${of + 1}: ${n} of ${count}; ${corpus.length - kept} kept, ${blocks} blocks; ${(process.memoryUsage().rss / 2 ** 20).toFixed(0)} MiB`,

@@ -65,6 +65,8 @@ export interface WriteWorkerData {
 
 /** States of a turn: the last one asks whoever ends it to wake another. */
 const [FREE, TAKEN, WAITED_FOR] = [0, 1, 2];
+/** Looks at a turn before one sleeps: about as long as a block takes to be written, because waking takes as long. */
+const LOOKS = 6000;
 /** Milliseconds that one waits for a turn. */
 const LONGEST = 2000;
 
@@ -79,9 +81,14 @@ export class Turn {
     this.state = new Int32Array(shared);
   }
 
+  /** Takes it where nobody has it. */
+  tryTake(): boolean {
+    return Atomics.compareExchange(this.state, 0, FREE, TAKEN) === FREE;
+  }
+
   /** Waits until nobody else has it; whoever was ended while he had it is not waited for, the system keeps order all the same. */
   take(): void {
-    if (Atomics.compareExchange(this.state, 0, FREE, TAKEN) === FREE) return;
+    for (let i = 0; i < LOOKS; i++) if (Atomics.load(this.state, 0) === FREE && this.tryTake()) return;
     while (Atomics.exchange(this.state, 0, WAITED_FOR) !== FREE)
       if (Atomics.wait(this.state, 0, WAITED_FOR, LONGEST) === 'timed-out') return;
   }
@@ -104,8 +111,11 @@ function readWhole(descriptor: number, into: Buffer, at: number, length: number,
 
 /** Writes blocks of at most `most` bytes into the open file `target`. */
 export class BlockWriter {
-  private readonly out: Buffer;
+  /** What is written, and what was written before it and is to be compared yet, in turn. */
+  private out: Buffer;
+  private before: Buffer;
   private readonly back: Buffer;
+  private written: { readonly offset: number; readonly length: number } | undefined;
   /** The file that was read last stays open: large ones are read block by block. */
   private source: { readonly file: string; readonly descriptor: number } | undefined;
 
@@ -116,6 +126,7 @@ export class BlockWriter {
     private readonly turn?: Turn,
   ) {
     this.out = Buffer.allocUnsafeSlow(most);
+    this.before = Buffer.allocUnsafeSlow(most);
     this.back = Buffer.allocUnsafeSlow(most);
   }
 
@@ -127,7 +138,7 @@ export class BlockWriter {
         const trouble = this.writeBlock(block, sums);
         if (trouble) return { trouble, sums };
       }
-      return { trouble: undefined, sums };
+      return { trouble: this.compare(), sums };
     } catch (error) {
       const { message, code } = error as NodeJS.ErrnoException;
       return { trouble: { kind: 'system', message, code }, sums };
@@ -152,14 +163,30 @@ export class BlockWriter {
     const trouble = this.fill(block, sums);
     if (trouble) return trouble;
     const { offset, length } = block;
-    this.turn?.take();
+    if (this.turn && !this.turn.tryTake()) {
+      // While another one writes.
+      const differing = this.compare();
+      if (differing) return differing;
+      this.turn.take();
+    }
     try {
       this.writeOut(offset, length);
     } finally {
       this.turn?.end();
     }
+    const differing = this.compare();
+    [this.out, this.before] = [this.before, this.out];
+    this.written = { offset, length };
+    return differing;
+  }
+
+  /** Reads back what was written last, where it was not yet, and compares it. */
+  private compare(): Trouble | undefined {
+    if (!this.written) return undefined;
+    const { offset, length } = this.written;
+    this.written = undefined;
     const found = readWhole(this.target, this.back, 0, length, offset);
-    const isEqual = found === length && this.out.compare(this.back, 0, length, 0, length) === 0;
+    const isEqual = found === length && this.before.compare(this.back, 0, length, 0, length) === 0;
     return isEqual ? undefined : { kind: 'differs', offset };
   }
 

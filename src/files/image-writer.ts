@@ -19,9 +19,9 @@ import {
 } from './block-writer';
 import { startThread, workerFile } from './thread';
 
-/** Bytes of a block. */
-const BLOCK = 256 * 1024;
-/** Bytes of a batch, at most: about a millisecond's work here, some twenty in a thread, because threads that take turns at writing wait for each other. */
+/** Bytes of a block: several of them stay in the cache of a processor. */
+const BLOCK = 128 * 1024;
+/** Bytes of a batch, at most: less than a millisecond's work here, some ten in a thread, because threads that take turns at writing wait for each other. */
 const BATCH_HERE = BLOCK;
 const BATCH_THREAD = 64 * BLOCK;
 /** Runs of zeros of a page and more are left as holes of the new file. */
@@ -32,6 +32,8 @@ const FLUSH_AFTER = 256 * MIB;
 const MANY_BYTES = 32 * MIB;
 const MANY_PIECES = 2000;
 const THREADS = 2;
+/** Batches that a thread has at once, so that it need not wait for the next. */
+const AT_ONCE = 2;
 /** What such a thread makes and lets go of at once is little: more room for that would only lie there. */
 const LITTLE_MEMORY = { maxYoungGenerationSizeMb: 4 };
 
@@ -254,7 +256,8 @@ export async function writeExtents(extents: Lots, options: WriteOptions): Promis
     }
   };
   // The file is let go of only when nobody writes any more.
-  const outcomes = await Promise.allSettled(writers.map(work));
+  const rounds = Array.from({ length: isThreaded ? AT_ONCE : 1 }, () => writers);
+  const outcomes = await Promise.allSettled(rounds.flat().map(work));
   await Promise.all(writers.map((writer) => writer.close()));
   const flushed = await Promise.allSettled([flush.end()]);
   const rejected = [...outcomes, ...flushed].find((one) => one.status === 'rejected');

@@ -1,4 +1,4 @@
-/** Threads that answer one message at a time; their programs are bundled, and end when nothing is sent. */
+/** Threads that answer messages in the order in which they come; their programs are bundled, and end when nothing is sent. */
 import path from 'node:path';
 import { type ResourceLimits, Worker } from 'node:worker_threads';
 
@@ -9,7 +9,7 @@ export function workerFile(name: 'write-worker' | 'read-worker'): string {
 }
 
 export interface Thread<Order, Answer> {
-  /** Asks it; the answer before has come. Rejects where it ends instead. */
+  /** Asks it; what was asked before is answered first. Rejects where it ends instead. */
   readonly ask: (order: Order) => Promise<Answer>;
   /** Lets it end, and waits for that. */
   readonly close: () => Promise<void>;
@@ -23,18 +23,23 @@ export function startThread<Order, Answer>(
   resourceLimits: ResourceLimits = {},
 ): Thread<Order, Answer> {
   const thread = new Worker(program, { workerData, resourceLimits });
-  const gone = new Promise<void>((resolve) => thread.once('exit', () => resolve()));
+  const waiting: { readonly resolve: (answer: Answer) => void; readonly reject: (error: Error) => void }[] = [];
   let failure: Error | undefined;
+  let hasEnded = false;
+  thread.on('message', (answer: Answer) => waiting.shift()?.resolve(answer));
   thread.on('error', (error: Error) => (failure = error));
+  const gone = new Promise<void>((resolve) =>
+    thread.once('exit', () => {
+      hasEnded = true;
+      for (const { reject } of waiting.splice(0)) reject(failure ?? new Error(ended));
+      resolve();
+    }),
+  );
   return {
     ask: (order) =>
       new Promise((resolve, reject) => {
-        const refuse = () => reject(failure ?? new Error(ended));
-        thread.once('exit', refuse);
-        thread.once('message', (answer: Answer) => {
-          thread.off('exit', refuse);
-          resolve(answer);
-        });
+        if (hasEnded) return reject(failure ?? new Error(ended));
+        waiting.push({ resolve, reject });
         thread.postMessage(order);
       }),
     close: () => {

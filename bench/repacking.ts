@@ -11,7 +11,7 @@ import { watched } from './watched';
 
 const SIZE = 16 * GIB;
 const USED = 3 * GIB;
-const RUNS = 3;
+const RUNS = 5;
 /** What is in it: some large files, and many small ones. */
 const KINDS = [
   { bytes: 96 * MIB, count: 16 },

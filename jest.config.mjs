@@ -39,7 +39,7 @@ export default {
       testMatch: ['**/*.test.ts'],
       testPathIgnorePatterns: ['\\.proof\\.test\\.ts$'],
     },
-    // What goes through everything, or through thousands of mutants, and takes its time.
+    // What goes through everything, through whole volumes, or through thousands of mutants, and takes its time.
     { ...shared, displayName: 'proof', roots: ['<rootDir>/src'], testMatch: ['**/*.proof.test.ts'] },
     {
       ...shared,

@@ -7,7 +7,7 @@ const LONGEST = [
   'machine/shapes.test.ts',
   'machine/contents.test.ts',
   'machine/kernel.test.ts',
-  'compose/compose.test.ts',
+  'compose/compose.proof.test.ts',
 ];
 
 export default class LongestFirst extends Sequencer {

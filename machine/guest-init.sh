@@ -119,6 +119,8 @@ if [ -n "$cuts" ]; then
   wait
 fi
 dmesg | while read -r line; do echo "@log $line"; done
-echo @end
 sync
+echo @end
+# Whoever reads this ends the machine: a restart would cut off what the console has not said yet.
+sleep 120
 reboot -f

@@ -248,18 +248,26 @@ function machineWith({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]):
   return spawn('qemu-system-x86_64', [...machine, '-serial', 'stdio', ...boot, ...drives]);
 }
 
+/** The line with which a guest says that everything was said. */
+const END = /(^|\n)@end\r?\n/;
+
 function start(machine: Machine, disks: readonly GuestDisk[], limit: number): Promise<string> {
   return new Promise((resolve, reject) => {
     const child = machineWith(machine, disks);
     let said = '';
     let complained = '';
+    let hasEnded = false;
     const timer = setTimeout(() => child.kill('SIGKILL'), limit);
-    child.stdout.on('data', (chunk: Buffer) => (said += chunk.toString('latin1')));
+    child.stdout.on('data', (chunk: Buffer) => {
+      said += chunk.toString('latin1');
+      hasEnded ||= END.test(said.slice(-chunk.length - 8));
+      if (hasEnded) child.kill();
+    });
     child.stderr.on('data', (chunk: Buffer) => (complained += chunk.toString('latin1')));
     child.on('error', reject);
     child.on('close', () => {
       clearTimeout(timer);
-      if (said.includes('@end')) resolve(said);
+      if (hasEnded) resolve(said);
       else reject(new Error(`The guest ended early. It said:\n${said.slice(-3000)}\n${complained.slice(-1000)}`));
     });
   });

@@ -76,6 +76,8 @@ while read -r type option device; do
   /debian/mount -t "$type" -o "$option" "/dev/$device" /mnt 2>/tmp/said && umount /mnt || echo "@refused $type $option"
 done </options
 dmesg | while read -r line; do echo "@log $line"; done
-echo @end
 sync
+echo @end
+# Whoever reads this ends the machine: a restart would cut off what the console has not said yet.
+sleep 120
 reboot -f

@@ -31,8 +31,9 @@ export function startServer(
   });
 }
 
-/** Ends a server, and waits until it has. */
+/** Ends a server, and waits until it has; one that ended by itself is not waited for. */
 export async function endServer(server: ChildProcess, signal: NodeJS.Signals): Promise<void> {
+  if (server.exitCode !== null || server.signalCode !== null) return;
   const gone = new Promise((resolve) => server.once('exit', resolve));
   server.kill(signal);
   await gone;

@@ -68,6 +68,11 @@ function page(server: FakeServer, living: () => number): DesignerStore {
   return store;
 }
 
+/** A page that is gone makes no new calls: which page a call is of is known by what it follows from. One for all: each costs every promise of the process. */
+const lives = new AsyncLocalStorage<number>();
+let living = 0;
+afterAll(() => lives.disable());
+
 test('200 sequences of work, killed and loaded anew at random moments, end as they were meant', async () => {
   await fc.assert(
     fc.asyncProperty(
@@ -79,9 +84,7 @@ test('200 sequences of work, killed and loaded anew at random moments, end as th
         installFakeBrowser(server, kept);
         const done: Gesture[] = [];
         let calls = 0;
-        let living = 0;
-        // A page that is gone makes no new calls: which page a call is of is known by what it follows from.
-        const lives = new AsyncLocalStorage<number>();
+        living += 1;
         const locks = new FakeLocks(
           () => lives.getStore()!,
           (life) => life !== living,

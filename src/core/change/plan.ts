@@ -41,7 +41,9 @@ const WINDOW = MIB;
 
 /** True where two pieces of bytes are alike. */
 export function alike(a: Uint8Array, b: Uint8Array): boolean {
-  return a.length === b.length && a.every((byte, i) => byte === b[i]);
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
 }
 
 /** Bytes that an extent covers. */
@@ -82,18 +84,29 @@ export async function eachWindow(
   for (let done = 0; done < length; done += WINDOW) await work(at + done, Math.min(WINDOW, length - done));
 }
 
-/** What lies in a range now: its sum, and whether it is what the range would put there; of stored content that is not looked at. */
-async function lookAt(extent: PlannedExtent, source: BlockSource): Promise<{ isSame: boolean; sum: string }> {
-  const sum = sha256.create();
-  let isSame = !('copied' in extent);
-  await eachWindow(0, plannedLength(extent), async (at, length) => {
-    const there = await source.read(extent.offset + at, length);
-    sum.update(there);
+/** True where what lies in a range is what the range would put there; of stored content that is not looked at. */
+async function isThere(extent: PlannedExtent, source: BlockSource): Promise<boolean> {
+  if ('copied' in extent) return false;
+  const length = plannedLength(extent);
+  for (let at = 0; at < length; at += WINDOW) {
+    const piece = partOf(extent, at, Math.min(WINDOW, length - at));
+    const taken = plannedLength(piece);
+    if ('zeros' in piece && source.isHole?.(piece.offset, taken)) continue;
+    const there = await source.read(piece.offset, taken);
     // A source may lend the same bytes for every reading: those of a moved range are read after these.
-    const kept = isSame && 'moved' in extent ? Uint8Array.from(there) : there;
-    if (isSame) isSame = alike(kept, await plannedBytes(partOf(extent, at, length), source));
+    const kept = 'moved' in piece ? Uint8Array.from(there) : there;
+    if (!alike(kept, await plannedBytes(piece, source))) return false;
+  }
+  return true;
+}
+
+/** The sum of what lies in a range now. */
+async function sumThere(extent: PlannedExtent, source: BlockSource): Promise<string> {
+  const sum = sha256.create();
+  await eachWindow(extent.offset, plannedLength(extent), async (at, length) => {
+    sum.update(await source.read(at, length));
   });
-  return { isSame, sum: bytesToHex(sum.digest()) };
+  return bytesToHex(sum.digest());
 }
 
 /** The plan that puts these ranges (without overlap) over a medium: what is there already is left out. */
@@ -103,8 +116,8 @@ export async function planOf(source: BlockSource, puts: readonly Put[], becomes 
     const { extent } = put;
     const length = plannedLength(extent);
     if (length === 0) continue;
-    const { isSame, sum } = await lookAt(extent, source);
-    if (isSame) continue;
+    if (await isThere(extent, source)) continue;
+    const sum = await sumThere(extent, source);
     // Of what is only moved, of which there may be very much, it is told what lies there.
     const most = 'bytes' in extent ? HEAD_BYTES : SHOWN_BYTES;
     const head = Uint8Array.from(await source.read(extent.offset, Math.min(most, length)));

@@ -11,10 +11,16 @@ function isAlive(): boolean {
   return main === null || Object.keys(main).some((key) => key.startsWith('__reactFiber'));
 }
 
+/** What a page shows, for whoever reads of a failure and has not seen it. */
+async function shownBy(page: Page): Promise<string> {
+  const text = await page.evaluate(() => document.body.innerText).catch((error: Error) => error.message);
+  return `It was at ${page.url()}, and showed:\n${text.replace(/\s*\n\s*/g, '\n').slice(0, 1500)}`;
+}
+
 /** A test in which a console error or a request to another host is a failure. */
 export const test = served.extend<{ quiet: undefined }>({
   quiet: [
-    async ({ page, baseURL }, use) => {
+    async ({ page, baseURL }, use, test) => {
       const troubles: string[] = [];
       // A request that is refused, or cut by a test, is shown in the console by the browser itself.
       page.on('console', (message) => {
@@ -35,6 +41,7 @@ export const test = served.extend<{ quiet: undefined }>({
         return response;
       };
       await use(undefined);
+      if (test.status !== test.expectedStatus) console.log(await shownBy(page));
       expect(troubles).toEqual([]);
     },
     { auto: true },

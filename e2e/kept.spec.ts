@@ -45,6 +45,7 @@ test('a second system comes beside the first by mouse: what stays is untouched, 
   await expect(page.getByText('done, read back')).toBeVisible({ timeout: 120_000 });
   await expect(page.getByText(/equal to those of “survey-laptop.img”, compared one by one/)).toBeVisible();
   await page.getByRole('link', { name: 'Survey it' }).click();
+  await page.waitForURL(/\/surveys\?of=build/);
   await expect(page.getByRole('option', { name: /Partition 5, Second system/ })).toContainText('ext4');
   await expect(page.getByText('0 stops, 0 risks, 0 notes')).toBeVisible();
   const { slots } = await documentOf(request, id);

@@ -14,7 +14,7 @@ const transform = {
 };
 
 const shared = {
-  testEnvironment: 'node',
+  testEnvironment: '<rootDir>/tests/environment.ts',
   transform,
   setupFiles: ['<rootDir>/tests/properties.ts'],
   moduleNameMapper: {

@@ -1,4 +1,5 @@
 /** `keep` and `change`: a layout that keeps what an image holds, and a new image that is as such a layout says. */
+import { createHash } from 'node:crypto';
 import path from 'node:path';
 import { alteration } from '@/core/change/alter';
 import { type Becoming, becomings, gathered, type Side, stakeWords } from '@/core/change/before-after';
@@ -132,7 +133,7 @@ export async function change(io: Io, document: string, options: ChangeArguments)
     const made = await withImage(options.on, async (source): Promise<Change> => {
       const survey = await surveyMedium(source, { sectorSize: placement.sectorSize });
       refuseBuild(check(placement));
-      const plan = await alteration(placement, survey, source);
+      const plan = await alteration(placement, survey, source, () => createHash('sha256'));
       if (!plan.ok)
         throw new Ended(
           EXIT.stop,

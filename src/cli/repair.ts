@@ -1,12 +1,12 @@
 /** `repair`: what is wrong with an image, what would mend it, range by range; with `--into`, a new image that is mended. */
 import { type Plan, plannedLength, type PlannedRange } from '@/core/change/plan';
-import { REPAIRS, type Repaired, repaired } from '@/core/change/repair';
+import { repairs } from '@/core/change/proposal';
+import { REPAIRS, type Repaired } from '@/core/change/repair';
 import { fieldChanges } from '@/core/change/told';
 import { checkSurvey } from '@/core/findings/survey/check';
 import { grouped, inBoth } from '@/core/quantity/units';
 import type { Survey } from '@/core/survey/found';
 import { structuresOf } from '@/core/survey/structures';
-import { surveyMedium } from '@/core/survey/survey';
 import { answerText } from './answering';
 import { imageChanged, type IntoArguments, leftData, leftText } from './changed';
 import { Ended, EXIT, type Exit } from './exit';
@@ -28,12 +28,7 @@ interface Proposal extends Omit<Repaired, 'draft'> {
 function proposed(image: string, options: RepairArguments): Promise<Proposal> {
   return withImage(image, async (source) => {
     const before = await surveyed(source, options.sectorSize);
-    const { draft, ...found } = await repaired(
-      source,
-      (medium) => surveyMedium(medium, { sectorSize: before.sectorSize }),
-      (rule, survey) => checkSurvey(survey).some((one) => one.rule === rule),
-      options.only,
-    );
+    const { draft, ...found } = await repairs(source, before, options.only);
     return { ...found, before, plan: await draft.plan() };
   });
 }

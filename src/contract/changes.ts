@@ -1,5 +1,6 @@
 /** What server and interface tell each other about changes of images: before, after, and what is written. */
 import type { Becoming, Gathered } from '@/core/change/before-after';
+import type { Does } from '@/core/change/proposal';
 import type { FieldChange } from '@/core/change/told';
 import type { Finding } from '@/core/findings/layout/finding';
 import type { SurveyFinding } from '@/core/findings/survey/finding';
@@ -40,10 +41,6 @@ export interface ChangeView {
   /** What tells this plan from every other: who orders the image says that it was seen. */
   readonly mark: string;
 }
-
-export const DOES = ['repair', 'cut', 'clear'] as const;
-/** What is done to an image by itself. */
-export type Does = (typeof DOES)[number];
 
 /** What would mend, cut or clear an image. */
 export interface ProposalView {

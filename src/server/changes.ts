@@ -3,11 +3,8 @@ import { desc, eq } from 'drizzle-orm';
 import type { BuildView } from '@/contract/builds';
 import type { Candidate, ChangeView } from '@/contract/changes';
 import type { LayoutView } from '@/contract/layouts';
-import type { BlockSource } from '@/core/bytes/blocks';
-import { alteration } from '@/core/change/alter';
 import { becomings } from '@/core/change/before-after';
 import { layoutKeeping } from '@/core/change/keep';
-import { changedSource } from '@/core/change/plan';
 import { check } from '@/core/findings/layout/check';
 import { openRisks } from '@/core/findings/layout/acceptance';
 import { stopsAmong } from '@/core/findings/layout/finding';
@@ -16,19 +13,16 @@ import type { Layout } from '@/core/layout/document';
 import { placeWritten } from '@/core/naming/written';
 import type { Placement } from '@/core/placement/placement';
 import type { Survey } from '@/core/survey/found';
-import { surveyMedium } from '@/core/survey/survey';
-import { contentsFor, storedPath } from '@/files/stored';
-import { StoredReader } from '@/files/stored-reader';
-import { Reading } from '../files/reading/reading';
+import { contentsFor } from '@/files/stored';
+import type { Orders } from '../files/reading/orders';
 import { builds } from '../keeping/schema';
 import { listBench } from './bench';
 import { markOf, orderChanged, refuseUnseen, writtenRanges } from './changed-images';
 import type { Context } from './context';
 import { listImageFiles } from './image-folder';
 import { createLayout, getDocument, getLayout, slugOf } from './layouts';
-import { isClientGone } from './log';
 import { Refusal } from './refusal';
-import { type AskOf, type SurveyAsked, withSurvey } from './surveys';
+import { askAside, type SurveyAsked, withSurvey } from './surveys';
 
 /** Makes a layout that keeps everything that an image holds. */
 export function keepInLayout(context: Context, asked: SurveyAsked): Promise<LayoutView> {
@@ -64,11 +58,10 @@ export async function candidatesFor(context: Context, { found }: Layout): Promis
 interface Opened {
   readonly placement: Placement;
   readonly survey: Survey;
-  readonly source: BlockSource;
   readonly name: string;
-  readonly stored: StoredReader;
   readonly revision: number;
-  readonly askOf: AskOf;
+  /** The plan, and what a survey would find then, thought out beside all other requests. */
+  readonly planned: () => Promise<Orders['alteration']['answer']>;
 }
 
 export interface ChangeAsked {
@@ -89,39 +82,18 @@ async function withChange<T>(context: Context, asked: ChangeAsked, work: (opened
     );
   const { store } = context.folder;
   const placement = placeWritten(document, await contentsFor(store, document));
-  const stored = new StoredReader((sha256) => storedPath(store, sha256));
   const { sectorSize } = placement;
-  try {
-    return await withSurvey(context, { of: asked.of, sectorSize }, ({ survey, source, name, askOf }) =>
-      work({ placement, survey, source, name, stored, revision, askOf }),
-    );
-  } finally {
-    await stored.close();
-  }
-}
-
-/** The plan of a change; volumes are laid anew in a thread of their own, as long as somebody waits for that. */
-async function planned({ placement, survey, source, askOf }: Opened): ReturnType<typeof alteration> {
-  const reading = Reading.inBackground();
-  try {
-    return await alteration(placement, survey, source, (at, available, wish) =>
-      askOf(
-        reading,
-        'anew',
-        { at, available, wish },
-        () => !isClientGone(),
-        () => undefined,
-      ),
-    );
-  } finally {
-    reading.end();
-  }
+  return withSurvey(context, { of: asked.of, sectorSize }, (opened) => {
+    const { survey, name } = opened;
+    const planned = () => askAside(opened, 'alteration', { survey, document, store });
+    return work({ placement, survey, name, revision, planned });
+  });
 }
 
 /** An image before and after a revision of a layout. Reads, and writes nothing. */
 export function beforeAndAfter(context: Context, asked: ChangeAsked): Promise<ChangeView> {
   return withChange(context, asked, async (opened) => {
-    const { placement, survey, source, name, stored, revision } = opened;
+    const { placement, survey, name, revision, planned } = opened;
     const findings = check(placement);
     const view = {
       layoutId: asked.layoutId,
@@ -134,17 +106,16 @@ export function beforeAndAfter(context: Context, asked: ChangeAsked): Promise<Ch
     };
     const nothing = { ranges: [], left: [], mark: '', isOther: false };
     if (stopsAmong(findings).length > 0) return { ...view, ...nothing, refused: [] };
-    const plan = await planned(opened);
-    if (!plan.ok) return { ...view, ...nothing, refused: plan.error.lines, isOther: plan.error.isOther };
-    const { sectorSize } = placement;
-    const after = await surveyMedium(changedSource(source, plan.value, stored.read), { sectorSize });
+    const made = await planned();
+    if (!made.ok) return { ...view, ...nothing, refused: made.error.lines, isOther: made.error.isOther };
+    const { plan, after } = made.value;
     return {
       ...view,
       ...nothing,
       refused: [],
-      ranges: writtenRanges(plan.value, survey, after),
+      ranges: writtenRanges(plan, survey, after),
       left: checkSurvey(after),
-      mark: markOf(plan.value, String(revision)),
+      mark: markOf(plan, String(revision)),
     };
   });
 }
@@ -155,7 +126,7 @@ export async function startChange(
   asked: ChangeAsked & { readonly revision: number; readonly mark: string },
 ): Promise<BuildView> {
   return withChange(context, asked, async (opened) => {
-    const { placement, name, revision } = opened;
+    const { placement, name, revision, planned } = opened;
     const findings = check(placement);
     const against = stopsAmong(findings)[0] ?? openRisks(findings)[0];
     if (against)
@@ -165,14 +136,15 @@ export async function startChange(
         `${against.sentence} Mend it, or accept it with a reason.`,
         'revision',
       );
-    const plan = await planned(opened);
-    if (!plan.ok) {
-      const { isOther, lines } = plan.error;
+    const made = await planned();
+    if (!made.ok) {
+      const { isOther, lines } = made.error;
       const what = isOther ? 'is not what the layout was made from' : 'cannot become what the layout says';
       const code = isOther ? 'not-the-medium' : 'not-changed';
       throw new Refusal(409, code, `“${name}” ${what}: ${lines.join('; ')}.`, 'of');
     }
-    refuseUnseen(plan.value, String(revision), asked.mark);
+    const { plan } = made.value;
+    refuseUnseen(plan, String(revision), asked.mark);
     const called = `${slugOf(placement.layout.name)}-r${revision}-changed.img`;
     return orderChanged(context, {
       layoutId: asked.layoutId,
@@ -180,7 +152,7 @@ export async function startChange(
       called,
       of: asked.of,
       from: name,
-      plan: plan.value,
+      plan,
     });
   });
 }

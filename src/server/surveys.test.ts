@@ -7,6 +7,7 @@ import {
   statSync,
   symlinkSync,
   truncateSync,
+  utimesSync,
   writeFileSync,
 } from 'node:fs';
 import { request as send } from 'node:http';
@@ -182,15 +183,32 @@ test('a build is refused while a risk is open, and tells the reasons of those th
 });
 
 describe('who leaves', () => {
-  test('ends what was read for them, and whoever waits with them gets the survey all the same', async () => {
+  const asked = { of: 'file:left.img', sectorSize: 512 } as const;
+  const ask = (requestId: string, isGone: () => boolean) =>
+    forRequest({ requestId, isGone }, () => surveyImage(context, asked));
+
+  beforeAll(() => {
     const image = mbr();
     writeFileSync(path.join(context.folder.images, 'left.img'), image.bytes(0, image.size));
-    let isGone = false;
-    const asked = { of: 'file:left.img', sectorSize: 512 } as const;
-    const leaving = forRequest({ requestId: 'a', isGone: () => isGone }, () => surveyImage(context, asked));
-    const staying = forRequest({ requestId: 'b', isGone: () => false }, () => surveyImage(context, asked));
-    isGone = true;
-    await expect(leaving).rejects.toMatchObject({ code: 'client-left' });
-    expect((await staying).survey.partitions).toHaveLength(2);
+  });
+
+  test('gets nothing, and what was begun for them is not remembered', async () => {
+    await expect(ask('a', () => true)).rejects.toMatchObject({ code: 'client-left' });
+    expect((await ask('b', () => false)).survey.partitions).toHaveLength(2);
+  });
+
+  test('takes nothing from whoever waits with them, in whatever order the two come to be asked for', async () => {
+    const changed = path.join(context.folder.images, 'left.img');
+    for (let i = 0; i < 20; i++) {
+      // An image that has changed is surveyed anew.
+      utimesSync(changed, i, i);
+      let isGone = false;
+      const leaving = ask('a', () => isGone);
+      const staying = ask('b', () => false);
+      isGone = true;
+      const [left, stayed] = await Promise.allSettled([leaving, staying]);
+      expect(stayed).toMatchObject({ status: 'fulfilled', value: { survey: { table: 'mbr' } } });
+      if (left.status === 'rejected') expect(left.reason).toMatchObject({ code: 'client-left' });
+    }
   });
 });

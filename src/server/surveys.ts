@@ -14,7 +14,7 @@ import type { Context } from './context';
 import { NotPlain, openPlain } from '../files/plain-file';
 import { fileSource } from '../files/file-source';
 import { NoLongerAsked, type OrderKind, type Orders, type ReadProgress } from '../files/reading/orders';
-import type { Reading } from '../files/reading/reading';
+import { Reading } from '../files/reading/reading';
 import { imageFilePath } from './image-folder';
 import { isClientGone } from './log';
 import { Refusal } from './refusal';
@@ -47,6 +47,26 @@ export type AskOf = <K extends OrderKind>(
   isWanted: () => boolean,
   onProgress: (progress: ReadProgress) => void,
 ) => Promise<Orders[K]['answer']>;
+
+/** Has a thread of its own do something, which stands back, as long as somebody waits for it. */
+export async function askAside<K extends OrderKind>(
+  { askOf }: { readonly askOf: AskOf },
+  kind: K,
+  asked: Orders[K]['asked'],
+): Promise<Orders[K]['answer']> {
+  const reading = Reading.inBackground();
+  try {
+    return await askOf(
+      reading,
+      kind,
+      asked,
+      () => !isClientGone(),
+      () => undefined,
+    );
+  } finally {
+    reading.end();
+  }
+}
 
 interface Opened {
   readonly source: BlockSource;

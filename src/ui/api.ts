@@ -1,5 +1,5 @@
 /** Calls to the server. A refusal comes back as a value with its sentence. */
-import type { Does } from '@/contract/changes';
+import type { Does } from '@/core/change/proposal';
 import type { BuildView } from '@/contract/builds';
 import type { BlobView, FileSource, FolderView, TreeChange, TreeView } from '@/contract/contents';
 import type { FolderOrder, Holdings } from '@/contract/keeping';

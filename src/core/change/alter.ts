@@ -6,7 +6,7 @@
 import type { BlockSource } from '../bytes/blocks';
 import { type Span, without } from '../bytes/extents';
 import { codeRange, composeSlots, tableRanges } from '../compose/compose';
-import { type LayAnew, layingAnew } from '../filesystems/ext/repack/order';
+import { laidAnew } from '../filesystems/ext/repack/order';
 import type { FoundEntry, FoundMedium } from '../layout/document';
 import { foundOf, keepsInside } from '../layout/kept';
 import { fail, ok, type Result } from '../quantity/result';
@@ -17,7 +17,7 @@ import { arraySectors } from '../tables/gpt';
 import { CODE_LENGTH } from '../tables/mbr';
 import { foundMedium } from './keep';
 import { hiddenAfterMove } from './moved';
-import { type Plan, plannedEnd, planOf, type Put } from './plan';
+import { type NewSum, type Plan, plannedEnd, planOf, type Put } from './plan';
 import { tableEdits } from './table-edits';
 
 const TABLE_WORDS = { mbr: 'an MBR', gpt: 'a GPT', none: 'no table' } as const;
@@ -124,7 +124,7 @@ async function movedRanges(placement: Placement, survey: Survey, source: BlockSo
 /** Kept ext volumes that are laid anew, each read where it lies. */
 async function repackedRanges(
   { sectorSize, layout, placed }: Placement,
-  layAnew: LayAnew,
+  source: BlockSource,
 ): Promise<Result<readonly Put[], readonly string[]>> {
   const ranges: Put[] = [];
   const refused: string[] = [];
@@ -133,7 +133,7 @@ async function repackedRanges(
     const was = slot.repack && foundOf(layout, slot);
     if (!slot.repack || !was || !keepsInside(slot)) continue;
     const wish = { bytes: one.sectors * sectorSize, numbering: slot.repack };
-    const laid = await layAnew(was.at * sectorSize, was.sectors * sectorSize, wish);
+    const laid = await laidAnew(source, was.at * sectorSize, was.sectors * sectorSize, wish);
     if (!laid.ok) {
       const { why, faults } = laid.error;
       const [fault] = faults;
@@ -190,14 +190,14 @@ function beside(ranges: readonly Put[], others: readonly Put[]): Put[] {
 }
 
 /**
- * The plan that turns a medium into what a layout says, or why there is none. The placement must have no stop finding. Volumes are
- * laid anew by `layAnew`, in another thread where that is asked. Reads the medium, and writes nothing.
+ * The plan that turns a medium into what a layout says, or why there is none. The placement must have no stop finding. What lies
+ * there is summed by `newSum`. Reads the medium, and writes nothing.
  */
 export async function alteration(
   placement: Placement,
   survey: Survey,
   source: BlockSource,
-  layAnew: LayAnew = layingAnew(source),
+  newSum?: NewSum,
 ): Promise<Result<Plan, NotAltered>> {
   const { layout } = placement;
   const not = (lines: readonly string[], isOther = true) => fail({ isOther, lines });
@@ -211,7 +211,7 @@ export async function alteration(
       ? await tableEdits(placement, survey, source)
       : ok<readonly Put[]>(newTable(placement, survey));
   if (!table.ok) return not([table.error]);
-  const repacked = await repackedRanges(placement, layAnew);
+  const repacked = await repackedRanges(placement, source);
   if (!repacked.ok) return not(repacked.error, false);
   const isEdited = layout.table.kind === survey.table && layout.table.kind !== 'none';
   const slots: Put[] = [
@@ -220,5 +220,5 @@ export async function alteration(
     ...(await movedRanges(placement, survey, source)),
     ...repacked.value,
   ];
-  return ok(await planOf(source, [...beside(table.value, slots), ...slots]));
+  return ok(await planOf(source, [...beside(table.value, slots), ...slots], newSum));
 }

@@ -1,10 +1,14 @@
 /** What is asked of an open file that others may have written, and what comes of it: plain data that goes to a thread and back. */
+import type { NotAltered } from '@/core/change/alter';
+import type { Plan } from '@/core/change/plan';
+import type { Proposed, ProposalWish } from '@/core/change/proposal';
 import type { VolumeCheck } from '@/core/filesystems/ext/check/whole';
-import type { LayAnew, RepackRefusal, RepackWish } from '@/core/filesystems/ext/repack/order';
+import type { RepackRefusal, RepackWish } from '@/core/filesystems/ext/repack/order';
 import type { Minima } from '@/core/filesystems/ext/repack/repack';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import type { RoomMap } from '@/core/filesystems/room-map';
 import type { Listing, VolumeEntry } from '@/core/filesystems/volume';
+import type { Layout } from '@/core/layout/document';
 import type { Result } from '@/core/quantity/result';
 import type { Survey } from '@/core/survey/found';
 
@@ -38,10 +42,15 @@ export interface Orders {
     };
     readonly answer: Result<RepackDone, RepackRefusal>;
   };
-  /** What would be written of the ext volume at a byte, laid anew; it takes as long as it takes. */
-  readonly anew: {
-    readonly asked: { readonly at: number; readonly available: number; readonly wish: RepackWish };
-    readonly answer: Awaited<ReturnType<LayAnew>>;
+  /** What would mend, cut or clear it, as it was surveyed; it takes as long as it takes. */
+  readonly proposal: {
+    readonly asked: { readonly survey: Survey; readonly wish: ProposalWish };
+    readonly answer: Proposed & Foreseen;
+  };
+  /** What turns it into what a layout says, whose contents lie in a store, or why nothing does; it takes as long as it takes. */
+  readonly alteration: {
+    readonly asked: { readonly survey: Survey; readonly document: Layout; readonly store: string };
+    readonly answer: Result<{ readonly plan: Plan } & Foreseen, NotAltered>;
   };
   /** The SHA-256 of all of it, in hexadecimal; it takes as long as it takes. */
   readonly digest: { readonly asked: object; readonly answer: string };
@@ -55,6 +64,11 @@ export interface Orders {
     readonly asked: { readonly at: number; readonly path: string };
     readonly answer: VolumeEntry | 'root' | undefined;
   };
+}
+
+/** A survey of it as it would be. */
+export interface Foreseen {
+  readonly after: Survey;
 }
 
 /** A volume that was laid anew. */

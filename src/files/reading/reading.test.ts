@@ -1,11 +1,11 @@
 /** The thread that reads: what it answers, that it is ended where it does not, and that others get their answer all the same. */
 import { readdirSync, readFileSync } from 'node:fs';
-import { type FileHandle, mkdtemp, open, rm, writeFile } from 'node:fs/promises';
+import { copyFile, type FileHandle, mkdtemp, open, rm, truncate, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { overNoise, Shelf } from '@tests/filled';
 import { makeExt } from '@tests/ext';
-import { plannedEnd } from '@/core/change/plan';
+import { layoutKeeping } from '@/core/change/keep';
 import { SourceShrank } from '@/core/bytes/blocks';
 import { BudgetSpent } from '@/core/bytes/budget';
 import { NoLongerAsked } from './orders';
@@ -56,15 +56,19 @@ test('surveys, folders and paths are answered, many at a time', async () => {
   expect(nowhere).toBeUndefined();
 });
 
-test('an ext is laid anew for whoever compares, or told why not; and its thread lets others go first', async () => {
+test('a change is thought out in a thread that lets others go first, with what a survey would find then', async () => {
   const background = Reading.inBackground();
   try {
-    const place = { at: 0, available: SIZE };
-    const laid = await background.ask('anew', file(), { ...place, wish: { bytes: SIZE, numbering: 'renumbered' } });
-    const lengths = laid.ok ? laid.value.map(({ extent }) => plannedEnd(extent) - extent.offset) : [];
-    expect(lengths.reduce((sum, one) => sum + one, 0)).toBeGreaterThan(2 ** 20);
-    const small = await background.ask('anew', file(), { ...place, wish: { bytes: 2 ** 16, numbering: 'kept' } });
-    expect(small).toMatchObject({ ok: false, error: { why: expect.stringContaining('do not hold it') } });
+    const survey = await background.ask('survey', file(), { sectorSize: 512 });
+    const cleared = await background.ask('proposal', file(), { survey, wish: { does: 'clear' } });
+    expect(cleared.words).toEqual(['Whole medium: ext4, Gauge köln.']);
+    expect(cleared.plan.ranges.length).toBeGreaterThan(0);
+    // A copy of its superblock is no mark of it, and stays.
+    expect(cleared.after.partitions).toMatchObject([
+      { key: 'whole', inside: { kind: 'zeros', lost: { what: 'ext' } } },
+    ]);
+    const mended = await background.ask('proposal', file(), { survey, wish: { does: 'repair' } });
+    expect(mended).toMatchObject({ words: ['Nothing is to be mended.'], plan: { ranges: [], becomes: SIZE } });
     const nice = readdirSync('/proc/self/task').map((thread) =>
       Number(
         readFileSync(`/proc/self/task/${thread}/stat`, 'utf8')
@@ -75,6 +79,40 @@ test('an ext is laid anew for whoever compares, or told why not; and its thread 
     expect(nice.filter((one) => one === 10)).toHaveLength(1);
   } finally {
     background.end();
+  }
+});
+
+test('a layout that keeps what is there changes nothing of it, and is refused on any other medium', async () => {
+  const survey = await reading.ask('survey', file(), { sectorSize: 512 });
+  const kept = layoutKeeping(survey, { name: 'Kept', date: '2026-03-01T12:00:00' });
+  if (!kept.ok) throw new Error(kept.error);
+  const asked = { survey, document: kept.value, store: path.join(folder, 'store') };
+  const same = await reading.ask('alteration', file(), asked);
+  expect(same).toMatchObject({ ok: true, value: { plan: { ranges: [], size: SIZE, becomes: SIZE } } });
+  expect(same.ok && same.value.after).toEqual(survey);
+  const document = { ...kept.value, found: { ...kept.value.found!, size: SIZE + 512 } };
+  const other = await reading.ask('alteration', file(), { ...asked, document });
+  expect(other).toMatchObject({
+    ok: false,
+    error: { isOther: true, lines: [expect.stringMatching(/^it has 12 MiB/)] },
+  });
+});
+
+test('a change that nobody waits for any more is given up', async () => {
+  // An image with much behind its volume, all of which is looked at before it is cut off.
+  const image = path.join(folder, 'long.img');
+  await copyFile(path.join(folder, 'a.img'), image);
+  await truncate(image, 2 ** 40);
+  const opened = await open(image);
+  try {
+    const long = { descriptor: opened.fd, size: 2 ** 40, key: 'long' };
+    const survey = await reading.ask('survey', long, { sectorSize: 512 });
+    const until = performance.now() + 60;
+    const asked = { survey, wish: { does: 'cut' } as const };
+    const given = reading.ask('proposal', long, asked, () => performance.now() < until);
+    await expect(given).rejects.toThrow(NoLongerAsked);
+  } finally {
+    await opened.close();
   }
 });
 

@@ -1,5 +1,5 @@
 /** Queries of requests and of pages. */
-import { DOES, type Does } from '@/contract/changes';
+import { DOES, type Does } from '@/core/change/proposal';
 import 'reflect-metadata';
 import { IsIn, IsInt, IsString, Length, Matches, Max, MaxLength, Min } from 'class-validator';
 import { PATH_LIMIT, SHA256 } from '@/core/filesystems/tree';

@@ -1,7 +1,8 @@
 'use client';
 
 import Link from 'next/link';
-import type { Does, ProposalView } from '@/contract/changes';
+import type { ProposalView } from '@/contract/changes';
+import type { Does } from '@/core/change/proposal';
 import { grouped, inBoth } from '@/core/quantity/units';
 import { proposalUrl, startProposal, surveyUrl } from '../api';
 import { buttonClass } from '../kit/Button';

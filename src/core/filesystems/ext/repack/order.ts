@@ -114,22 +114,18 @@ export async function orderRepack(
   });
 }
 
-/** How a volume at a byte of a source, in a place of so many bytes, is laid anew: all that is written of it, or why not. */
-export type LayAnew = (
+/** All that is written of a volume at a byte of a source, in a place of so many bytes, when it is laid anew once it was checked, or why it is not. */
+export async function laidAnew(
+  source: BlockSource,
   base: number,
   available: number,
   wish: RepackWish,
-) => Promise<Result<readonly RepackedRange[], RepackRefusal>>;
-
-/** Lays volumes of a source anew, each once it was checked. Nothing is written. */
-export function layingAnew(source: BlockSource, options: CheckOptions = {}): LayAnew {
-  return async (base, available, wish) => {
-    const order = await orderRepack(source, base, available, wish, options);
-    if (!order.ok) return order;
-    const refusal = await order.value.sound(options);
-    if (refusal) return fail(refusal);
-    const ranges: RepackedRange[] = [];
-    for await (const range of order.value.ranges()) ranges.push(range);
-    return ok(ranges);
-  };
+): Promise<Result<readonly RepackedRange[], RepackRefusal>> {
+  const order = await orderRepack(source, base, available, wish);
+  if (!order.ok) return order;
+  const refusal = await order.value.sound();
+  if (refusal) return fail(refusal);
+  const ranges: RepackedRange[] = [];
+  for await (const range of order.value.ranges()) ranges.push(range);
+  return ok(ranges);
 }

@@ -1,9 +1,10 @@
 /** A server of its own for measurements: started on a data folder, asked over the wire, its memory read from the system. */
-import { type ChildProcess, spawn } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { readdirSync, readFileSync, rmSync } from 'node:fs';
 import type { BuildView } from '@/contract/builds';
 import type { LayoutView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
+import { endServer, startServer } from '../scripts/serving.mjs';
 
 const PORT = 4321;
 export const BASE = `http://127.0.0.1:${PORT}`;
@@ -55,23 +56,11 @@ export async function buildOnServer(document: Layout): Promise<BuildView> {
 
 /** Runs measurements against a server on a data folder, which is gone afterwards. */
 export async function serving<T>(data: string, work: (server: ChildProcess) => Promise<T>): Promise<T> {
-  const server = await started(data);
+  const server = await startServer(PORT, data);
   try {
     return await work(server);
   } finally {
-    server.kill('SIGKILL');
+    await endServer(server, 'SIGKILL');
     rmSync(data, { recursive: true, force: true });
   }
-}
-
-/** Starts a server on a data folder. */
-async function started(data: string): Promise<ChildProcess> {
-  const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data };
-  const server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
-  await new Promise<void>((resolve) => {
-    server.stdout.on('data', (chunk: Buffer) => {
-      if (String(chunk).includes('Loess is at')) resolve();
-    });
-  });
-  return server;
 }

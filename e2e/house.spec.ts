@@ -7,7 +7,7 @@ import path from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { builtDemo, expect, newLayout, surveyOfDemo, test } from './fixtures';
-import { endServer, startServer } from './server';
+import { endServer, startServer } from '../scripts/serving.mjs';
 
 for (const theme of ['light', 'dark'] as const) {
   test.describe(`in the ${theme} theme`, () => {

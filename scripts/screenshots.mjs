@@ -1,10 +1,10 @@
 /** `npm run screenshots`: takes the pictures of docs/screenshots from the demo data, at 1280x800. */
-import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { LAUNCH } from './chromium.mjs';
 import { installDependencies, installTestMachines, ROOT } from './prepare.mjs';
+import { endServer, startServer } from './serving.mjs';
 
 process.chdir(ROOT);
 installDependencies();
@@ -14,12 +14,7 @@ const { chromium } = await import('@playwright/test');
 const PORT = 4322;
 const data = mkdtempSync(path.join(tmpdir(), 'loess-pictures-'));
 // The bench shows simulated media only: what this machine has is nobody's business.
-const env = { ...process.env, PORT: String(PORT), LOESS_DATA: data, LOESS_SYSTEM_ROOT: data };
-const server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
-await new Promise((resolve) => {
-  server.stdout.on('data', (chunk) => String(chunk).includes('Loess is at') && resolve());
-});
-
+const server = await startServer(PORT, data, { LOESS_SYSTEM_ROOT: data });
 const browser = await chromium.launch(LAUNCH);
 
 async function withPage(colorScheme, work) {
@@ -138,6 +133,6 @@ try {
   });
 } finally {
   await browser.close();
-  server.kill('SIGKILL');
+  await endServer(server, 'SIGKILL');
   rmSync(data, { recursive: true, force: true });
 }

@@ -12,7 +12,7 @@ import { answerText } from './answering';
 import { gatheredText, imageChanged, type IntoArguments, leftData, leftText } from './changed';
 import { Ended, EXIT, type Exit } from './exit';
 import type { Io } from './io';
-import { surveyed, withImage } from './open-image';
+import { surveyed, withWholeImage } from './open-image';
 import { printable } from './text';
 
 export interface ClearArguments extends IntoArguments {
@@ -35,7 +35,7 @@ type Propose = (
 ) => Promise<{ readonly plan: Plan; readonly words: readonly string[] }>;
 
 function proposed(image: string, { sectorSize }: ClearArguments, propose: Propose): Promise<Proposal> {
-  return withImage(image, async (source) => {
+  return withWholeImage(image, async (source) => {
     const survey = await surveyed(source, sectorSize);
     const { plan, words } = await propose(survey, source);
     const after = await surveyMedium(changedSource(source, plan), { sectorSize: survey.sectorSize });

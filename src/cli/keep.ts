@@ -24,7 +24,7 @@ import { Ended, EXIT, type Exit } from './exit';
 import { refuseBuild } from './findings-end';
 import { freshDate } from './fresh';
 import { type Io, writeNew } from './io';
-import { surveyed, withImage } from './open-image';
+import { surveyed, withImage, withWholeImage } from './open-image';
 import { columns, printable } from './text';
 
 export interface KeepArguments {
@@ -130,7 +130,7 @@ export async function change(io: Io, document: string, options: ChangeArguments)
   const stored = new StoredReader(supplies.fileOf);
   try {
     const placement = placeWritten(supplies.layout, supplies.contents);
-    const made = await withImage(options.on, async (source): Promise<Change> => {
+    const made = await withWholeImage(options.on, async (source): Promise<Change> => {
       const survey = await surveyMedium(source, { sectorSize: placement.sectorSize });
       refuseBuild(check(placement));
       const plan = await alteration(placement, survey, source, () => createHash('sha256'));

@@ -1,6 +1,7 @@
 /** Images that are read at the terminal. */
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { fileSource } from '@/files/file-source';
+import { withHoles } from '@/files/holes';
 import type { Survey } from '@/core/survey/found';
 import { surveyFitting, surveyMedium } from '@/core/survey/survey';
 import { Ended, EXIT } from './exit';
@@ -18,6 +19,11 @@ export async function withImage<T>(image: string, work: (source: BlockSource, si
   } finally {
     await handle.close();
   }
+}
+
+/** The same, for who looks at all of an image to change it: what is known to be zeros is not read. */
+export function withWholeImage<T>(image: string, work: (source: BlockSource) => Promise<T>): Promise<T> {
+  return withImage(image, async (source) => work(await withHoles(source, image)));
 }
 
 /** The survey of an image: at the sector size that was asked for, or at the one that fits what is found. */

@@ -11,7 +11,7 @@ import { answerText } from './answering';
 import { imageChanged, type IntoArguments, leftData, leftText } from './changed';
 import { Ended, EXIT, type Exit } from './exit';
 import type { Io } from './io';
-import { surveyed, withImage } from './open-image';
+import { surveyed, withWholeImage } from './open-image';
 import { printable } from './text';
 
 export interface RepairArguments extends IntoArguments {
@@ -26,7 +26,7 @@ interface Proposal extends Omit<Repaired, 'draft'> {
 }
 
 function proposed(image: string, options: RepairArguments): Promise<Proposal> {
-  return withImage(image, async (source) => {
+  return withWholeImage(image, async (source) => {
     const before = await surveyed(source, options.sectorSize);
     const { draft, ...found } = await repairs(source, before, options.only);
     return { ...found, before, plan: await draft.plan() };

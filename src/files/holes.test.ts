@@ -2,7 +2,8 @@
 import { mkdtempSync, openSync, closeSync, rmSync, truncateSync, writeFileSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { dataOf } from './holes';
+import { memoryBlocks } from '@/core/bytes/blocks';
+import { dataOf, withHoles } from './holes';
 
 let folder = '';
 beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'loess-holes-'))));
@@ -38,4 +39,33 @@ test('of a file without holes, and of none, nothing is known', async () => {
   writeFileSync(file, Buffer.alloc(300_000, 7));
   expect(await dataOf(file)).toBeUndefined();
   expect(await dataOf(path.join(folder, 'none.img'))).toBeUndefined();
+});
+
+test('a source says of each range whether all of it is a hole, and reads as before', async () => {
+  const file = sparse('gaps.img', 2 ** 33, [65_536, 5_000_000, 2 ** 33 - 4]);
+  const data = (await dataOf(file))!;
+  const plain = memoryBlocks(Uint8Array.of(1, 2, 3));
+  const source = await withHoles(plain, file);
+  expect(await source.read(1, 2)).toEqual(Uint8Array.of(2, 3));
+  const isHole = (at: number, length: number) => source.isHole!(at, length);
+  const [first, second] = data as [[number, number], [number, number]];
+  const between = [first[0] + first[1], second[0] - first[0] - first[1]] as const;
+  expect(isHole(0, first[0])).toBe(true);
+  expect(isHole(0, first[0] + 1)).toBe(false);
+  expect(isHole(first[0], 1)).toBe(false);
+  expect(isHole(between[0] - 1, 1)).toBe(false);
+  expect(isHole(...between)).toBe(true);
+  expect(isHole(between[0], between[1] + 1)).toBe(false);
+  expect(isHole(2 ** 32, 2 ** 31)).toBe(true);
+  expect(isHole(0, 2 ** 33)).toBe(false);
+  expect(isHole(2 ** 33 - 4, 4)).toBe(false);
+});
+
+test('of a file of nothing but a hole all is one; of one without holes nothing is said', async () => {
+  const plain = memoryBlocks(new Uint8Array(8));
+  const none = await withHoles(plain, sparse('holes.img', 2 ** 30, []));
+  expect(none.isHole!(0, 2 ** 30)).toBe(true);
+  const file = path.join(folder, 'full.img');
+  writeFileSync(file, Buffer.alloc(300_000, 7));
+  expect(await withHoles(plain, file)).toBe(plain);
 });

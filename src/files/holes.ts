@@ -5,6 +5,7 @@
  */
 import { spawn } from 'node:child_process';
 import path from 'node:path';
+import type { BlockSource } from '@/core/bytes/blocks';
 import { type PaxRecords, paxRecords } from './pax';
 import { MapAhead, sparseOf, type Stretch } from './sparse-tar';
 
@@ -82,4 +83,22 @@ export function dataOf(file: string): Promise<readonly Stretch[] | undefined> {
     child.once('error', () => resolve(undefined));
     child.once('close', () => resolve(map.stretches));
   });
+}
+
+/** A source of a file, at a path that leads to it, which knows where the file has holes: nobody need read those. */
+export async function withHoles(source: BlockSource, file: string): Promise<BlockSource> {
+  const data = await dataOf(file);
+  if (!data) return source;
+  /** The first stretch that ends behind a byte. */
+  const behind = (offset: number): Stretch | undefined => {
+    let [low, high] = [0, data.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      const [at, length] = data[middle]!;
+      if (at + length > offset) high = middle;
+      else low = middle + 1;
+    }
+    return data[low];
+  };
+  return { ...source, isHole: (offset, length) => (behind(offset)?.[0] ?? Infinity) >= offset + length };
 }

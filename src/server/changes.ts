@@ -85,7 +85,7 @@ async function withChange<T>(context: Context, asked: ChangeAsked, work: (opened
   const { sectorSize } = placement;
   return withSurvey(context, { of: asked.of, sectorSize }, (opened) => {
     const { survey, name } = opened;
-    const planned = () => askAside(opened, 'alteration', { survey, document, store });
+    const planned = () => askAside(opened, 'alteration', { from: opened.path, survey, document, store });
     return work({ placement, survey, name, revision, planned });
   });
 }

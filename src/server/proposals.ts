@@ -4,23 +4,19 @@ import type { ProposalView } from '@/contract/changes';
 import type { Does, ProposalWish } from '@/core/change/proposal';
 import { REPAIRS } from '@/core/change/repair';
 import { checkSurvey } from '@/core/findings/survey/check';
-import type { Survey } from '@/core/survey/found';
 import { markOf, orderChanged, refuseUnseen, writtenRanges } from './changed-images';
 import type { Context } from './context';
 import { Refusal } from './refusal';
-import { askAside, type AskOf, type SurveyAsked, withSurvey } from './surveys';
+import { askAside, type SurveyAsked, type Surveyed, withSurvey } from './surveys';
 
 /** What is asked of an image: to mend it, by one repair or by all that are called for, to cut or to clear it. */
 export interface ProposalAsked extends SurveyAsked, ProposalWish {}
 
 /** What would be done, thought out beside all other requests, and what a survey would find then. */
-function proposed(
-  { survey, askOf }: { readonly survey: Survey; readonly askOf: AskOf },
-  { does, only }: ProposalAsked,
-) {
+function proposed(opened: Surveyed, { does, only }: ProposalAsked) {
   if (only !== undefined && !REPAIRS.some(({ id }) => id === only))
     throw new Refusal(400, 'repair-unknown', `There is no repair “${only}”.`, 'only');
-  return askAside({ askOf }, 'proposal', { survey, wish: { does, only } });
+  return askAside(opened, 'proposal', { from: opened.path, survey: opened.survey, wish: { does, only } });
 }
 
 const saltOf = ({ does, only = '' }: ProposalAsked) => `${does} ${only}`;

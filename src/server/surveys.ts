@@ -48,9 +48,19 @@ export type AskOf = <K extends OrderKind>(
   onProgress: (progress: ReadProgress) => void,
 ) => Promise<Orders[K]['answer']>;
 
+interface Opened {
+  readonly source: BlockSource;
+  readonly path: string;
+  readonly name: string;
+  /** What changes when the file does. */
+  readonly key: string;
+  readonly ask: Ask;
+  readonly askOf: AskOf;
+}
+
 /** Has a thread of its own do something, which stands back, as long as somebody waits for it. */
 export async function askAside<K extends OrderKind>(
-  { askOf }: { readonly askOf: AskOf },
+  { askOf }: Opened,
   kind: K,
   asked: Orders[K]['asked'],
 ): Promise<Orders[K]['answer']> {
@@ -68,14 +78,8 @@ export async function askAside<K extends OrderKind>(
   }
 }
 
-interface Opened {
-  readonly source: BlockSource;
-  readonly name: string;
-  /** What changes when the file does. */
-  readonly key: string;
-  readonly ask: Ask;
-  readonly askOf: AskOf;
-}
+/** An open image, with what is in it. */
+export type Surveyed = Opened & { readonly survey: Survey };
 
 async function refuseCompressed(handle: FileHandle, name: string): Promise<void> {
   const { bytesRead, buffer } = await handle.read(Buffer.alloc(2), 0, 2, 0);
@@ -127,6 +131,7 @@ async function withImage<T>(context: Context, of: string, work: (opened: Opened)
     const file = { descriptor: handle.fd, size, key };
     return await work({
       source: whileWanted(fileSource(handle, size)),
+      path,
       name,
       key,
       askOf: (reading, kind, asked, isWanted, onProgress) => reading.ask(kind, file, asked, isWanted, onProgress),
@@ -185,7 +190,7 @@ async function surveyOf(context: Context, { key, ask }: Opened, asked: SectorSiz
 export function withSurvey<T>(
   context: Context,
   { of, sectorSize }: SurveyAsked,
-  work: (opened: Opened & { readonly survey: Survey }) => Promise<T>,
+  work: (opened: Surveyed) => Promise<T>,
 ): Promise<T> {
   return withImage(context, of, async (opened) =>
     work({ ...opened, survey: await surveyOf(context, opened, sectorSize) }),

@@ -44,12 +44,17 @@ export interface Orders {
   };
   /** What would mend, cut or clear it, as it was surveyed; it takes as long as it takes. */
   readonly proposal: {
-    readonly asked: { readonly survey: Survey; readonly wish: ProposalWish };
+    readonly asked: { readonly from: string; readonly survey: Survey; readonly wish: ProposalWish };
     readonly answer: Proposed & Foreseen;
   };
   /** What turns it into what a layout says, whose contents lie in a store, or why nothing does; it takes as long as it takes. */
   readonly alteration: {
-    readonly asked: { readonly survey: Survey; readonly document: Layout; readonly store: string };
+    readonly asked: {
+      readonly from: string;
+      readonly survey: Survey;
+      readonly document: Layout;
+      readonly store: string;
+    };
     readonly answer: Result<{ readonly plan: Plan } & Foreseen, NotAltered>;
   };
   /** The SHA-256 of all of it, in hexadecimal; it takes as long as it takes. */

@@ -12,6 +12,7 @@ import { NoLongerAsked } from './orders';
 import { Reading } from './reading';
 
 let folder: string;
+let from: string;
 let handle: FileHandle;
 const reading = new Reading();
 
@@ -27,9 +28,9 @@ function image(): Uint8Array {
 
 beforeAll(async () => {
   folder = await mkdtemp(path.join(tmpdir(), 'loess-reading-'));
-  const file = path.join(folder, 'a.img');
-  await writeFile(file, image());
-  handle = await open(file);
+  from = path.join(folder, 'a.img');
+  await writeFile(from, image());
+  handle = await open(from);
 });
 
 afterAll(async () => {
@@ -60,14 +61,14 @@ test('a change is thought out in a thread that lets others go first, with what a
   const background = Reading.inBackground();
   try {
     const survey = await background.ask('survey', file(), { sectorSize: 512 });
-    const cleared = await background.ask('proposal', file(), { survey, wish: { does: 'clear' } });
+    const cleared = await background.ask('proposal', file(), { from, survey, wish: { does: 'clear' } });
     expect(cleared.words).toEqual(['Whole medium: ext4, Gauge köln.']);
     expect(cleared.plan.ranges.length).toBeGreaterThan(0);
     // A copy of its superblock is no mark of it, and stays.
     expect(cleared.after.partitions).toMatchObject([
       { key: 'whole', inside: { kind: 'zeros', lost: { what: 'ext' } } },
     ]);
-    const mended = await background.ask('proposal', file(), { survey, wish: { does: 'repair' } });
+    const mended = await background.ask('proposal', file(), { from, survey, wish: { does: 'repair' } });
     expect(mended).toMatchObject({ words: ['Nothing is to be mended.'], plan: { ranges: [], becomes: SIZE } });
     const nice = readdirSync('/proc/self/task').map((thread) =>
       Number(
@@ -86,7 +87,7 @@ test('a layout that keeps what is there changes nothing of it, and is refused on
   const survey = await reading.ask('survey', file(), { sectorSize: 512 });
   const kept = layoutKeeping(survey, { name: 'Kept', date: '2026-03-01T12:00:00' });
   if (!kept.ok) throw new Error(kept.error);
-  const asked = { survey, document: kept.value, store: path.join(folder, 'store') };
+  const asked = { from, survey, document: kept.value, store: path.join(folder, 'store') };
   const same = await reading.ask('alteration', file(), asked);
   expect(same).toMatchObject({ ok: true, value: { plan: { ranges: [], size: SIZE, becomes: SIZE } } });
   expect(same.ok && same.value.after).toEqual(survey);
@@ -101,16 +102,19 @@ test('a layout that keeps what is there changes nothing of it, and is refused on
 test('a change that nobody waits for any more is given up', async () => {
   // An image with much behind its volume, all of which is looked at before it is cut off.
   const image = path.join(folder, 'long.img');
-  await copyFile(path.join(folder, 'a.img'), image);
+  await copyFile(from, image);
   await truncate(image, 2 ** 40);
   const opened = await open(image);
   try {
     const long = { descriptor: opened.fd, size: 2 ** 40, key: 'long' };
     const survey = await reading.ask('survey', long, { sectorSize: 512 });
     const until = performance.now() + 60;
-    const asked = { survey, wish: { does: 'cut' } as const };
+    const asked = { from: 'of which no holes are known', survey, wish: { does: 'cut' } as const };
     const given = reading.ask('proposal', long, asked, () => performance.now() < until);
     await expect(given).rejects.toThrow(NoLongerAsked);
+    // Where it is known that nothing lies there, it is not looked at.
+    const { plan } = await reading.ask('proposal', long, { ...asked, from: image });
+    expect(plan).toMatchObject({ ranges: [], becomes: SIZE });
   } finally {
     await opened.close();
   }

@@ -20,6 +20,7 @@ import { fail, ok } from '@/core/quantity/result';
 import type { Survey } from '@/core/survey/found';
 import { surveyMedium } from '@/core/survey/survey';
 import { positionSource } from '../file-source';
+import { withHoles } from '../holes';
 import { contentsFor, storedPath } from '../stored';
 import { StoredReader } from '../stored-reader';
 import { NotSound, StillFaulty, writeRepacked } from '../repacked-image';
@@ -159,11 +160,13 @@ const WORK: { readonly [K in OrderKind]: Worker<K> } = {
     return volume.ok ? ok(minimaOf(volume.value)) : volume;
   },
   repack: repackedInto,
-  async proposal(source, { survey, wish }) {
+  async proposal(plain, { from, survey, wish }) {
+    const source = await withHoles(plain, from);
     const made = await proposed(survey, source, wish);
     return { ...made, after: await foreseen(changedSource(source, made.plan), survey) };
   },
-  async alteration(source, { survey, document, store }) {
+  async alteration(plain, { from, survey, document, store }) {
+    const source = await withHoles(plain, from);
     const placement = placeWritten(document, await contentsFor(store, document));
     const plan = await alteration(placement, survey, source, () => createHash('sha256'));
     if (!plan.ok) return plan;

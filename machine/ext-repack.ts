@@ -2,11 +2,13 @@
  * Repacked ext volumes before a real kernel: it mounts them without a word, shows every fact as our view of the volume that they
  * were made of, fills them to the last block, and our checker finds no fault afterwards.
  */
-import { rmSync } from 'node:fs';
+import { readFileSync, rmSync } from 'node:fs';
+import { BookExt, NotInTheBook } from '@tests/ext-by-the-book';
 import { type CheckedEntry, checkExt } from '@/core/filesystems/ext/check/check';
 import { type Ordered, orderRepack } from '@/core/filesystems/ext/repack/order';
 import { minimaOf, type Numbering, repackable, repacked } from '@/core/filesystems/ext/repack/repack';
 import { settled } from '@/core/filesystems/ext/replay/replay';
+import { MIB } from '@/core/quantity/units';
 import { writeRepacked } from '@/files/repacked-image';
 import { TROUBLE } from './ext-run';
 import { entriesAmiss, unsealedIn, withSource } from './ext-seen';
@@ -21,6 +23,9 @@ export interface RepackCase {
 
 /** How long a kernel may look at all of them. */
 const LOOK_LIMIT = 40 * 60_000;
+
+/** Bytes of the largest volume that is held in memory for the second reader. */
+const BOOK_LIMIT = 512 * MIB;
 
 const FOLDER = 0x4000;
 
@@ -114,6 +119,17 @@ function factsAmiss({ facts }: SeenPartition): string[] {
   return amiss;
 }
 
+/** What a second reader, which knows nothing of ours, finds wrong in what the kernel left; of volumes that it reads. */
+function wrongByTheBook(file: string, bytes: number): string[] {
+  if (bytes > BOOK_LIMIT) return [];
+  try {
+    return new BookExt(readFileSync(file)).wrong.slice(0, 3).map((one) => `by the book: ${one}`);
+  } catch (error) {
+    if (error instanceof NotInTheBook) return [];
+    throw error;
+  }
+}
+
 /** Repacks volumes, lets a kernel look at them and fill them, and says of each what is amiss. */
 export async function runRepacked(cases: readonly RepackCase[]): Promise<string[][]> {
   const all = [];
@@ -146,6 +162,7 @@ export async function runRepacked(cases: readonly RepackCase[]): Promise<string[
       const { faults } = await checkExt(source, 0, bytes);
       amiss.push(...faults.slice(0, 3).map(({ code, where, says }) => `afterwards: ${code}, ${where}: ${says}`));
     });
+    amiss.push(...wrongByTheBook(file, bytes));
     rmSync(file);
   }
   return all.map(({ amiss }) => amiss);

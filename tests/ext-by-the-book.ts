@@ -75,6 +75,9 @@ const PREFIXES: Readonly<Record<number, string>> = {
 
 const latin = (bytes: Uint8Array) => Buffer.from(bytes).toString('latin1');
 
+/** A form that this reader does not know. */
+export class NotInTheBook extends Error {}
+
 /** A volume as the book says that it is read. What is wrong is gathered in `wrong`. */
 export class BookExt {
   readonly wrong: string[] = [];
@@ -259,7 +262,7 @@ export class BookExt {
     const blocks = new Map<number, number>();
     const inode = this.fields(number);
     const { kind, flags, size, generation, extra, whole } = inode;
-    if ((flags & INLINE_DATA_FL) !== 0) throw new Error(`${path}: bytes in the inode are not read here`);
+    if ((flags & INLINE_DATA_FL) !== 0) throw new NotInTheBook(`${path}: bytes in the inode are not read here`);
     if (this.hasSums && (inode.links > 0 || kind !== '')) {
       const own = whole.slice();
       const meant = own[0x7c]! + own[0x7d]! * 256 + (extra >= 4 ? (own[0x82]! + own[0x83]! * 256) * 65536 : 0);
@@ -458,7 +461,7 @@ export class BookExt {
         this.view.getUint32(at + 4, true),
         this.view.getUint32(at + 8, true),
       ];
-      if (inode !== 0) throw new Error('files of attributes are not read here');
+      if (inode !== 0) throw new NotInTheBook('files of attributes are not read here');
       const name = `${PREFIXES[index] ?? `<${index}>`}${latin(this.bytes.subarray(at + 16, at + 16 + length))}`;
       found.push(`${name}=${Buffer.from(this.bytes.subarray(base + offset, base + offset + size)).toString('base64')}`);
       at += 16 + ((length + 3) & ~3);

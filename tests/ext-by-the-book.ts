@@ -5,6 +5,7 @@
  * read (bytes in inodes, files of attributes) it says by throwing.
  */
 import { createHash } from 'node:crypto';
+import { number32, sum16, sumFrom } from './sums-by-the-book';
 
 const [INCOMPAT_META_BG, INCOMPAT_64BIT, INCOMPAT_CSUM_SEED, RO_GDT_CSUM, RO_METADATA_CSUM, RO_SPARSE_SUPER] = [
   0x10, 0x80, 0x2000, 0x10, 0x400, 0x1,
@@ -13,36 +14,6 @@ const [COMPAT_SPARSE_SUPER2] = [0x200];
 const [INODE_UNINIT, BLOCK_UNINIT] = [1, 2];
 const EXTENTS_FL = 0x80000;
 const INLINE_DATA_FL = 0x10000000;
-
-const CASTAGNOLI = Uint32Array.from({ length: 256 }, (_, i) => {
-  let value = i;
-  for (let bit = 0; bit < 8; bit++) value = (value >>> 1) ^ (value & 1 ? 0x82f63b78 : 0);
-  return value;
-});
-
-/** CRC-32C as the kernel has it: begun with `seed`, not turned over in the end. */
-function sumFrom(seed: number, ...parts: readonly Uint8Array[]): number {
-  let sum = seed;
-  for (const part of parts) for (const byte of part) sum = (sum >>> 8) ^ CASTAGNOLI[(sum ^ byte) & 0xff]!;
-  return sum >>> 0;
-}
-
-/** CRC-16 of group descriptors as kernels before had it. */
-function sum16(...parts: readonly Uint8Array[]): number {
-  let sum = 0xffff;
-  for (const part of parts)
-    for (const byte of part) {
-      sum ^= byte;
-      for (let bit = 0; bit < 8; bit++) sum = (sum >>> 1) ^ (sum & 1 ? 0xa001 : 0);
-    }
-  return sum;
-}
-
-function number32(value: number): Uint8Array {
-  const bytes = new Uint8Array(4);
-  new DataView(bytes.buffer).setUint32(0, value, true);
-  return bytes;
-}
 
 /** Content of one file or folder: block of the volume by block of the file, with what is not written yet left out. */
 interface Mapped {

@@ -15,6 +15,7 @@ import type { Placement } from '@/core/placement/placement';
 import type { Survey } from '@/core/survey/found';
 import { contentsFor } from '@/files/stored';
 import type { Orders } from '../files/reading/orders';
+import { COMPOSING_MEMORY } from '../files/reading/reading';
 import { builds } from '../keeping/schema';
 import { listBench } from './bench';
 import { markOf, orderChanged, refuseUnseen, writtenRanges } from './changed-images';
@@ -85,7 +86,8 @@ async function withChange<T>(context: Context, asked: ChangeAsked, work: (opened
   const { sectorSize } = placement;
   return withSurvey(context, { of: asked.of, sectorSize }, (opened) => {
     const { survey, name } = opened;
-    const planned = () => askAside(opened, 'alteration', { from: opened.path, survey, document, store });
+    const planned = () =>
+      askAside(opened, 'alteration', { from: opened.path, survey, document, store }, COMPOSING_MEMORY);
     return work({ placement, survey, name, revision, planned });
   });
 }

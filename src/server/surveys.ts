@@ -63,8 +63,9 @@ export async function askAside<K extends OrderKind>(
   { askOf }: Opened,
   kind: K,
   asked: Orders[K]['asked'],
+  memory?: number,
 ): Promise<Orders[K]['answer']> {
-  const reading = Reading.inBackground();
+  const reading = Reading.inBackground(memory);
   try {
     return await askOf(
       reading,

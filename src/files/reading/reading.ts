@@ -21,8 +21,10 @@ import {
 const [LATE, LATE_UNWANTED] = [5000, 2000];
 /** How often it is looked whether somebody still waits. */
 const LOOK = 50;
-/** Memory of the thread, in MiB. */
-const MEMORY = { maxOldGenerationSizeMb: 512 };
+/** Memory of a thread that reads what others wrote, in MiB. */
+const MEMORY = 512;
+/** And of one that composes what goes into an image, of up to a million files: what a process of its own would have. */
+export const COMPOSING_MEMORY = 4096;
 
 /** How far work that takes long stands back, in the system's numbers. */
 const NICENESS = 10;
@@ -54,11 +56,12 @@ export class Reading {
     private readonly program = workerFile('read-worker'),
     private readonly late = { answer: DEADLINE + LATE, end: LATE_UNWANTED },
     private readonly niceness = 0,
+    private readonly memory = MEMORY,
   ) {}
 
-  /** One for work that takes long, and lets others go first. */
-  static inBackground(): Reading {
-    return new Reading(undefined, undefined, NICENESS);
+  /** One for work that takes long, and lets others go first, with so much memory, in MiB. */
+  static inBackground(memory = MEMORY): Reading {
+    return new Reading(undefined, undefined, NICENESS, memory);
   }
 
   /**
@@ -118,7 +121,10 @@ export class Reading {
   }
 
   private started(): Worker {
-    const thread = new Worker(this.program, { resourceLimits: MEMORY, workerData: { niceness: this.niceness } });
+    const thread = new Worker(this.program, {
+      resourceLimits: { maxOldGenerationSizeMb: this.memory },
+      workerData: { niceness: this.niceness },
+    });
     thread.on('message', (message: FromThread) => {
       const waiting = this.pending.get(message.id);
       if ('progress' in message) waiting?.onProgress?.(message.progress);

@@ -5,14 +5,14 @@
  * read (bytes in inodes, files of attributes) it says by throwing.
  */
 import { createHash } from 'node:crypto';
-import { number32, sum16, sumFrom } from './sums-by-the-book';
+import { number32, sum16, sumFrom, sumOfFolderBlock } from './sums-by-the-book';
 
 const [INCOMPAT_META_BG, INCOMPAT_64BIT, INCOMPAT_CSUM_SEED, RO_GDT_CSUM, RO_METADATA_CSUM, RO_SPARSE_SUPER] = [
   0x10, 0x80, 0x2000, 0x10, 0x400, 0x1,
 ];
 const [COMPAT_SPARSE_SUPER2] = [0x200];
 const [INODE_UNINIT, BLOCK_UNINIT] = [1, 2];
-const EXTENTS_FL = 0x80000;
+const [INDEX_FL, EXTENTS_FL] = [0x1000, 0x80000];
 const INLINE_DATA_FL = 0x10000000;
 
 /** Content of one file or folder: block of the volume by block of the file, with what is not written yet left out. */
@@ -341,20 +341,15 @@ export class BookExt {
   private walkFolder(path: string, number: number): void {
     this.entry(path, number);
     const mapped = this.mapped.get(number)!;
-    const { size, generation } = this.fields(number);
+    const { size, generation, flags } = this.fields(number);
     for (let i = 0; i < size / this.block; i++) {
       const at = mapped.blocks.get(i);
       if (at === undefined) continue;
       const bytes = this.blockAt(at);
       const view = new DataView(bytes.buffer, bytes.byteOffset, this.block);
-      const hasTail =
-        view.getUint32(this.block - 12, true) === 0 && view.getUint32(this.block - 8, true) === 0xde00000c;
-      if (hasTail && this.hasSums)
-        this.check(
-          `${path}: sum of block ${i}`,
-          view.getUint32(this.block - 4, true),
-          sumFrom(this.seedOf(number, generation), bytes.subarray(0, this.block - 12)),
-        );
+      const seed = this.seedOf(number, generation);
+      const sum = this.hasSums ? sumOfFolderBlock(bytes, seed, i, (flags & INDEX_FL) !== 0) : undefined;
+      if (sum) this.check(`${path}: sum of block ${i}`, ...sum);
       for (let offset = 0; offset < this.block;) {
         const [inode, stored] = [view.getUint32(offset, true), view.getUint16(offset + 4, true)];
         const length = stored === 0 || stored === 65535 ? 65536 : stored;

@@ -30,3 +30,29 @@ export function number32(value: number): Uint8Array {
   new DataView(bytes.buffer).setUint32(0, value, true);
   return bytes;
 }
+
+/**
+ * The sum that a block of a folder says, and the one that it should; undefined where it has none. The first block of a hashed
+ * folder and every block that is one record of nothing lead to others: their sum stands behind the places that they have for
+ * that, and what lies at their end is of an earlier use.
+ */
+export function sumOfFolderBlock(
+  bytes: Uint8Array,
+  seed: number,
+  index: number,
+  isHashed: boolean,
+): [is: number, meant: number] | undefined {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  const length = view.getUint16(4, true);
+  const isWhole = view.getUint32(0, true) === 0 && (length === bytes.length || (length % 65535 === 0 && index > 0));
+  if (isHashed && (index === 0 || isWhole)) {
+    const places = index === 0 ? 0x18 + bytes[0x1d]! : 8;
+    const [limit, count] = [view.getUint16(places, true), view.getUint16(places + 2, true)];
+    const tail = places + 8 * limit;
+    const sum = sumFrom(seed, bytes.subarray(0, places + 8 * count), bytes.subarray(tail, tail + 4), number32(0));
+    return [view.getUint32(tail + 4, true), sum];
+  }
+  const tail = bytes.length - 12;
+  if (view.getUint32(tail, true) !== 0 || view.getUint32(tail + 4, true) !== 0xde00000c) return undefined;
+  return [view.getUint32(tail + 8, true), sumFrom(seed, bytes.subarray(0, tail))];
+}

@@ -6,6 +6,7 @@
  */
 import { createHash } from 'node:crypto';
 import { number32, sum16, sumFrom, sumOfFolderBlock } from './sums-by-the-book';
+import { PREFIXES, TYPES } from './words-by-the-book';
 
 const [INCOMPAT_META_BG, INCOMPAT_64BIT, INCOMPAT_CSUM_SEED, RO_GDT_CSUM, RO_METADATA_CSUM, RO_SPARSE_SUPER] = [
   0x10, 0x80, 0x2000, 0x10, 0x400, 0x1,
@@ -24,25 +25,6 @@ interface Found {
   readonly path: string;
   readonly inode: number;
 }
-
-const TYPES: Readonly<Record<number, string>> = {
-  0x1000: 'pipe',
-  0x2000: 'character',
-  0x4000: 'folder',
-  0x6000: 'block',
-  0x8000: 'file',
-  0xa000: 'link',
-  0xc000: 'socket',
-};
-
-/** First parts of the names of attributes, by their index. */
-const PREFIXES: Readonly<Record<number, string>> = {
-  1: 'user.',
-  2: 'system.posix_acl_access',
-  3: 'system.posix_acl_default',
-  4: 'trusted.',
-  6: 'security.',
-};
 
 const latin = (bytes: Uint8Array) => Buffer.from(bytes).toString('latin1');
 

@@ -6,16 +6,7 @@ import { modeOf, type Tree, type TreeEntry } from '@/core/filesystems/tree';
 import { DATE, wholeContent } from './ext';
 import type { Shelf } from './filled';
 import { createHash } from 'node:crypto';
-
-const TYPES: Readonly<Record<number, string>> = {
-  0x1000: 'pipe',
-  0x2000: 'character',
-  0x4000: 'folder',
-  0x6000: 'block',
-  0x8000: 'file',
-  0xa000: 'link',
-  0xc000: 'socket',
-};
+import { TYPES } from './words-by-the-book';
 
 const sha = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex').slice(0, 16);
 

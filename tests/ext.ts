@@ -10,7 +10,7 @@ import type { ExtContent } from '@/core/filesystems/ext/shape';
 import type { ExtIdentity } from '@/core/filesystems/ext/superblock';
 import type { NamedRange } from '@/core/filesystems/kind';
 import type { Tree, TreeFile } from '@/core/filesystems/tree';
-import type { Shelf } from './filled';
+import { overNoise, type Shelf } from './filled';
 
 export const DATE = '2026-03-14T09:26:53';
 
@@ -71,6 +71,17 @@ export function makeExt(wish: ExtWish, tree: Tree): MadeExt | string {
   if (plan.nodes.troubles.length > 0) return JSON.stringify(plan.nodes.troubles[0]);
   const identity = { ...IDENTITY, leavesTables: wish.leavesTables === true };
   return { geometry: geometry.value, plan, ranges: formatExt(geometry.value, identity, tree) };
+}
+
+/** The bytes of a volume of its own, over noise. Throws where there is none. */
+export function extOverNoise(wish: ExtWish, tree: Tree, shelf: Shelf): Uint8Array {
+  const made = makeExt(wish, tree);
+  if (typeof made === 'string') throw new Error(made);
+  return overNoise(
+    wish.bytes,
+    made.ranges.map(({ extent }) => extent),
+    shelf,
+  );
 }
 
 /** Content of a file with its holes, from what is stored. */

@@ -3,8 +3,8 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { copyFile, type FileHandle, mkdtemp, open, rm, truncate, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { overNoise, Shelf } from '@tests/filled';
-import { makeExt } from '@tests/ext';
+import { Shelf } from '@tests/filled';
+import { extOverNoise } from '@tests/ext';
 import { layoutKeeping } from '@/core/change/keep';
 import { SourceShrank } from '@/core/bytes/blocks';
 import { BudgetSpent } from '@/core/bytes/budget';
@@ -20,10 +20,7 @@ const SIZE = 12 * 2 ** 20;
 
 function image(): Uint8Array {
   const shelf = new Shelf();
-  const volume = makeExt({ version: 'ext4', bytes: SIZE }, [{ ...shelf.file('tide/ebb.csv', 7) }]);
-  if (typeof volume === 'string') throw new Error(volume);
-  const extents = volume.ranges.map(({ extent }) => extent);
-  return overNoise(SIZE, extents, shelf);
+  return extOverNoise({ version: 'ext4', bytes: SIZE }, [shelf.file('tide/ebb.csv', 7)], shelf);
 }
 
 beforeAll(async () => {

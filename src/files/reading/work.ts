@@ -6,24 +6,17 @@ import { promisify } from 'node:util';
 import { type BlockSource, SourceShrank } from '@/core/bytes/blocks';
 import { budgeted } from '@/core/bytes/budget';
 import { MIB } from '@/core/quantity/units';
-import { alteration } from '@/core/change/alter';
-import { changedSource } from '@/core/change/plan';
-import { proposed } from '@/core/change/proposal';
 import { checkWhole } from '@/core/filesystems/ext/check/whole';
 import { orderRepack } from '@/core/filesystems/ext/repack/order';
 import { minimaOf, repackable } from '@/core/filesystems/ext/repack/repack';
 import type { Replay } from '@/core/filesystems/ext/replay/replay';
 import { openVolume, unfinished } from '@/core/filesystems/readers';
 import { BrokenChain, entryAt } from '@/core/filesystems/volume';
-import { placeWritten } from '@/core/naming/written';
 import { fail, ok } from '@/core/quantity/result';
-import type { Survey } from '@/core/survey/found';
 import { surveyMedium } from '@/core/survey/survey';
 import { positionSource } from '../file-source';
-import { withHoles } from '../holes';
-import { contentsFor, storedPath } from '../stored';
-import { StoredReader } from '../stored-reader';
 import { NotSound, StillFaulty, writeRepacked } from '../repacked-image';
+import { after } from './deadline';
 import { DEADLINE, NoLongerAsked, type OpenFile, type OrderKind, type Orders, type ReadProgress } from './orders';
 
 const readAt = promisify(read);
@@ -60,12 +53,6 @@ function sourceOf({ descriptor, size }: OpenFile, isWanted: () => boolean, isBac
     if (!isWanted()) return Promise.reject(new NoLongerAsked('nobody waits for it any more'));
     return reads(descriptor, buffer, offset, length, position);
   }, size);
-}
-
-/** A question that is answered with yes once so many milliseconds are over. */
-function after(milliseconds: number): () => boolean {
-  const end = performance.now() + milliseconds;
-  return () => performance.now() > end;
 }
 
 type Worker<K extends OrderKind> = (
@@ -139,10 +126,6 @@ async function repackedInto(
   }
 }
 
-/** What a survey would find on a medium as it would be. */
-const foreseen = (changed: BlockSource, { sectorSize }: Survey): Promise<Survey> =>
-  surveyMedium(changed, { sectorSize, isOver: after(DEADLINE) });
-
 const WORK: { readonly [K in OrderKind]: Worker<K> } = {
   survey: (source, { sectorSize }) => surveyMedium(source, { sectorSize, isOver: after(DEADLINE) }),
   unfinished: (source, { at }, { key }) => replayAt(limited(source), at, key),
@@ -160,23 +143,13 @@ const WORK: { readonly [K in OrderKind]: Worker<K> } = {
     return volume.ok ? ok(minimaOf(volume.value)) : volume;
   },
   repack: repackedInto,
-  async proposal(plain, { from, survey, wish }) {
-    const source = await withHoles(plain, from);
-    const made = await proposed(survey, source, wish);
-    return { ...made, after: await foreseen(changedSource(source, made.plan), survey) };
+  async proposal(source, asked) {
+    const proposal = await import('./changing').then((one) => one.proposal);
+    return proposal(source, asked);
   },
-  async alteration(plain, { from, survey, document, store }) {
-    const source = await withHoles(plain, from);
-    const placement = placeWritten(document, await contentsFor(store, document));
-    const plan = await alteration(placement, survey, source, () => createHash('sha256'));
-    if (!plan.ok) return plan;
-    const stored = new StoredReader((sha256) => storedPath(store, sha256));
-    try {
-      const after = await foreseen(changedSource(source, plan.value, stored.read), survey);
-      return ok({ plan: plan.value, after });
-    } finally {
-      await stored.close();
-    }
+  async alteration(source, asked) {
+    const alteration = await import('./changing').then((one) => one.alteration);
+    return alteration(source, asked);
   },
   digest: async (source, _, { onProgress }) => {
     const hash = createHash('sha256');

@@ -1,10 +1,10 @@
 /** Volumes that are made, and volumes that are laid anew, as a second reader has them that knows nothing of the program. */
 import { anySystemTree } from '@tests/any/system';
-import { type ExtWish, makeExt } from '@tests/ext';
+import { type ExtWish, extOverNoise } from '@tests/ext';
 import { BookExt } from '@tests/ext-by-the-book';
 import { EXT_FORMS, inForm } from '@tests/ext-forms';
 import { meantLines } from '@tests/ext-read';
-import { inMemory, overNoise, Shelf } from '@tests/filled';
+import { inMemory, Shelf } from '@tests/filled';
 import { sound, WISHES, type Which } from '@tests/planted-ext';
 import { repackedOver } from '@tests/repacked';
 import fc from 'fast-check';
@@ -17,15 +17,7 @@ jest.setTimeout(120_000);
 
 const shelf = new Shelf();
 
-function made(wish: ExtWish, tree: Tree): Uint8Array {
-  const volume = makeExt(wish, tree);
-  if (typeof volume === 'string') throw new Error(volume);
-  return overNoise(
-    wish.bytes,
-    volume.ranges.map(({ extent }) => extent),
-    shelf,
-  );
-}
+const made = (wish: ExtWish, tree: Tree) => extOverNoise(wish, tree, shelf);
 
 /** Reads a volume by the book, which must find nothing wrong. */
 function byTheBook(bytes: Uint8Array): BookExt {

@@ -1,8 +1,8 @@
 /** Ext volumes read as they lie on the medium: what our maker wrote, what it does not write, and what nobody should believe. */
 import fc from 'fast-check';
-import { DATE, type ExtWish, makeExt, wholeContent } from '@tests/ext';
+import { DATE, type ExtWish, extOverNoise, wholeContent } from '@tests/ext';
 import { sparse, systemTree, wideTree } from '@tests/ext-trees';
-import { overNoise, Shelf } from '@tests/filled';
+import { Shelf } from '@tests/filled';
 import { type BlockSource, memoryBlocks } from '../../../bytes/blocks';
 import { MIB } from '../../../quantity/units';
 import { BrokenChain, contentOf, type Volume, walk } from '../../volume';
@@ -16,15 +16,7 @@ import { Inodes } from './inodes';
 const shelf = new Shelf();
 
 /** A volume of its own in memory, over noise. */
-function made(wish: ExtWish, tree: Tree): Uint8Array {
-  const volume = makeExt(wish, tree);
-  if (typeof volume === 'string') throw new Error(volume);
-  return overNoise(
-    wish.bytes,
-    volume.ranges.map(({ extent }) => extent),
-    shelf,
-  );
-}
+const made = (wish: ExtWish, tree: Tree) => extOverNoise(wish, tree, shelf);
 
 interface Read {
   readonly what: string;

@@ -1,5 +1,6 @@
 import next from 'eslint-config-next/core-web-vitals';
 import tseslint from 'typescript-eslint';
+import deterministicTests, { RULES } from './lint/deterministic-tests.mjs';
 
 export default tseslint.config(
   {
@@ -57,6 +58,18 @@ export default tseslint.config(
     },
   },
   { files: ['**/*.test.ts'], rules: { 'no-restricted-globals': 'off' } },
+  {
+    // Tests pass for a reason, and not by luck.
+    files: [
+      '**/*.test.ts',
+      '**/*.spec.ts',
+      '{tests,machine,e2e,torture}/**/*.ts',
+      'jest.config.mjs',
+      'playwright.config.ts',
+    ],
+    plugins: { tests: deterministicTests },
+    rules: Object.fromEntries(Object.keys(RULES).map((name) => [`tests/${name}`, 'error'])),
+  },
   {
     files: ['**/*.mjs'],
     extends: [tseslint.configs.disableTypeChecked],

@@ -1,5 +1,7 @@
+const isDeep = process.env.LOESS_TIER === 'deep';
+
 const transform = {
-  '^.+\\.tsx?$': [
+  '^.+\\.(tsx?|mjs)$': [
     '@swc/jest',
     {
       jsc: {
@@ -35,42 +37,45 @@ const shared = {
   moduleNameMapper: {
     '^@/(.*)$': '<rootDir>/src/$1',
     '^@tests/(.*)$': '<rootDir>/tests/$1',
-    ...(process.env.LOESS_AGAIN && { '^fast-check$': '<rootDir>/tests/again.ts' }),
+    ...(process.env.LOESS_ROUNDS && { '^fast-check$': '<rootDir>/tests/rounds.ts' }),
   },
 };
 
+/** Tests of code that works on a real disk, with sockets and threads. */
+const SERVER = ['<rootDir>/src/server', '<rootDir>/src/keeping', '<rootDir>/src/files'];
+
 export default {
-  // Two busy cores may make a test wait for minutes, only a hang takes this long; properties that are run a hundred times over take as long as that takes.
-  testTimeout: process.env.LOESS_AGAIN ? 3_600_000 : 180_000,
-  // Every core: nobody works beside the tests.
+  // Only a hang takes this long. Parts of the second tier have no limit by test: a person sees their progress.
+  testTimeout: isDeep ? 0x7fff_ffff : 45_000,
+  // All cores: nothing else runs beside the tests.
   maxWorkers: '100%',
   globalSetup: '<rootDir>/tests/workers.mjs',
   testSequencer: '<rootDir>/jest.sequencer.mjs',
+  reporters: ['default', '<rootDir>/scripts/again-reporter.mjs'],
   projects: [
     {
       ...shared,
       displayName: 'unit',
-      roots: ['<rootDir>/src'],
+      roots: ['<rootDir>/src', '<rootDir>/lint', '<rootDir>/scripts', '<rootDir>/tests'],
       testMatch: ['**/*.test.ts'],
-      testPathIgnorePatterns: ['\\.proof\\.test\\.ts$'],
+      testPathIgnorePatterns: ['\\.proof\\.test\\.ts$', ...SERVER],
     },
-    // What goes through everything, through whole volumes, or through thousands of mutants, and takes its time.
-    { ...shared, displayName: 'proof', roots: ['<rootDir>/src'], testMatch: ['**/*.proof.test.ts'] },
+    { ...shared, displayName: 'server', roots: SERVER, testMatch: ['**/*.test.ts'] },
+    // Whole volumes, thousands of mutants, processes: what takes its time.
+    {
+      ...shared,
+      displayName: 'proof',
+      roots: ['<rootDir>/src'],
+      testMatch: ['**/*.proof.test.ts'],
+      testPathIgnorePatterns: SERVER,
+    },
     {
       ...shared,
       displayName: 'machine',
       roots: ['<rootDir>/machine'],
       testMatch: ['**/*.test.ts'],
-      testPathIgnorePatterns: ['\\.matrix\\.test\\.ts$'],
       globalSetup: '<rootDir>/machine/setup.ts',
-    },
-    // Every combination: run once for a change, by its own command.
-    {
-      ...shared,
-      displayName: 'matrix',
-      roots: ['<rootDir>/machine'],
-      testMatch: ['**/*.matrix.test.ts'],
-      globalSetup: '<rootDir>/machine/setup.ts',
+      setupFilesAfterEnv: ['<rootDir>/machine/no-limit.ts'],
     },
   ],
 };

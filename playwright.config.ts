@@ -3,8 +3,8 @@ import { LAUNCH } from './scripts/chromium.mjs';
 
 export default defineConfig({
   testDir: 'e2e',
-  // Two busy cores may make a page wait; only a hang takes this long.
-  timeout: 120_000,
+  // Only a hang takes this long.
+  timeout: 55_000,
   expect: { timeout: 15_000 },
   // One for each core; each has a server of its own.
   workers: 2,

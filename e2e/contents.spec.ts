@@ -305,7 +305,7 @@ test('a folder with thousands of files is walked to its end, and shows only what
   const names = Array.from({ length: 2400 }, (_, i) => `R${String(i).padStart(5, '0')}.CSV`);
   await page.getByLabel('Files to put in').setInputFiles(files(...names.map((name) => [name, name] as const)));
   const row = (name: string) => page.getByRole('button', { name, exact: true });
-  await expect(row('R00000.CSV')).toBeVisible({ timeout: 60_000 });
+  await expect(row('R00000.CSV')).toBeVisible();
   await expect(row('R02399.CSV')).toHaveCount(0);
   expect(await page.getByRole('row').count()).toBeLessThan(200);
   await expect(page.getByRole('table')).toHaveAttribute('aria-rowcount', '2401');
@@ -370,11 +370,8 @@ test('exFAT and swap are chosen in the designer, with their labels', async ({ pa
   await page.getByRole('link', { name: 'Contents', exact: true }).first().click();
   await page.waitForURL(/contents/);
   await expect(page.getByLabel('UUID')).toHaveValue(/^[0-9a-f-]{36}$/);
-  await expect(async () => {
-    const others = page.getByRole('button', { name: 'other kinds' });
-    if (await others.isVisible()) await others.click();
-    await page.getByRole('radio', { name: 'zeros' }).click({ timeout: 1000 });
-  }).toPass();
+  await page.getByRole('button', { name: 'other kinds' }).click();
+  await page.getByRole('radio', { name: 'zeros' }).click();
   await expect(page.getByText('Every byte of it is zeros')).toBeVisible();
   await page.getByRole('radio', { name: 'left to its system' }).click();
   await expect(page.getByLabel('Choose a file: File in this partition')).toBeAttached();

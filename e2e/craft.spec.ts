@@ -1,6 +1,6 @@
 /** The designing craft: questions, tables, lines, order, fit, comparison, and a whole design by keyboard. */
 import type { Page } from '@playwright/test';
-import { documentOf, expect, newLayout, saved, sizesOf, slotRow, test } from './fixtures';
+import { documentOf, expect, newLayout, saved, sizesOf, slotRow, tabTo, test } from './fixtures';
 
 /** Asks the palette for something by name; it may still be on its way while the name is typed. */
 async function order(page: Page, name: string): Promise<void> {
@@ -283,25 +283,20 @@ test('revisions get names, and any two are compared', async ({ page, request }) 
 test('a whole design by keyboard alone: from the shelf to the build', async ({ page, request }) => {
   await page.goto('/');
   const empty = page.getByRole('button', { name: 'An empty layout' });
-  // The shelf has the layouts of all tests before.
-  for (let i = 0; i < 1000 && !(await empty.evaluate((one) => one === document.activeElement)); i++)
-    await page.keyboard.press('Tab');
+  await tabTo(page, empty);
   await page.keyboard.press('Enter');
   const id = await idOf(page);
   await saved(page);
   await order(page, 'change to a gpt');
   await page.keyboard.press('p');
-  const lines = page.getByLabel('Lines to add, one slot each');
-  while (!(await lines.evaluate((one) => one === document.activeElement).catch(() => false)))
-    await page.keyboard.press('Tab');
+  await tabTo(page, page.getByLabel('Lines to add, one slot each'));
   await page.keyboard.type('ESP: 300 MiB, ESP, FAT32, label "ESP"\nSystem: rest, system, /');
   await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
   await expect.poll(() => sizesOf(request, id)).toEqual(['ESP 300 MiB', 'System rest']);
   await order(page, 'machine');
   const uefi = page.getByRole('checkbox', { name: 'UEFI', exact: true });
-  for (let i = 0; i < 60 && !(await uefi.evaluate((one) => one === document.activeElement)); i++)
-    await page.keyboard.press('Tab');
+  await tabTo(page, uefi);
   await page.keyboard.press('Space');
   await expect.poll(async () => (await documentOf(request, id)).boots).toEqual(['uefi']);
   await saved(page);

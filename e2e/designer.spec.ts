@@ -165,9 +165,11 @@ test('the field of the selected slot is there at once: what is typed belongs to 
 }) => {
   const id = await newLayout(request, 'Typed ahead');
   await open(page, id);
-  // Every part of the program that comes with its first use comes late.
+  // Every part of the program that comes with its first use comes late: after what is typed.
+  let arrive: () => void = () => undefined;
+  const late = new Promise<void>((resolve) => (arrive = resolve));
   await page.route('**/_next/static/chunks/**', async (route) => {
-    await new Promise((resume) => setTimeout(resume, 700));
+    await late;
     await route.continue();
   });
   await page.getByRole('listbox').focus();
@@ -177,6 +179,7 @@ test('the field of the selected slot is there at once: what is typed belongs to 
   await page.keyboard.press('Enter');
   await page.keyboard.type('bimn');
   await expect(page.getByLabel('Size', { exact: true })).toHaveValue('bimn');
+  arrive();
   await page.keyboard.press('Escape');
   await expect(page.getByLabel('Size', { exact: true })).toHaveValue('200 MiB');
   await page.getByRole('listbox').focus();

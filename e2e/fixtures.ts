@@ -1,14 +1,20 @@
-import { type APIRequestContext, expect, type Page } from '@playwright/test';
+import { type APIRequestContext, expect, type Locator, type Page } from '@playwright/test';
 import type { BuildView } from '../src/contract/builds';
 import type { LayoutView } from '../src/contract/layouts';
 import type { Slot } from '../src/core/layout/document';
 import { test as served } from './server';
 
-/** Runs in the page: what the server sent has been taken over by what runs in the browser, where anything does. */
+/** Runs in the page: all that the server sent and a person can use belongs to React by now, where the page has scripts. */
 function isAlive(): boolean {
   if (document.querySelector('script[src*="/_next/"]') === null) return true;
-  const main = document.querySelector('#main');
-  return main === null || Object.keys(main).some((key) => key.startsWith('__reactFiber'));
+  const used = document.querySelectorAll('#main, a, button, input, select, textarea, [tabindex]');
+  const hasFiber = (one: Element) => Object.keys(one).some((key) => key.startsWith('__reactFiber'));
+  return [...used].filter((one) => one.closest('nextjs-portal, next-route-announcer') === null).every(hasFiber);
+}
+
+/** Runs in the page: resolves when the effects of what is on it have run, which listen to keys: two frames later. */
+function whenSettled(): Promise<void> {
+  return new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(() => resolve())));
 }
 
 /** What a page shows, for whoever reads of a failure and has not seen it. */
@@ -36,8 +42,9 @@ export const test = served.extend<{ quiet: undefined }>({
       // A page is looked at when it is alive, not only painted.
       const goto = page.goto.bind(page);
       page.goto = async (url, options) => {
-        const response = await goto(url, { waitUntil: 'networkidle', ...options });
+        const response = await goto(url, options);
         await page.waitForFunction(isAlive);
+        await page.evaluate(whenSettled);
         return response;
       };
       await use(undefined);
@@ -85,6 +92,24 @@ export async function documentOf(request: APIRequestContext, id: string): Promis
 export async function sizesOf(request: APIRequestContext, id: string): Promise<string[]> {
   const { slots } = await documentOf(request, id);
   return slots.map((slot) => `${slot.name} ${slot.kind === 'raw' ? slot.length : slot.size}`);
+}
+
+/** More elements than a page has that take the focus. */
+const MOST_STOPS = 1500;
+
+/** Presses Tab, or another key, until an element has the focus; fails where it never gets it. */
+export async function tabTo(
+  page: Page,
+  target: Locator,
+  key = 'Tab',
+  press = (one: string) => page.keyboard.press(one),
+) {
+  await target.waitFor();
+  const hasFocus = () => target.evaluate((one) => one === document.activeElement);
+  for (let keys = 0; !(await hasFocus()); keys++) {
+    if (keys > MOST_STOPS) throw new Error(`${key} never leads to ${target.toString()}`);
+    await press(key);
+  }
 }
 
 /** Waits until the server has everything; returns the revision in force. */

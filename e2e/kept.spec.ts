@@ -42,7 +42,7 @@ test('a second system comes beside the first by mouse: what stays is untouched, 
   await expect(row).toContainText('5:');
   await expect(page.getByRole('row', { name: /GPT entries, copy/ })).toContainText('28 73 2a c1 1f f8 d2 11');
   await page.getByRole('button', { name: 'Make the new image' }).click();
-  await expect(page.getByText('done, read back')).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByText('done, read back')).toBeVisible();
   await expect(page.getByText(/equal to those of “survey-laptop.img”, compared one by one/)).toBeVisible();
   await page.getByRole('link', { name: 'Survey it' }).click();
   await page.waitForURL(/\/surveys\?of=build/);
@@ -103,7 +103,7 @@ test('an image is mended, cut and cleared from its survey: each is shown first, 
   await page.getByRole('link', { name: 'Mend it' }).click();
   await expect(page.getByText('A survey of the new image would find nothing.')).toBeVisible();
   await page.getByRole('button', { name: 'Make the new image' }).click();
-  await expect(page.getByText(/equal to those of “gauge-card-grown.img”/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/equal to those of “gauge-card-grown.img”/)).toBeVisible();
   await page.getByRole('link', { name: 'Survey it' }).click();
   await expect(page.getByText('0 stops, 0 risks, 0 notes')).toBeVisible();
 
@@ -146,5 +146,5 @@ test('which FAT is believed is chosen by whoever sees which files differ', async
   ).toBeVisible();
   await expect(page.getByRole('row', { name: /FAT 1 of Partition 1/ })).toContainText('1,950,720');
   await page.getByRole('button', { name: 'Make the new image' }).click();
-  await expect(page.getByText(/equal to those of “chart-plotter.img”/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/equal to those of “chart-plotter.img”/)).toBeVisible();
 });

@@ -85,7 +85,6 @@ test('the walk of docs/api.md goes as it is written', ({ baseURL }) => {
       cwd: folder,
       env: { ...process.env, LOESS: baseURL! },
       encoding: 'utf8',
-      timeout: 60_000,
     });
     expect(said.trim()).toBe('1');
     const image = readFileSync(path.join(folder, 'gauge.img'));

@@ -17,7 +17,7 @@ function started(env: Readonly<Record<string, string>>) {
   const { status, stderr, stdout } = spawnSync(process.execPath, ['build/server.mjs'], {
     env: { ...process.env, NODE_ENV: 'production', PORT: '4322', ...env },
     encoding: 'utf8',
-    timeout: 60_000,
+    timeout: 30_000,
   });
   return { status, said: stderr + stdout };
 }

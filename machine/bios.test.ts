@@ -43,19 +43,15 @@ describe('beside an MBR', () => {
   const four = (active: string) =>
     ['a', 'b', 'c', 'd'].map((id) => part(id, '4 MiB', { ...(id === active && { active: true as const }) }));
 
-  test.each(['a', 'b', 'c', 'd'])(
-    'the active partition %s is started, with its drive and entry',
-    async (id) => {
-      await startsFrom(mbr('40 MiB', four(id)), id);
-    },
-    90_000,
-  );
+  test.each(['a', 'b', 'c', 'd'])('the active partition %s is started, with its drive and entry', async (id) => {
+    await startsFrom(mbr('40 MiB', four(id)), id);
+  });
 
   test('one that begins behind what cylinders can say', async () => {
     const layout = mbr('10 GiB', [part('a', '1 MiB'), part('b', '4 MiB', { at: '9 GiB', active: true })]);
     expect(startOf(place(layout), 'b')).toBeGreaterThan(16_450_560);
     await startsFrom(layout, 'b');
-  }, 90_000);
+  });
 
   test.each<[string, PartitionSlot[], string, Puts?]>([
     ['nothing is active', four('none'), 'no partition is marked active'],
@@ -72,20 +68,16 @@ describe('beside an MBR', () => {
       () => [[0, Buffer.of(0x80), 462]],
     ],
     ['the partition has no boot sector', four('b'), 'the active partition has no boot code'],
-  ])(
-    'says what is missing where %s',
-    async (_, slots, sentence, put = () => []) => {
-      const { file } = await imageOf(mbr('40 MiB', slots), put);
-      expect(await screenOf({ file }, SAID)).toContain(`Sector 0: ${sentence}`);
-    },
-    90_000,
-  );
+  ])('says what is missing where %s', async (_, slots, sentence, put = () => []) => {
+    const { file } = await imageOf(mbr('40 MiB', slots), put);
+    expect(await screenOf({ file }, SAID)).toContain(`Sector 0: ${sentence}`);
+  });
 
   test('says that it cannot be read', async () => {
     const { file, placement } = await imageOf(mbr('40 MiB', four('a')), withPayload('a'));
     const broken = brokenAt(startOf(placement, 'a'));
     expect(await screenOf({ file, broken }, SAID)).toContain('Sector 0: the active partition cannot be read');
-  }, 90_000);
+  });
 
   test('says that a BIOS lacks the extended calls, as for floppies', async () => {
     const { file } = await imageOf(
@@ -93,7 +85,7 @@ describe('beside an MBR', () => {
       withPayload('a'),
     );
     expect(await screenOf({ file, as: 'floppy' }, SAID)).toContain('Sector 0: this BIOS has no extended disk calls');
-  }, 90_000);
+  });
 });
 
 /** A sector at which every reading fails. */
@@ -109,41 +101,33 @@ describe('beside a GPT', () => {
 
   test('the partition that is marked is started', async () => {
     await startsFrom(gpt('40 MiB', [part('a', '4 MiB'), part('b', '4 MiB'), marked('c')]), 'c');
-  }, 90_000);
+  });
 
   test('the ninth entry, of an array that lies elsewhere', async () => {
     const before = 'abcdefgh'.split('').map((id) => part(id, '1 MiB'));
     await startsFrom(gpt('40 MiB', [...before, marked('z')], { entries: 200, array: '512 KiB' }), 'z');
-  }, 90_000);
+  });
 
   test('one that begins beyond sector 2³²', async () => {
     const layout = gpt('2500 GB', [part('a', '4 MiB'), marked('far', { at: '2300 GB' })]);
     expect(startOf(place(layout), 'far')).toBeGreaterThan(2 ** 32);
     await startsFrom(layout, 'far');
-  }, 90_000);
+  });
 
   test.each<[string, PartitionSlot[], string, Puts?]>([
     ['nothing is marked', [part('a', '4 MiB')], 'nothing is marked for BIOS'],
     ['there is no GPT', [marked('a')], 'no GPT behind it', () => [[1, Buffer.alloc(8)]]],
     ['the partition has no boot sector', [marked('a')], 'no boot code there'],
-  ])(
-    'says what is missing where %s',
-    async (_, slots, sentence, put = () => []) => {
-      const { file } = await imageOf(gpt('40 MiB', slots), put);
-      expect(await screenOf({ file }, SAID)).toContain(`Sector 0: ${sentence}`);
-    },
-    90_000,
-  );
+  ])('says what is missing where %s', async (_, slots, sentence, put = () => []) => {
+    const { file } = await imageOf(gpt('40 MiB', slots), put);
+    expect(await screenOf({ file }, SAID)).toContain(`Sector 0: ${sentence}`);
+  });
 
-  test.each(['header', 'array', 'partition'])(
-    'says that a sector cannot be read: the %s',
-    async (what) => {
-      const { file, placement } = await imageOf(gpt('40 MiB', [marked('a')]), withPayload('a'));
-      const sector = { header: 1, array: 2, partition: startOf(placement, 'a') }[what]!;
-      expect(await screenOf({ file, broken: brokenAt(sector) }, SAID)).toContain('Sector 0: a sector is unreadable');
-    },
-    90_000,
-  );
+  test.each(['header', 'array', 'partition'])('says that a sector cannot be read: the %s', async (what) => {
+    const { file, placement } = await imageOf(gpt('40 MiB', [marked('a')]), withPayload('a'));
+    const sector = { header: 1, array: 2, partition: startOf(placement, 'a') }[what]!;
+    expect(await screenOf({ file, broken: brokenAt(sector) }, SAID)).toContain('Sector 0: a sector is unreadable');
+  });
 
   test('says that a BIOS lacks the extended calls', async () => {
     const { file } = await imageOf(
@@ -151,46 +135,38 @@ describe('beside a GPT', () => {
       withPayload('a'),
     );
     expect(await screenOf({ file, as: 'floppy' }, SAID)).toContain('Sector 0: no extended disk calls');
-  }, 90_000);
+  });
 });
 
 describe('FAT volumes', () => {
   const sizes = { 12: '8 MiB', 16: '32 MiB', 32: '64 MiB' } as const;
 
-  test.each([12, 16, 32] as const)(
-    'FAT%i with boot code that a person supplied is started',
-    async (variant) => {
-      // Behind the fields of the header, as the handbook of the format has them.
-      const at = variant === 32 ? 90 : 62;
-      const own = path.join(folder, `fat${variant}`);
-      execFileSync('mkdir', ['-p', own]);
-      writeFileSync(path.join(own, 'code.bin'), assembled(payload, 0x7c00 + at));
-      const layout = mbr('80 MiB', [
-        fatPart('boot', sizes[variant], { variant }, { active: true, role: 'boot' }),
-        part('rest', 'rest'),
-      ]);
-      const document = JSON.parse(writeLayout(layout)) as { slots: { content?: object }[]; machine: object };
-      document.slots[0]!.content = { ...document.slots[0]!.content, code: { path: 'code.bin' } };
-      document.machine = { loaderFrom: 'own code', loader: 'active partition' };
-      writeFileSync(path.join(own, 'layout.json'), JSON.stringify(document));
-      const file = path.join(own, 'disk.img');
-      execFileSync(
-        process.execPath,
-        [path.resolve('bin/loess.mjs'), 'build', path.join(own, 'layout.json'), '--into', file],
-        { stdio: 'pipe' },
-      );
-      expect(await screenOf({ file }, SAID)).toContain('Payload: drive ');
-    },
-    90_000,
-  );
+  test.each([12, 16, 32] as const)('FAT%i with boot code that a person supplied is started', async (variant) => {
+    // Behind the fields of the header, as the handbook of the format has them.
+    const at = variant === 32 ? 90 : 62;
+    const own = path.join(folder, `fat${variant}`);
+    execFileSync('mkdir', ['-p', own]);
+    writeFileSync(path.join(own, 'code.bin'), assembled(payload, 0x7c00 + at));
+    const layout = mbr('80 MiB', [
+      fatPart('boot', sizes[variant], { variant }, { active: true, role: 'boot' }),
+      part('rest', 'rest'),
+    ]);
+    const document = JSON.parse(writeLayout(layout)) as { slots: { content?: object }[]; machine: object };
+    document.slots[0]!.content = { ...document.slots[0]!.content, code: { path: 'code.bin' } };
+    document.machine = { loaderFrom: 'own code', loader: 'active partition' };
+    writeFileSync(path.join(own, 'layout.json'), JSON.stringify(document));
+    const file = path.join(own, 'disk.img');
+    execFileSync(
+      process.execPath,
+      [path.resolve('bin/loess.mjs'), 'build', path.join(own, 'layout.json'), '--into', file],
+      { stdio: 'pipe' },
+    );
+    expect(await screenOf({ file }, SAID)).toContain('Payload: drive ');
+  });
 
-  test.each([12, 16, 32] as const)(
-    'FAT%i without says that it does not boot',
-    async (variant) => {
-      const slots = [fatPart('boot', sizes[variant], { variant }, { active: true })];
-      const { file } = await imageOf(mbr('80 MiB', slots), () => []);
-      expect(await screenOf({ file }, SAID)).toContain('This volume does not boot. Press a key.');
-    },
-    90_000,
-  );
+  test.each([12, 16, 32] as const)('FAT%i without says that it does not boot', async (variant) => {
+    const slots = [fatPart('boot', sizes[variant], { variant }, { active: true })];
+    const { file } = await imageOf(mbr('80 MiB', slots), () => []);
+    expect(await screenOf({ file }, SAID)).toContain('This volume does not boot. Press a key.');
+  });
 });

@@ -1,10 +1,6 @@
 /** A machine with a BIOS that starts from an image, and what then stands on its screen. */
-import { spawn } from 'node:child_process';
+import { runUntilEnded } from './emulator';
 
-/** Longest time until something is said. */
-const LIMIT = 60_000;
-/** Between two looks at the screen. */
-const PAUSE = 400;
 /** Cells of the screen: 80 columns of 25 lines. */
 const CELLS = 2000;
 
@@ -33,50 +29,25 @@ function screenIn(said: string): string {
   return String.fromCharCode(...cells.slice(-CELLS).map((code) => (code < 32 ? 32 : code)));
 }
 
+/** Between two looks at the screen, in milliseconds. */
+const PAUSE = 200;
+
 /** Starts from a disk; the text of the screen once one of these sentences stands on it. */
-export function screenOf(disk: BiosDisk, sentences: readonly string[]): Promise<string> {
-  const machine = [
-    '-accel',
-    'tcg',
-    '-m',
-    '16',
-    '-nodefaults',
-    '-device',
-    'VGA',
-    '-display',
-    'none',
-    '-monitor',
-    'stdio',
-  ];
-  return new Promise((resolve, reject) => {
-    const child = spawn('qemu-system-i386', [...machine, ...attached(disk)]);
-    let said = '';
-    let complained = '';
-    let screen = '';
-    const began = Date.now();
-    const end = (done: () => void) => {
-      clearInterval(timer);
-      child.kill('SIGKILL');
-      done();
-    };
-    const timer = setInterval(() => {
-      screen = screenIn(said) || screen;
-      if (sentences.some((one) => screen.includes(one))) end(() => resolve(screen));
-      else if (Date.now() - began > LIMIT)
-        end(() =>
-          reject(
-            new Error(
-              `None of ${sentences.join(', ')} on the screen:\n${screen.replace(/\s{3,}/g, '\n')}\n${complained}`,
-            ),
-          ),
-        );
-      else {
-        said = '';
-        child.stdin.write(`xp /${CELLS}hx 0xb8000\n`);
-      }
-    }, PAUSE);
-    child.stdout.on('data', (chunk: Buffer) => (said += chunk.toString('latin1')));
-    child.stderr.on('data', (chunk: Buffer) => (complained += chunk.toString('latin1')));
-    child.on('error', (error) => end(() => reject(error)));
+export async function screenOf(disk: BiosDisk, sentences: readonly string[]): Promise<string> {
+  const machine = '-accel tcg -m 16 -nodefaults -device VGA -display none -monitor stdio'.split(' ');
+  const look = `xp /${CELLS}hx 0xb8000\n`;
+  let [screen, looked] = ['', 0];
+  const args = [...machine, ...attached(disk)];
+  await runUntilEnded({ program: 'qemu-system-i386', args, input: look, isAnswering: true }, (said, child, hasNews) => {
+    // The monitor is ready again.
+    if (!/\(qemu\) $/.test(said.slice(looked)) || screenIn(said.slice(looked)) === '') return;
+    const before = screen;
+    screen = screenIn(said.slice(looked));
+    looked = said.length;
+    if (screen !== before) hasNews();
+    if (sentences.some((one) => screen.includes(one))) child.kill('SIGKILL');
+    // eslint-disable-next-line tests/no-sleep -- between two looks; decides nothing
+    else setTimeout(() => child.stdin.write(look), PAUSE);
   });
+  return screen;
 }

@@ -6,6 +6,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
+import { oneOf } from '@tests/tier';
 import { fatPart, GPT_TABLE, layoutOn, part } from '@tests/samples';
 import { check } from '@/core/findings/layout/check';
 import type { TreeEntry, TreeFile } from '@/core/filesystems/tree';
@@ -14,10 +15,11 @@ import { copyOf } from '@/core/layout/series';
 import type { Placement } from '@/core/placement/placement';
 import { archive } from './archive';
 import { buildFilled, TestStore } from './fill';
-import { bootManagerFile, runFirmware } from './firmware';
-import { filesNamed, kernelFile, KERNEL_OPTIONS, ramDiskFiles, unpacked } from './guest';
-
-const START_LIMIT = 4 * 60_000;
+import { runFirmware } from './firmware';
+import { bootManagerFile } from './packages';
+import { KERNEL_OPTIONS } from './guest';
+import { filesNamed, kernelFile, unpacked } from './packages';
+import { ramDiskFiles } from './ram-disk';
 
 /** First process: tells what it sees of its root, mounts what the table says, and ends. */
 const INIT = `#!/bin/busybox sh
@@ -112,7 +114,7 @@ beforeAll(() => {
 
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-test.each<[string, BootEntry[], boolean, number, 'a' | 'b']>([
+const ALL: readonly [string, BootEntry[], boolean, number, 'a' | 'b'][] = [
   ['on the ESP, by the id of the file system', [entry('a', {}), entry('b', {})], false, 0, 'a'],
   [
     'the second system first, by the id of its partition',
@@ -123,21 +125,19 @@ test.each<[string, BootEntry[], boolean, number, 'a' | 'b']>([
   ],
   ['on an extended boot loader partition', [entry('b', {}), entry('a', {})], true, 0, 'b'],
   ['a copy of a series, with ids of its own', [entry('a', {}), entry('b', {})], false, 7, 'a'],
-])(
-  'entries %s',
-  async (_, entries, isExtended, copy, root) => {
-    const image = path.join(folder, `${copy}-${root}-${isExtended}.img`);
-    const placement = await buildFilled(copyOf(machine(entries, isExtended), copy), store, image);
-    expect(aboutStart(placement)).toEqual([]);
-    const said = await runFirmware({ file: image, sectorSize: 512 }, '@end', START_LIMIT, 512);
-    expect(said).toContain(`@host system-${root}`);
-    const { entry: placed, slot } = placement.placed.find((one) => one.slot.id === root)!;
-    const { content } = slot as PartitionSlot;
-    const id = entries[0]!.rootBy ? `PARTUUID=${placed!.id}` : `UUID=${content?.kind === 'ext' ? content.uuid : ''}`;
-    expect(said).toContain(`root=${id} ro ${KERNEL_OPTIONS}`);
-    expect(said).toContain('@mount /boot vfat');
-    expect(said).toContain('@mount /srv/tides exfat');
-    expect(said).not.toContain('nowhere');
-  },
-  START_LIMIT + 60_000,
-);
+];
+
+test.each(oneOf(3, ALL))('entries %s', async (_, entries, isExtended, copy, root) => {
+  const image = path.join(folder, `${copy}-${root}-${isExtended}.img`);
+  const placement = await buildFilled(copyOf(machine(entries, isExtended), copy), store, image);
+  expect(aboutStart(placement)).toEqual([]);
+  const said = await runFirmware({ file: image, sectorSize: 512 }, '@end', 512);
+  expect(said).toContain(`@host system-${root}`);
+  const { entry: placed, slot } = placement.placed.find((one) => one.slot.id === root)!;
+  const { content } = slot as PartitionSlot;
+  const id = entries[0]!.rootBy ? `PARTUUID=${placed!.id}` : `UUID=${content?.kind === 'ext' ? content.uuid : ''}`;
+  expect(said).toContain(`root=${id} ro ${KERNEL_OPTIONS}`);
+  expect(said).toContain('@mount /boot vfat');
+  expect(said).toContain('@mount /srv/tides exfat');
+  expect(said).not.toContain('nowhere');
+});

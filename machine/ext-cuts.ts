@@ -23,7 +23,7 @@ import { cutOff, lookAt, type SeenPartition } from './guest';
 
 export interface CutCase {
   readonly wish: ExtWish;
-  /** Letters that say how it is mounted, as `guest-init.sh` reads them. */
+  /** Letters that say how it is mounted, as `guest-look.sh` reads them. */
   readonly how: string;
   /** What our maker does not offer. */
   readonly form?: ExtForm | 'inline data';
@@ -108,8 +108,6 @@ async function compared(
 
 /** Volumes that can be worked on hard at once; more of them are worked on for longer. */
 const ALONE = 6;
-/** How long a kernel may look at all of them. */
-const LOOK_LIMIT = 40 * 60_000;
 
 /** Makes a volume in a new file. */
 async function laid(file: string, { wish, form }: CutCase, shelf: Shelf): Promise<void> {
@@ -141,10 +139,7 @@ export async function runCuts(
         (500 + ((seed * 7919 + time * 104_729) % 6000)) * Math.max(1, cases.length / ALONE),
       );
       for (const file of files) copyFileSync(file, `${file}.cut`);
-      const { disks: seen } = await lookAt(
-        disks.map((disk) => ({ ...disk, work: 'ln' })),
-        LOOK_LIMIT,
-      );
+      const { disks: seen } = await lookAt(disks.map((disk) => ({ ...disk, work: 'ln' })));
       for (const { file, i } of disks) {
         const { wish, how, form = '' } = cases[i]!;
         const name = `${JSON.stringify(wish)} ${form} ${how}, cut ${time + 1}`;

@@ -21,9 +21,6 @@ export interface RepackCase {
   readonly way: number;
 }
 
-/** How long a kernel may look at all of them. */
-const LOOK_LIMIT = 40 * 60_000;
-
 /** Bytes of the largest volume that is held in memory for the second reader. */
 const BOOK_LIMIT = 512 * MIB;
 
@@ -137,7 +134,6 @@ export async function runRepacked(cases: readonly RepackCase[]): Promise<string[
   const ready = all.filter(({ bytes }) => bytes > 0);
   const { disks, log } = await lookAt(
     ready.map(({ file }) => ({ file, sectorSize: 512 as const, keeps: true, work: 'lf' })),
-    LOOK_LIMIT,
   );
   const trouble = log.filter((line) => TROUBLE.test(line));
   for (const [i, { cut, size, file, bytes, amiss, leftOut }] of ready.entries()) {

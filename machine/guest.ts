@@ -1,178 +1,16 @@
 /**
- * A real Linux kernel in an emulated machine that looks at images and says what it sees.
- * Kernel and busybox come from Debian's packages; the RAM disk is made here.
+ * A real Linux kernel in an emulated machine that looks at images and says what it sees. The machine is started once, up to
+ * where it would look for disks, and its state is saved; each run goes on from there with disks of its own.
  */
-import { type ChildProcessWithoutNullStreams, execFileSync, spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { connect } from 'node:net';
+import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { archive, type ArchiveFile } from './archive';
-
-const CACHE = path.resolve('.cache', 'machine');
-
-/** Kernel modules in the order in which they can be loaded; one that is built in is passed over. */
-const MODULES = [
-  'scsi_common',
-  'scsi_mod',
-  'libata',
-  'ata_piix',
-  'cdrom',
-  'crct10dif_common',
-  'crc-t10dif',
-  'crc64',
-  'crc64-rocksoft',
-  't10-pi',
-  'sd_mod',
-  'virtio_ring',
-  'virtio',
-  'virtio_pci_modern_dev',
-  'virtio_pci_legacy_dev',
-  'virtio_pci',
-  'virtio_blk',
-  'nls_ascii',
-  'nls_cp437',
-  'nls_iso8859-1',
-  'nls_utf8',
-  'fat',
-  'vfat',
-  'exfat',
-  'crc16',
-  'crc32c_generic',
-  'libcrc32c',
-  'mbcache',
-  'jbd2',
-  'ext4',
-];
-
-/** Package lists may be missing or old; only an administrator can renew them. */
-function refreshLists(): void {
-  try {
-    execFileSync('apt-get', ['update', '-q'], { stdio: 'ignore' });
-  } catch {
-    throw new Error(
-      'The lists of Debian packages are missing or old. Run “apt-get update” as root, then the tests again.',
-    );
-  }
-}
-
-/** A Debian package, fetched once and unpacked into the cache. */
-export function unpacked(name: string, fetchName: string): string {
-  const folder = path.join(CACHE, name);
-  const stamp = path.join(folder, '.complete');
-  if (existsSync(stamp)) return folder;
-  mkdirSync(folder, { recursive: true });
-  const fetch = () => execFileSync('apt-get', ['download', '-q', fetchName], { cwd: folder, stdio: 'ignore' });
-  try {
-    fetch();
-  } catch {
-    refreshLists();
-    fetch();
-  }
-  const deb = readdirSync(folder).find((file) => file.endsWith('.deb'))!;
-  execFileSync('dpkg', ['-x', path.join(folder, deb), folder]);
-  writeFileSync(stamp, '');
-  return folder;
-}
-
-/** The package of the newest kernel that Debian's package `linux-image-amd64` stands for. */
-function kernelPackage(): string {
-  const known = path.join(CACHE, 'kernel-package');
-  if (existsSync(known)) return readFileSync(known, 'utf8');
-  const ask = () => execFileSync('apt-cache', ['depends', 'linux-image-amd64'], { encoding: 'utf8' });
-  let answer = '';
-  try {
-    answer = ask();
-  } catch {
-    answer = '';
-  }
-  if (!/Depends:/.test(answer)) {
-    refreshLists();
-    answer = ask();
-  }
-  const name = /Depends: (linux-image-\S+)/.exec(answer)![1]!;
-  mkdirSync(CACHE, { recursive: true });
-  writeFileSync(known, name);
-  return name;
-}
-
-/** Files below a folder whose name is wanted. */
-export function filesNamed(folder: string, wanted: (name: string) => boolean): string[] {
-  return readdirSync(folder, { withFileTypes: true }).flatMap((one) => {
-    const file = path.join(folder, one.name);
-    if (one.isDirectory()) return filesNamed(file, wanted);
-    return one.isFile() && wanted(one.name) ? [file] : [];
-  });
-}
-
-/** A program of this system with the shared libraries that it names. */
-export function withLibraries(program: string): ArchiveFile[] {
-  const needed = execFileSync('ldd', [program], { encoding: 'utf8' });
-  const libraries = [...needed.matchAll(/(\/\S+) \(0x/g)].map((match) => match[1]!);
-  return [program, ...libraries].map((file) => ({
-    name: file === program ? `bin/${path.basename(file)}` : file.slice(1),
-    mode: 0o755,
-    data: readFileSync(file),
-  }));
-}
-
-/** A program of the guest, made of its source here: it needs no library there. */
-function compiled(name: string): Buffer {
-  const program = path.join(CACHE, name);
-  execFileSync('gcc', ['-static', '-O2', '-Wall', '-Werror', '-o', program, path.resolve('machine', `${name}.c`)]);
-  return readFileSync(program);
-}
-
-/** Where the RAM disk lies. */
-const RAM_DISK = path.join(CACHE, 'ramdisk.cpio');
-
-/** What a run needs: the kernel and the RAM disk. */
-interface Machine {
-  readonly kernel: string;
-  readonly ramDisk: string;
-}
-
-function kernelIn(image: string): string {
-  return filesNamed(path.join(image, 'boot'), (file) => file.startsWith('vmlinuz'))[0]!;
-}
-
-/** The kernel of the guests. */
-export function kernelFile(): string {
-  return kernelIn(unpacked('kernel', kernelPackage()));
-}
-
-/** The loader that stands in the emulated machine instead of a firmware. */
-export function starterFile(): string {
-  return path.join(unpacked('loader-x86', 'u-boot-qemu'), 'usr/lib/u-boot/qemu-x86_64/u-boot.rom');
-}
-
-/** What RAM disks have: busybox, blkid, and modules with their order. */
-export function ramDiskFiles(): ArchiveFile[] {
-  const image = unpacked('kernel', kernelPackage());
-  const busybox = path.join(unpacked('busybox', 'busybox-static'), 'bin', 'busybox');
-  const modules = filesNamed(path.join(image, 'lib', 'modules'), (file) => MODULES.includes(file.replace(/\.ko$/, '')));
-  const order = modules
-    .map((file) => path.basename(file, '.ko'))
-    .sort((a, b) => MODULES.indexOf(a) - MODULES.indexOf(b));
-  return [
-    { name: 'bin/busybox', mode: 0o755, data: readFileSync(busybox) },
-    ...withLibraries('/usr/sbin/blkid'),
-    ...modules.map((file) => ({ name: `modules/${path.basename(file)}`, mode: 0o644, data: readFileSync(file) })),
-    { name: 'modules/order', mode: 0o644, data: Buffer.from(`${order.join('\n')}\n`) },
-  ];
-}
-
-/** Fetches what the guests need and makes their RAM disk, before any test runs: tests run beside each other. */
-export function prepareGuests(): void {
-  const files: ArchiveFile[] = [
-    ...ramDiskFiles(),
-    ...['ext-look', 'ext-cut'].map((name) => ({ name: `bin/${name}`, mode: 0o755, data: compiled(name) })),
-    { name: 'init', mode: 0o755, data: readFileSync(path.resolve('machine', 'guest-init.sh')) },
-  ];
-  writeFileSync(RAM_DISK, archive(files));
-}
-
-function prepared(): Machine {
-  return { kernel: kernelIn(path.join(CACHE, 'kernel')), ramDisk: RAM_DISK };
-}
+import { type Machine, runUntilEnded, runUntilSaid } from './emulator';
+import { CACHE, kernelFile } from './packages';
+import { compile, compiledFile, programFile, ramDiskFiles } from './ram-disk';
 
 /** A disk to attach: an image file and its logical sector size. Unless it keeps, the file is never changed. */
 export interface GuestDisk {
@@ -208,20 +46,35 @@ export interface GuestReport {
   readonly log: readonly string[];
 }
 
-/** Longest time that a run may take, where nobody says another. */
-const RUN_LIMIT = 8 * 60_000;
+/** Disks that the saved machine has; those that a run does not use are empty, and its programs are on one more. */
+const MOST_DISKS = 24;
 
-/** Arguments that attach a disk: eight to a slot, so that many find room; its serial says which it is. */
-export function drive({ file, sectorSize, keeps, fills, work = '' }: GuestDisk, i: number): string[] {
+/** Arguments that attach a disk: eight to a slot, so that many find room. */
+function attached(i: number, drive: string, device: string): string[] {
   const slot = `addr=${(4 + Math.floor(i / 8)).toString(16)}.${i % 8},multifunction=on`;
-  const sectors = `logical_block_size=${sectorSize},physical_block_size=${sectorSize}`;
   return [
     '-drive',
-    `file=${file},format=raw,if=none,id=d${i},snapshot=${keeps ? 'off' : 'on'},cache=unsafe`,
+    `${drive},if=none,id=d${i},cache=unsafe`,
     '-device',
-    `virtio-blk-pci,drive=d${i},serial=${fills ? 'fill' : 'disk'}-${work}-${i},${slot},${sectors}`,
+    `virtio-blk-pci,drive=d${i},${slot},${device}`,
   ];
 }
+
+/** Arguments that attach a disk; its serial says which it is, and what is done to it. */
+export function drive({ file, sectorSize, keeps, fills, work = '' }: GuestDisk, i: number): string[] {
+  const sectors = `logical_block_size=${sectorSize},physical_block_size=${sectorSize}`;
+  const serial = `${fills ? 'fill' : 'disk'}-${work}-${i}`;
+  return attached(i, `file=${file},format=raw,snapshot=${keeps ? 'off' : 'on'}`, `serial=${serial},${sectors}`);
+}
+
+/** The disk with the programs of a run. */
+const programsDrive = (file: string) => attached(MOST_DISKS, `file=${file},format=raw,snapshot=on`, 'serial=programs');
+
+/** Disks in the places that a run leaves free. */
+const emptyDrives = (used: number) =>
+  Array.from({ length: MOST_DISKS - used }, (_, i) =>
+    attached(used + i, 'driver=null-co,size=0', 'serial=none'),
+  ).flat();
 
 /**
  * What the kernel of an emulated machine is told. Where the host is busy its timer may not tick while the kernel looks for that:
@@ -229,47 +82,118 @@ export function drive({ file, sectorSize, keeps, fills, work = '' }: GuestDisk, 
  */
 export const KERNEL_OPTIONS = 'console=ttyS0 panic=-1 loglevel=4 random.trust_cpu=on no_timer_check';
 
-/** Starts the machine with its console on its standard output. */
-function machineWith({ kernel, ramDisk }: Machine, disks: readonly GuestDisk[]): ChildProcessWithoutNullStreams {
-  const drives = disks.flatMap((disk, i) => drive(disk, i));
-  const machine = [
-    '-accel',
-    'tcg,thread=multi',
-    '-m',
-    '512',
-    '-smp',
-    '2',
-    '-display',
-    'none',
-    '-nodefaults',
-    '-no-reboot',
+const RAM_DISK = path.join(CACHE, 'ramdisk.cpio');
+const STATE = path.join(CACHE, 'state');
+/** The time that guests begin at, in seconds: the same in each run. */
+const NOW = Date.parse('2026-06-01T12:00:00Z') / 1000;
+
+const HARDWARE = '-accel tcg,thread=multi -m 512 -smp 2 -display none -nodefaults -no-reboot'.split(' ');
+
+/** A machine with these disks, before it goes on from its saved state. */
+function machineArgs(disks: readonly GuestDisk[], programs: string): string[] {
+  if (disks.length > MOST_DISKS) throw new Error(`${disks.length} disks, and the machine has ${MOST_DISKS}.`);
+  const boot = ['-kernel', kernelFile(), '-initrd', RAM_DISK, '-append', KERNEL_OPTIONS];
+  const drives = [...disks.flatMap((disk, i) => drive(disk, i)), ...emptyDrives(disks.length)];
+  return [...HARDWARE, '-serial', 'stdio', ...boot, ...drives, ...programsDrive(programs)];
+}
+
+/** Tells a machine by its monitor to save its state into a file, and to end. */
+function save(monitor: string, file: string): void {
+  const socket = connect(monitor);
+  socket.on('error', () => undefined);
+  socket.write(`migrate "exec:cat > '${file}'"\nquit\n`);
+}
+
+/** Starts the machine once, and saves it where it waits for its disks. */
+async function saveState(): Promise<void> {
+  const folder = mkdtempSync(path.join(tmpdir(), 'loess-state-'));
+  const [monitor, programs, state] = ['monitor', 'programs', 'state'].map((name) => path.join(folder, name)) as [
+    string,
+    string,
+    string,
   ];
-  const boot = ['-kernel', kernel, '-initrd', ramDisk, '-append', KERNEL_OPTIONS];
-  return spawn('qemu-system-x86_64', [...machine, '-serial', 'stdio', ...boot, ...drives]);
+  writeFileSync(programs, Buffer.alloc(512));
+  const args = [...machineArgs([], programs), '-monitor', `unix:${monitor},server=on,wait=off`];
+  let isSaving = false;
+  const said = await runUntilEnded({ args }, (text) => {
+    if (isSaving || !text.includes('@ready')) return;
+    isSaving = true;
+    save(monitor, state);
+  });
+  if (!existsSync(state)) throw new Error(`The machine was not saved. It said:\n${said.slice(-3000)}`);
+  renameSync(state, STATE);
+  rmSync(folder, { recursive: true, force: true });
+}
+
+/** Fetches what the guests need and saves their machine, before any test runs: tests run beside each other. */
+export async function prepareGuests(): Promise<void> {
+  const ramDisk = archive([...ramDiskFiles(), programFile('init', 'guest-start.sh')]);
+  for (const name of ['ext-look', 'ext-cut']) compile(name);
+  const print = createHash('sha256')
+    .update(ramDisk)
+    .update(readFileSync(kernelFile()))
+    .update(machineArgs([], '').join(' '))
+    .update(readFileSync('/usr/bin/qemu-system-x86_64'))
+    .digest('hex');
+  const stamp = `${STATE}.stamp`;
+  if (existsSync(STATE) && existsSync(stamp) && readFileSync(stamp, 'utf8') === print) return;
+  console.error('Starting the machine of the kernel tests once: about a minute.');
+  rmSync(stamp, { force: true });
+  writeFileSync(RAM_DISK, ramDisk);
+  await saveState();
+  writeFileSync(stamp, print);
+}
+
+/** Runs `work` with a machine that goes on from the saved state, with these programs and disks. */
+async function withMachine<T>(
+  programs: readonly ArchiveFile[],
+  disks: readonly GuestDisk[],
+  work: (machine: Machine) => Promise<T>,
+): Promise<T> {
+  const folder = mkdtempSync(path.join(tmpdir(), 'loess-guest-'));
+  const file = path.join(folder, 'programs');
+  const packed = archive(programs);
+  writeFileSync(file, Buffer.concat([packed, Buffer.alloc((512 - (packed.length % 512)) % 512)]));
+  const args = [...machineArgs(disks, file), '-incoming', `exec:cat '${STATE}'`];
+  return work({ args, input: `${NOW}\n` }).finally(() => rmSync(folder, { recursive: true, force: true }));
 }
 
 /** The line with which a guest says that everything was said. */
 const END = /(^|\n)@end\r?\n/;
 
-function start(machine: Machine, disks: readonly GuestDisk[], limit: number): Promise<string> {
-  return new Promise((resolve, reject) => {
-    const child = machineWith(machine, disks);
-    let said = '';
-    let complained = '';
-    let hasEnded = false;
-    const timer = setTimeout(() => child.kill('SIGKILL'), limit);
-    child.stdout.on('data', (chunk: Buffer) => {
-      said += chunk.toString('latin1');
-      hasEnded ||= END.test(said.slice(-chunk.length - 8));
-      if (hasEnded) child.kill();
+/** Runs these programs, among them `/begin`, beside these disks; what the guest said. */
+export function runGuest(programs: readonly ArchiveFile[], disks: readonly GuestDisk[]): Promise<string> {
+  return withMachine(programs, disks, (machine) => runUntilSaid(machine, END));
+}
+
+/** The programs that look at disks. */
+const LOOKING = (): ArchiveFile[] => [
+  programFile('begin', 'guest-look.sh'),
+  ...['ext-look', 'ext-cut'].map(compiledFile),
+];
+
+/** What the kernel says about these disks; more than a machine has are looked at by one machine after another. */
+export async function lookAt(disks: readonly GuestDisk[]): Promise<GuestReport> {
+  const reports: GuestReport[] = [];
+  for (let from = 0; from < disks.length; from += MOST_DISKS)
+    reports.push(parse(await runGuest(LOOKING(), disks.slice(from, from + MOST_DISKS))));
+  return { disks: reports.flatMap((one) => one.disks), log: reports.flatMap((one) => one.log) };
+}
+
+/**
+ * Runs a guest that works on its disks, and ends it in the middle of that, so many milliseconds after the last of them has
+ * something to show.
+ */
+export function cutOff(disks: readonly GuestDisk[], after: number): Promise<void> {
+  let isWorking = false;
+  return withMachine(LOOKING(), disks, async (machine) => {
+    const said = await runUntilEnded(machine, (text, child) => {
+      if (isWorking || (text.match(/@working/g) ?? []).length < disks.length) return;
+      isWorking = true;
+      // eslint-disable-next-line tests/no-sleep -- any moment of the work is a good one to be cut off at
+      setTimeout(() => child.kill('SIGKILL'), after);
     });
-    child.stderr.on('data', (chunk: Buffer) => (complained += chunk.toString('latin1')));
-    child.on('error', reject);
-    child.on('close', () => {
-      clearTimeout(timer);
-      if (hasEnded) resolve(said);
-      else reject(new Error(`The guest ended early. It said:\n${said.slice(-3000)}\n${complained.slice(-1000)}`));
-    });
+    if (!isWorking) throw new Error(`The guest did not begin. It said:\n${said.slice(-3000)}`);
   });
 }
 
@@ -303,40 +227,4 @@ function parse(said: string): GuestReport {
   }
   const log = lines.filter((line) => line.startsWith('@log ')).map((line) => line.slice(5));
   return { disks: disks.sort((a, b) => a.place - b.place), log };
-}
-
-/** Boots the machine with a RAM disk of its own and these disks; what it said. */
-export function runGuest(ramDisk: string, disks: readonly GuestDisk[], limit = RUN_LIMIT): Promise<string> {
-  return start({ ...prepared(), ramDisk }, disks, limit);
-}
-
-/** Boots the machine with these disks and returns what its kernel says about them. It is ended after `limit` milliseconds. */
-export async function lookAt(disks: readonly GuestDisk[], limit = RUN_LIMIT): Promise<GuestReport> {
-  return parse(await start(prepared(), disks, limit));
-}
-
-/**
- * Boots the machine with disks that it works on, and ends it in the middle of that, so many milliseconds after the last of
- * them has something to show.
- */
-export function cutOff(disks: readonly GuestDisk[], after: number): Promise<void> {
-  return new Promise((resolve, reject) => {
-    const child = machineWith(prepared(), disks);
-    let said = '';
-    let timer = setTimeout(() => child.kill('SIGKILL'), RUN_LIMIT);
-    let isWorking = false;
-    child.stdout.on('data', (chunk: Buffer) => {
-      said += chunk.toString('latin1');
-      if (isWorking || (said.match(/@working/g) ?? []).length < disks.length) return;
-      isWorking = true;
-      clearTimeout(timer);
-      timer = setTimeout(() => child.kill('SIGKILL'), after);
-    });
-    child.on('error', reject);
-    child.on('close', () => {
-      clearTimeout(timer);
-      if (isWorking) resolve();
-      else reject(new Error(`The guest did not begin. It said:\n${said.slice(-3000)}`));
-    });
-  });
 }

@@ -76,7 +76,7 @@ beforeAll(async () => {
     { file, sectorSize: 512 },
     { file: mended, sectorSize: 512 },
   ]);
-}, 5 * 60_000);
+});
 
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 

@@ -139,7 +139,7 @@ export function repairTrips(cases: readonly Case[]): void {
     }
     mended = await lookAt(disks.mended);
     harmed = await lookAt(disks.harmed);
-  }, 8 * 60_000);
+  });
 
   afterAll(() => rmSync(folder, { recursive: true, force: true }));
 

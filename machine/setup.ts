@@ -1,9 +1,9 @@
 /** Runs once before the machine tests: everything that they fetch from Debian's packages is there afterwards. */
-import { bootManagerFile, firmwareFile, loaderFile } from './firmware';
-import { prepareGuests, starterFile } from './guest';
+import { prepareGuests } from './guest';
+import { bootManagerFile, firmwareFile, loaderFile, starterFile } from './packages';
 
-export default function setup(): void {
-  prepareGuests();
+export default async function setup(): Promise<void> {
+  await prepareGuests();
   loaderFile();
   firmwareFile();
   bootManagerFile();

@@ -2,6 +2,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { oneOf } from '@tests/tier';
 import { check } from '@/core/findings/layout/check';
 import { stopsAmong } from '@/core/findings/layout/finding';
 import { place } from '@/core/placement/place';
@@ -13,7 +14,10 @@ import { SHAPES } from './shapes';
 
 let folder: string;
 let report: GuestReport;
-const placements = SHAPES.map((one) => place(one));
+/** Shapes that this run looks at, by their numbers. */
+const chosen = oneOf(4, [...SHAPES.keys()]);
+const all = SHAPES.map((one) => place(one));
+const placements = chosen.map((i) => all[i]!);
 
 beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), 'loess-shapes-'));
@@ -24,26 +28,24 @@ beforeAll(async () => {
     disks.push({ file, sectorSize: placement.sectorSize });
   }
   report = await lookAt(disks);
-}, 8 * 60_000);
+});
 
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 test('there are forty, none with a stop, with 0 to 12 logical partitions and every shape of a GPT', () => {
-  expect(placements).toHaveLength(40);
-  expect(
-    placements.flatMap((one) => stopsAmong(check(one)).map((stop) => `${one.layout.name}: ${stop.sentence}`)),
-  ).toEqual([]);
+  expect(all).toHaveLength(40);
+  expect(all.flatMap((one) => stopsAmong(check(one)).map((stop) => `${one.layout.name}: ${stop.sentence}`))).toEqual(
+    [],
+  );
   const logicals = new Set(
-    placements
-      .filter((one) => !one.gpt)
-      .map((one) => one.placed.filter(({ recordAt }) => recordAt !== undefined).length),
+    all.filter((one) => !one.gpt).map((one) => one.placed.filter(({ recordAt }) => recordAt !== undefined).length),
   );
   expect([...logicals].sort((a, b) => a - b)).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]);
-  const tables = placements.map(({ layout }) => layout.table);
+  const tables = all.map(({ layout }) => layout.table);
   for (const key of ['packed', 'containerType', 'entries', 'array', 'hybrid', 'markProtective'])
     expect(tables.filter((table) => key in table).length).toBeGreaterThanOrEqual(2);
-  expect(placements.filter((one) => one.sectorSize === 4096).length).toBeGreaterThanOrEqual(8);
-  expect(placements.filter((one) => one.grain.rule === 'cylinders').length).toBeGreaterThanOrEqual(1);
+  expect(all.filter((one) => one.sectorSize === 4096).length).toBeGreaterThanOrEqual(8);
+  expect(all.filter((one) => one.grain.rule === 'cylinders').length).toBeGreaterThanOrEqual(1);
 });
 
 /** The partitions that a table holds, as a kernel should say them: start and size in units of 512 bytes. */
@@ -83,7 +85,7 @@ function seen(i: number, placement: Placement) {
   })).sort((a, b) => a.number - b.number);
 }
 
-test.each(SHAPES.map((layout, i) => [`${i}: ${layout.name}`, i] as const))('%s is what the kernel lists', (_, i) => {
+test.each(chosen.map((n, i) => [`${n}: ${SHAPES[n]!.name}`, i] as const))('%s is what the kernel lists', (_, i) => {
   expect(seen(i, placements[i]!)).toEqual(meant(placements[i]!));
 });
 
@@ -93,5 +95,5 @@ test('the kernel log has no complaint about any of them', () => {
     /error|corrupt|invalid|fail|bogus|truncat|exceed|beyond|warn|alternate|not at the end/i.test(line),
   );
   expect(complaints).toEqual([]);
-  expect(about.length).toBeGreaterThanOrEqual(40);
+  expect(about.length).toBeGreaterThanOrEqual(placements.length);
 });

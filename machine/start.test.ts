@@ -2,19 +2,23 @@
  * A card that is built at the terminal starts without help: a loader reads the ext4 that it knows, and
  * the kernel's RAM disk finds the other one by its id. It still does once both were laid anew in smaller partitions.
  */
-import { execFileSync, spawn } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { chmodSync, cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
+import { cases } from '@tests/tier';
 import { moving, resizing } from '@/core/layout/acts';
 import type { Layout } from '@/core/layout/document';
 import { applyEdit } from '@/core/layout/edits';
 import { MIB } from '@/core/quantity/units';
 import { archive } from './archive';
+import { runUntilSaid } from './emulator';
 import { changedBy, keptId } from './changing';
 import { kernelImage, ramDiskImage } from './loader-image';
-import { filesNamed, kernelFile, KERNEL_OPTIONS, ramDiskFiles, starterFile, unpacked } from './guest';
+import { KERNEL_OPTIONS } from './guest';
+import { filesNamed, kernelFile, starterFile, unpacked } from './packages';
+import { ramDiskFiles } from './ram-disk';
 
 let folder: string;
 const at = (name: string) => path.join(folder, name);
@@ -93,20 +97,7 @@ function loess(...args: string[]): void {
 function started(image: string): Promise<string> {
   const args = '-M pc -accel tcg -m 512 -display none -no-reboot -serial stdio -net none'.split(' ');
   const drive = ['-drive', `file=${image},format=raw,if=ide,snapshot=on`];
-  return new Promise((resolve, reject) => {
-    const child = spawn('qemu-system-x86_64', [...args, '-bios', starterFile(), ...drive]);
-    let said = '';
-    const timer = setTimeout(() => child.kill('SIGKILL'), 4 * 60_000);
-    child.stdout.on('data', (chunk: Buffer) => {
-      said += chunk.toString('latin1');
-      if (said.includes('@end') || said.includes('@failed')) child.kill();
-    });
-    child.on('error', reject);
-    child.on('close', () => {
-      clearTimeout(timer);
-      resolve(said);
-    });
-  });
+  return runUntilSaid({ args: [...args, '-bios', starterFile(), ...drive] }, /@end|@failed/);
 }
 
 /** Both partitions much smaller, the second one close behind the first. */
@@ -124,8 +115,10 @@ function smaller(layout: Layout): Layout {
   }, layout);
 }
 
-const CARDS = ['as it was built', 'laid anew'] as const;
-const said: Partial<Record<(typeof CARDS)[number], string>> = {};
+type Card = 'as it was built' | 'laid anew';
+/** Cards that this run starts: the one that comes of the other; both in the second tier. */
+const CARDS = cases<readonly Card[]>(['laid anew'], ['as it was built', 'laid anew']);
+const said: Partial<Record<Card, string>> = {};
 beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), 'loess-start-'));
   mkdirSync(at('boot'));
@@ -156,11 +149,11 @@ beforeAll(async () => {
   writeFileSync(at('card.json'), JSON.stringify(card()));
   loess('fill-in', 'card.json');
   loess('build', 'card.json', '--into', 'card.img');
-  said['as it was built'] = await started(at('card.img'));
+  if (CARDS.includes('as it was built')) said['as it was built'] = await started(at('card.img'));
   const { placement } = await changedBy(at('card.img'), at('small.img'), 512, smaller);
   expect(placement.layout.slots).toMatchObject([{ repack: 'renumbered' }, { repack: 'renumbered' }]);
   said['laid anew'] = await started(at('small.img'));
-}, 14 * 60_000);
+});
 
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 

@@ -77,7 +77,11 @@ const LONGEST = 2000;
 export class Turn {
   private readonly state: Int32Array;
 
-  constructor(shared: SharedArrayBuffer) {
+  /** `longest`: milliseconds after which a holder that has not ended its turn is taken to be gone. */
+  constructor(
+    shared: SharedArrayBuffer,
+    private readonly longest = LONGEST,
+  ) {
     this.state = new Int32Array(shared);
   }
 
@@ -86,11 +90,12 @@ export class Turn {
     return Atomics.compareExchange(this.state, 0, FREE, TAKEN) === FREE;
   }
 
-  /** Waits until nobody else has it; whoever was ended while he had it is not waited for, the system keeps order all the same. */
-  take(): void {
-    for (let i = 0; i < LOOKS; i++) if (Atomics.load(this.state, 0) === FREE && this.tryTake()) return;
+  /** Waits for the turn. False if its holder seems to be gone: the turn is taken all the same, the system keeps writes in order. */
+  take(): boolean {
+    for (let i = 0; i < LOOKS; i++) if (Atomics.load(this.state, 0) === FREE && this.tryTake()) return true;
     while (Atomics.exchange(this.state, 0, WAITED_FOR) !== FREE)
-      if (Atomics.wait(this.state, 0, WAITED_FOR, LONGEST) === 'timed-out') return;
+      if (Atomics.wait(this.state, 0, WAITED_FOR, this.longest) === 'timed-out') return false;
+    return true;
   }
 
   end(): void {

@@ -2,6 +2,7 @@
 import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { turn } from '@tests/until';
 import type { Ordered, RepackRefusal } from '@/core/filesystems/ext/repack/order';
 import { BrokenChain } from '@/core/filesystems/volume';
 import { NotSound, type RepackJob, writeRepacked } from './repacked-image';
@@ -44,7 +45,7 @@ const slowly =
   (refusal: RepackRefusal | undefined): Ordered['sound'] =>
   async (options = {}) => {
     for (let i = 0; i < 20; i++) {
-      await new Promise((resume) => setTimeout(resume, 2));
+      await turn();
       await options.checkpoint?.();
     }
     return refusal;
@@ -78,7 +79,7 @@ test('a disk that fails stops the check, and is told', async () => {
   let looked = 0;
   const check: Ordered['sound'] = async (options = {}) => {
     for (; looked < 5000; looked++) {
-      await new Promise((resume) => setTimeout(resume, 1));
+      await turn();
       await options.checkpoint?.();
     }
     return REFUSAL;

@@ -136,7 +136,7 @@ describe('the lock', () => {
     });
     expect(await other(link)).toBe('opened');
     await within(() => Promise.resolve());
-  }, 60_000);
+  });
 });
 
 describe('backups', () => {

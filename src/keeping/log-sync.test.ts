@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { type FileHandle, open } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { turn, until } from '@tests/until';
 import { LogSync } from './log-sync';
 
 let folder: string;
@@ -27,10 +28,10 @@ test('those who ask together wait for one sync, and whoever asks later for anoth
   let release: () => void = () => undefined;
   syncs.mockImplementationOnce(() => new Promise((resolve) => (release = resolve)));
   const first = Promise.all([log.done(), log.done()]);
-  await new Promise((resume) => setTimeout(resume, 20));
+  await until(() => syncs.mock.calls.length === 1);
   let isDone = false;
   const later = log.done().then(() => (isDone = true));
-  await new Promise((resume) => setTimeout(resume, 20));
+  await turn();
   expect([syncs.mock.calls.length, isDone]).toEqual([1, false]);
   release();
   await Promise.all([first, later]);

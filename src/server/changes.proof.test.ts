@@ -41,11 +41,8 @@ async function anImage(name = 'old.img'): Promise<string> {
 const sumOf = (path: string) => createHash('sha256').update(readFileSync(path)).digest('hex');
 
 async function ended(id: string) {
-  for (;;) {
-    const build = await getBuild(own.context(), id);
-    if (!['waiting', 'running'].includes(build.state)) return build;
-    await new Promise((resolve) => setTimeout(resolve, 10));
-  }
+  await own.context().buildQueue.idle();
+  return getBuild(own.context(), id);
 }
 
 const save = (id: string, base: number, document: Layout) =>

@@ -6,6 +6,7 @@ import path from 'node:path';
 import { fatPart, layoutOn, noise } from '@tests/samples';
 import { type Served, served } from '@tests/served';
 import { open } from 'node:fs/promises';
+import { until } from '@tests/until';
 import { startBuild } from './builds';
 import { type Context, openContext } from './context';
 import { imagePath } from '../files/data-folder';
@@ -125,16 +126,19 @@ describe('parts', () => {
   });
 });
 
-test('a client that takes nothing and leaves frees its file', async () => {
+/** How often this process has the image open. */
+function opened(): number {
   const file = imagePath(context.folder, id);
-  const opened = () =>
-    readdirSync('/proc/self/fd').filter((one) => {
-      try {
-        return readlinkSync(`/proc/self/fd/${one}`) === file;
-      } catch {
-        return false;
-      }
-    }).length;
+  return readdirSync('/proc/self/fd').filter((one) => {
+    try {
+      return readlinkSync(`/proc/self/fd/${one}`) === file;
+    } catch {
+      return false;
+    }
+  }).length;
+}
+
+test('a client that takes nothing and leaves frees its file', async () => {
   const stalled = Array.from({ length: 5 }, () => {
     const socket = connect(server.port, '127.0.0.1');
     socket.pause();
@@ -146,15 +150,6 @@ test('a client that takes nothing and leaves frees its file', async () => {
   for (const socket of stalled) socket.destroy();
   await until(() => opened() === 0);
 });
-
-/** Waits until something is so; rejects after some seconds. */
-async function until(isSo: () => boolean): Promise<void> {
-  for (let i = 0; i < 300; i++) {
-    if (isSo()) return;
-    await new Promise((resume) => setTimeout(resume, 20));
-  }
-  throw new Error('it did not come to that');
-}
 
 test.each([
   ['GET', `/nobody`, 404, 'build-unknown'],
@@ -171,7 +166,7 @@ test('a reader that leaves early does no harm', async () => {
   const response = await fetch(`${base}/${id}`, { signal: leaving.signal });
   await response.body!.getReader().read();
   leaving.abort();
-  await new Promise((resume) => setTimeout(resume, 50));
+  await until(() => opened() === 0);
   expect((await fetch(`${base}/${id}`, { method: 'HEAD' })).status).toBe(200);
 });
 

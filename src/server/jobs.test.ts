@@ -1,24 +1,31 @@
 /** Queues: order within a lane, short ones beside long ones, progress and cancel; orders of the same image are one. */
 import { ownContext } from '@tests/own-context';
 import { fatPart, layoutOn } from '@tests/samples';
+import { turn, until } from '@tests/until';
 import { getBuild, listBuilds, startBuild } from './builds';
 import { JobQueue } from './jobs';
 import { createLayout } from './layouts';
 
-const tick = (milliseconds: number) => new Promise<void>((resume) => setTimeout(resume, milliseconds));
-
 test('jobs of a lane run one after the other, and a short one does not wait for a long one', async () => {
   const queue = new JobQueue();
   const said: string[] = [];
-  const job = (name: string, milliseconds: number) => async () => {
-    said.push(`${name} begins`);
-    await tick(milliseconds);
-    said.push(`${name} ends`);
-  };
-  queue.add('1', job('long 1', 60), 'long');
-  queue.add('2', job('long 2', 5), 'long');
-  queue.add('3', job('short 1', 10), 'short');
-  queue.add('4', job('short 2', 5), 'short');
+  const isOver = (name: string) => said.includes(`${name} ends`);
+  const job =
+    (name: string, after: () => boolean = () => true) =>
+    async () => {
+      said.push(`${name} begins`);
+      await turn();
+      await until(after);
+      said.push(`${name} ends`);
+    };
+  queue.add(
+    '1',
+    job('long 1', () => isOver('short 2')),
+    'long',
+  );
+  queue.add('2', job('long 2'), 'long');
+  queue.add('3', job('short 1'), 'short');
+  queue.add('4', job('short 2'), 'short');
   expect(queue.length).toBe(4);
   await queue.idle();
   expect(said.filter((one) => one.startsWith('long'))).toEqual([

@@ -12,6 +12,7 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fatPart, layoutOn, part } from '@tests/samples';
+import { until } from '@tests/until';
 import type { BuildView } from '@/contract/builds';
 import {
   cancelBuild,
@@ -218,11 +219,7 @@ async function ordered(document: object = LAYOUT): Promise<BuildView> {
 
 /** Waits until a build has written something. */
 async function underway(id: string): Promise<void> {
-  for (;;) {
-    const { progress } = await getBuild(context, id);
-    if (progress && progress.done > 0) return;
-    await new Promise((resume) => setTimeout(resume, 5));
-  }
+  await until(async () => ((await getBuild(context, id)).progress?.done ?? 0) > 0);
 }
 
 describe('builds', () => {
@@ -353,7 +350,7 @@ describe('builds', () => {
       stdio: ['ignore', 'pipe', 'ignore'],
     });
     expect(JSON.parse(said)).toEqual({ state: 'failed', code: 'disk-full', files: [], layouts: 1 });
-  }, 60_000);
+  });
 });
 
 describe('a server that was killed', () => {
@@ -378,7 +375,7 @@ describe('a server that was killed', () => {
     expect(await getBuild(context, killed)).toMatchObject({ state: 'interrupted', failure: { code: 'interrupted' } });
     expect((await getBuild(context, finished.id)).state).toBe('done');
     expect((await listLayouts(context)).length).toBe(1);
-  }, 60_000);
+  });
 
   test('a checksum that ran is marked too', async () => {
     const { id } = await ordered();

@@ -5,6 +5,7 @@ import path from 'node:path';
 import { tarOf } from '@tests/archives';
 import { served } from '@tests/served';
 import { ownContext } from '@tests/own-context';
+import { until } from '@tests/until';
 import type { TreeView } from '@/contract/contents';
 import { copiedOf, filesOf, type TreeFile } from '@/core/filesystems/tree';
 import { treeAsWritten } from '@/core/filesystems/tree-text';
@@ -125,17 +126,10 @@ test.each(['file?name=a', 'blob?name=a', 'archive?under=', 'folder?under='])(
     serving(async (base) => {
       // A folder comes as a tar; to the others it is bytes like all others.
       const body = (await tarOf([{ name: 'readings', content: 'x'.repeat(400_000) }])).subarray(0, 70_000);
-      const cut = (sent: ReturnType<typeof request>) => setTimeout(() => sent.destroy(), 100);
+      const cut = (sent: ReturnType<typeof request>) =>
+        void until(() => stored().length > 0).then(() => sent.destroy());
       expect(await begun(base, url, { 'content-length': '500000' }, body, cut)).toBeUndefined();
-      await expectSoon(
-        () => stored().length === 0 && readdirSync(path.join(context.folder.store, 'intake')).length === 0,
-      );
+      await until(() => stored().length === 0 && readdirSync(path.join(context.folder.store, 'intake')).length === 0);
       expect((await fetch(`${base}/file?name=b`, { method: 'PUT', body: 'whole' })).status).toBe(201);
     }),
 );
-
-/** Waits until something holds, two seconds at most. */
-async function expectSoon(holds: () => boolean): Promise<void> {
-  for (let i = 0; i < 40 && !holds(); i++) await new Promise((resume) => setTimeout(resume, 50));
-  expect(holds()).toBe(true);
-}

@@ -18,7 +18,6 @@ beforeEach(() => {
 
 const NOWHERE = { into: undefined, under: '' };
 // A slow machine needs long for an archive of 100 MiB.
-jest.setTimeout(60_000);
 
 const TAKE_ALL = { leaveOut: false };
 const sha256 = (bytes: Uint8Array | string) => createHash('sha256').update(bytes).digest('hex');

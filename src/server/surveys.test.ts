@@ -16,6 +16,7 @@ import path from 'node:path';
 import { fatPart, GPT_TABLE, layoutOn, noise, part } from '@tests/samples';
 import { mbr } from '@tests/found-base';
 import { type Served, served } from '@tests/served';
+import { until } from '@tests/until';
 import { openRisks } from '@/core/findings/layout/acceptance';
 import { check } from '@/core/findings/layout/check';
 import { place } from '@/core/placement/place';
@@ -88,9 +89,10 @@ describe('sending image files', () => {
     await new Promise<void>((resolve) => {
       const broken = send(`${base}/broken.img`, { method: 'PUT', headers: { 'content-length': '1000000' } });
       broken.on('error', () => resolve());
-      broken.write(Buffer.alloc(200_000, 7), () => setTimeout(() => broken.destroy(), 100));
+      broken.write(Buffer.alloc(200_000, 7));
+      void until(() => readdirSync(context.folder.images).length > 0).then(() => broken.destroy());
     });
-    for (let i = 0; i < 50 && shown().length > 0; i++) await new Promise((resume) => setTimeout(resume, 20));
+    await until(() => shown().length === 0);
     expect(shown()).toEqual([]);
     const endless = await new Promise<number>((resolve) => {
       const request = send(`${base}/endless.img`, { method: 'PUT' }, (response) => resolve(response.statusCode!));

@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import { fatsOf, gpt, mbr } from '@tests/found-base';
 import { type FoundImage } from '@tests/found-image';
+import { cases } from '@tests/tier';
 import { grouped, MIB } from '../quantity/units';
 import { checkSurvey } from '../findings/survey/check';
 import { shapeOf } from '../filesystems/fat/header';
@@ -127,7 +128,7 @@ describe('two FATs that differ', () => {
         ] as const)
           expect(Buffer.compare(await source.read(at, size), image.bytes(at, size))).toBe(0);
       }),
-      { numRuns: 60 },
+      { numRuns: cases(20, 60) },
     );
   });
 
@@ -203,7 +204,7 @@ describe('logical partitions out of order', () => {
         for (const i of order)
           expect(Buffer.from(await source.read((BOX + 2048 * i + 1024) * 512, 11)).toString()).toBe(`inside of ${i}`);
       }),
-      { numRuns: 80 },
+      { numRuns: cases(25, 80) },
     );
   });
 

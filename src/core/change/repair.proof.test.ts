@@ -4,6 +4,7 @@ import fc from 'fast-check';
 import { DAMAGES } from '@tests/found-damages';
 import { exfat, extAlone, gpt, gpt4096, LAST, mbr, VOLUME } from '@tests/found-base';
 import { FoundImage } from '@tests/found-image';
+import { cases } from '@tests/tier';
 import { MIB } from '../quantity/units';
 import { structuresOf } from '../survey/structures';
 import { surveyMedium } from '../survey/survey';
@@ -258,7 +259,7 @@ test('a draft reads as it would be, and its plan holds what is last, once', asyn
       }
       expect(made).toEqual(meant);
     }),
-    { numRuns: 300 },
+    { numRuns: cases(80, 300) },
   );
   expect(() => new Draft(new FoundImage(10)).put('out', 5, new Uint8Array(6))).toThrow(RangeError);
 });
@@ -279,7 +280,7 @@ test('damages of any bytes of a table either are mended, or leave the medium as 
       if (tried.every(({ refused }) => refused === undefined) && tried.length > 0)
         for (const { repair } of tried) for (const rule of repair.rules) expect(rulesOf(after)).not.toContain(rule);
     }),
-    { numRuns: 100 },
+    { numRuns: cases(30, 100) },
   );
 });
 

@@ -1,7 +1,7 @@
 import { MIB } from '../quantity/units';
 import { readFileSync } from 'node:fs';
-import { PATIENCE } from '@tests/patience';
 import { fatPart, free, GPT_TABLE, layoutOn, NO_TABLE, noise, part, raw } from '@tests/samples';
+import { cases } from '@tests/tier';
 import { memoryBlocks, writeAll } from '../bytes/blocks';
 import { endOf, type Extent, lengthOf } from '../bytes/extents';
 import { check } from '../findings/layout/check';
@@ -93,58 +93,54 @@ test('over noise, everything reads back as it was meant', async () => {
   }
 });
 
-test(
-  'any accepted layout, built onto a target full of noise, reads back clean',
-  async () => {
-    const size = fc.constantFrom('3 MiB', '34 MiB', '36000001 B', 'rest', 'rest, at most 50 MiB', '500 KiB');
-    const content = fc.constantFrom('none' as const, 'free' as const, undefined, 12 as const, 16 as const, 32 as const);
-    const padding = fc.constantFrom(undefined, 'root directory', 'none');
-    const slot = fc.record({ size, content, padding });
-    const table = fc.constantFrom<Layout['table']>({ kind: 'mbr', signature: '6d617272' }, GPT_TABLE, NO_TABLE);
-    const sectors = fc.constantFrom<512 | 4096>(512, 4096);
-    let built = 0;
-    await fc.assert(
-      fc.asyncProperty(
-        fc.array(slot, { maxLength: 5 }),
-        table,
-        sectors,
-        fc.nat(999),
-        async (list, kind, sector, seed) => {
-          const chosen = kind.kind === 'none' ? list.slice(0, 1) : list;
-          const slots = chosen.map((one, i) => {
-            if (one.content === 'free' && kind.kind !== 'none') return free(`f${i}`, one.size);
-            if (one.content === 'none' || one.content === 'free') return part(`p${i}`, one.size);
-            const more = {
-              variant: one.content,
-              label: `GAUGE ${i}`,
-              ...(one.padding && { padding: one.padding as 'none' }),
-            };
-            return fatPart(`v${i}`, one.size, more);
-          });
-          const medium = {
-            kind: 'image',
-            capacity: { exact: '80 MiB' },
-            logicalSector: sector,
-            physicalSector: sector,
-          } as const;
-          const layout = layoutOn('80 MiB', slots, { table: kind, medium });
-          const { placed, grain, strata, sectors: total } = place(layout);
-          if (stopsAmong(check(place(layout))).length > 0) return;
-          // No overlap, every start on the grain, and every sector in exactly one stratum.
-          for (const one of placed) expect(one.start % grain.sectors).toBe(0);
-          expect(strata.reduce((at, one) => (expect(one.start).toBe(at), one.start + one.sectors), 0)).toBe(total);
-          const { placement, survey } = await builtOnNoise(layout, seed);
-          expect(compare(placement, survey).filter((one) => !one.agrees)).toEqual([]);
-          expect(checkSurvey(survey).filter((one) => !TOLERATED.includes(one.rule))).toEqual([]);
-          built += 1;
-        },
-      ),
-      { numRuns: 24 },
-    );
-    expect(built).toBeGreaterThanOrEqual(6);
-  },
-  PATIENCE,
-);
+test('any accepted layout, built onto a target full of noise, reads back clean', async () => {
+  const size = fc.constantFrom('3 MiB', '34 MiB', '36000001 B', 'rest', 'rest, at most 50 MiB', '500 KiB');
+  const content = fc.constantFrom('none' as const, 'free' as const, undefined, 12 as const, 16 as const, 32 as const);
+  const padding = fc.constantFrom(undefined, 'root directory', 'none');
+  const slot = fc.record({ size, content, padding });
+  const table = fc.constantFrom<Layout['table']>({ kind: 'mbr', signature: '6d617272' }, GPT_TABLE, NO_TABLE);
+  const sectors = fc.constantFrom<512 | 4096>(512, 4096);
+  let built = 0;
+  await fc.assert(
+    fc.asyncProperty(
+      fc.array(slot, { maxLength: 5 }),
+      table,
+      sectors,
+      fc.nat(999),
+      async (list, kind, sector, seed) => {
+        const chosen = kind.kind === 'none' ? list.slice(0, 1) : list;
+        const slots = chosen.map((one, i) => {
+          if (one.content === 'free' && kind.kind !== 'none') return free(`f${i}`, one.size);
+          if (one.content === 'none' || one.content === 'free') return part(`p${i}`, one.size);
+          const more = {
+            variant: one.content,
+            label: `GAUGE ${i}`,
+            ...(one.padding && { padding: one.padding as 'none' }),
+          };
+          return fatPart(`v${i}`, one.size, more);
+        });
+        const medium = {
+          kind: 'image',
+          capacity: { exact: '80 MiB' },
+          logicalSector: sector,
+          physicalSector: sector,
+        } as const;
+        const layout = layoutOn('80 MiB', slots, { table: kind, medium });
+        const { placed, grain, strata, sectors: total } = place(layout);
+        if (stopsAmong(check(place(layout))).length > 0) return;
+        // No overlap, every start on the grain, and every sector in exactly one stratum.
+        for (const one of placed) expect(one.start % grain.sectors).toBe(0);
+        expect(strata.reduce((at, one) => (expect(one.start).toBe(at), one.start + one.sectors), 0)).toBe(total);
+        const { placement, survey } = await builtOnNoise(layout, seed);
+        expect(compare(placement, survey).filter((one) => !one.agrees)).toEqual([]);
+        expect(checkSurvey(survey).filter((one) => !TOLERATED.includes(one.rule))).toEqual([]);
+        built += 1;
+      },
+    ),
+    { numRuns: cases(12, 24) },
+  );
+  expect(built).toBeGreaterThanOrEqual(cases(3, 6));
+});
 
 /** What a survey may say of a sound build over noise: old bytes where nobody claims them, a medium of nothing. */
 const TOLERATED = ['found-place/data-between-partitions', 'found-table/no-table-and-no-volume'];

@@ -6,6 +6,7 @@ import { startCombinations } from '@tests/start-combinations';
 import fc from 'fast-check';
 import { propose } from '../advice/propose';
 import { anyLayout } from '@tests/any/layout';
+import { cases } from '@tests/tier';
 import type { Layout, PartitionSlot } from '../layout/document';
 import { MOUNT_OPTIONS } from '../layout/vocabulary';
 import { check } from '../findings/layout/check';
@@ -138,7 +139,7 @@ describe('what is written is found to be right', () => {
   test('for any layout', () => {
     fc.assert(
       fc.property(anyLayout, (layout) => void linesFound(layout)),
-      { numRuns: 500 },
+      { numRuns: cases(120, 500) },
     );
   });
 

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { anyLayout } from '@tests/any/layout';
 import { mediumOf, OFFICE_DISK, SHARE_STICK } from '@tests/machine-media';
 import { fatPart, free, GPT_TABLE, layoutOn, part, raw } from '@tests/samples';
+import { cases } from '@tests/tier';
 import { check } from '../findings/layout/check';
 import { stopsAmong } from '../findings/layout/finding';
 import type { Layout } from '../layout/document';
@@ -33,7 +34,7 @@ test('rows cover every sector of the medium, once', () => {
       }
       expect(next).toBe(placement.sectors);
     }),
-    { numRuns: 200 },
+    { numRuns: cases(50, 200) },
   );
 });
 
@@ -136,7 +137,7 @@ describe('Markdown', () => {
         const [, sectors = ''] = /## Sectors\n\n([^]*?)\n\n## /.exec(text) ?? [];
         for (const line of sectors.split('\n')) expect(line.match(/(?<!\\)\|/g)).toHaveLength(9);
       }),
-      { numRuns: 100 },
+      { numRuns: cases(30, 100) },
     );
   });
 });

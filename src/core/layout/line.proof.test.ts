@@ -3,6 +3,7 @@ import { contentIdOf } from '@tests/samples';
 import fc from 'fast-check';
 import { anySlot } from '@tests/any/layout';
 import { fatPart, free, layoutOn, part, raw } from '@tests/samples';
+import { cases } from '@tests/tier';
 import type { Slot } from './document';
 import { applyEdit } from './edits';
 import { LINE_LIMIT, readLine, slotOf } from './line';
@@ -151,7 +152,7 @@ describe('reading', () => {
         const line = readLine(text);
         if (!line.ok) expect(line.error.at).toBeLessThanOrEqual(text.length);
       }),
-      { numRuns: 2000 },
+      { numRuns: cases(400, 2000) },
     );
   });
 });
@@ -176,7 +177,7 @@ describe('writing', () => {
         expect(line.ok).toBe(true);
         if (line.ok) expect(slotOf(line.value, slot.id, () => VOLUME, slot)).toEqual(slot);
       }),
-      { numRuns: 2000 },
+      { numRuns: cases(400, 2000) },
     );
   });
 
@@ -193,7 +194,7 @@ describe('writing', () => {
         if (!line.ok) throw new Error(`${shuffled}: ${line.error.message}`);
         expect(writeLine(line.value)).toBe(canonical);
       }),
-      { numRuns: 1000 },
+      { numRuns: cases(250, 1000) },
     );
   });
 

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { everything } from '@tests/any/contents';
 import { anyLayout } from '@tests/any/layout';
 import { free, GPT_TABLE, layoutOn, part, raw, where } from '@tests/samples';
+import { cases } from '@tests/tier';
 import { compose } from '../compose/compose';
 import { check } from '../findings/layout/check';
 import { stopsAmong } from '../findings/layout/finding';
@@ -267,7 +268,7 @@ describe('properties', () => {
           );
         expect(bytes()).toBe(bytes());
       }),
-      { numRuns: 1500 },
+      { numRuns: cases(300, 1500) },
     );
     expect(accepted).toBeGreaterThan(50);
   });
@@ -307,7 +308,7 @@ describe('properties', () => {
           expect(Math.abs(one.sectors / MIB - level * weight)).toBeLessThanOrEqual(weight + 1);
         });
       }),
-      { numRuns: 800 },
+      { numRuns: cases(200, 800) },
     );
   });
 
@@ -338,7 +339,7 @@ describe('properties', () => {
         expect(fits(least)).toBe(true);
         expect(fits(least - 1)).toBe(false);
       }),
-      { numRuns: 300 },
+      { numRuns: cases(80, 300) },
     );
   });
 });

@@ -54,7 +54,7 @@ export class Reading {
 
   constructor(
     private readonly program = workerFile('read-worker'),
-    private readonly late = { answer: DEADLINE + LATE, end: LATE_UNWANTED },
+    private readonly late = { answer: DEADLINE + LATE, end: LATE_UNWANTED, now: () => performance.now() },
     private readonly niceness = 0,
     private readonly memory = MEMORY,
   ) {}
@@ -78,10 +78,10 @@ export class Reading {
     if (!isWanted()) return Promise.reject(new NoLongerAsked());
     const id = (this.last += 1);
     return new Promise<Orders[K]['answer']>((resolve, reject) => {
-      const begun = performance.now();
+      const begun = this.late.now();
       let unwantedSince: number | undefined;
       const looking = setInterval(() => {
-        const now = performance.now();
+        const now = this.late.now();
         if (unwantedSince === undefined && !isWanted()) {
           unwantedSince = now;
           this.thread?.postMessage({ id, cancelled: true });

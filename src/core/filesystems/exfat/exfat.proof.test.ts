@@ -1,5 +1,6 @@
 import { MIB } from '../../quantity/units';
 import { anyTree, byPath, inMemory, overNoise, Shelf, treeOf, usedIn } from '@tests/filled';
+import { cases } from '@tests/tier';
 import { joined, lengthOf } from '../../bytes/extents';
 import type { Tree } from '../tree';
 import { contentOf } from '../volume';
@@ -65,7 +66,7 @@ test.each([
         percentInUse: Math.floor((used * 100) / clusters),
       });
     }),
-    { numRuns: 25 },
+    { numRuns: cases(10, 25) },
   );
 });
 
@@ -146,7 +147,7 @@ test('the FAT is the smallest that holds every cluster, and the heap begins on t
         expect(g.tail).toBeLessThan(g.sectorsPerCluster);
       },
     ),
-    { numRuns: 500 },
+    { numRuns: cases(100, 500) },
   );
 });
 
@@ -218,7 +219,7 @@ test('any damage to a volume is survived', async () => {
         expect(typeof seen === 'string' ? seen : 'read').toMatch(/^(read|BrokenChain)$/);
       },
     ),
-    { numRuns: 300 },
+    { numRuns: cases(80, 300) },
   );
 });
 

@@ -7,13 +7,12 @@ import { meantLines } from '@tests/ext-read';
 import { inMemory, Shelf } from '@tests/filled';
 import { sound, WISHES, type Which } from '@tests/planted-ext';
 import { repackedOver } from '@tests/repacked';
+import { cases } from '@tests/tier';
 import fc from 'fast-check';
 import { bytesOfText } from '../../bytes/utf8';
 import { KIB, MIB } from '../../quantity/units';
 import type { Tree } from '../tree';
 import { minimaOf, type Numbering, repackable } from './repack/repack';
-
-jest.setTimeout(120_000);
 
 const shelf = new Shelf();
 
@@ -55,7 +54,7 @@ test('any tree in any volume is there to the byte, every block and inode is coun
       const own = wish.inodeSize === 128 ? tree.map((one) => ({ ...one, time: '2020-02-02T02:02:02' })) : tree;
       expect(byTheBook(made(wish, own)).facts()).toEqual(meant(own));
     }),
-    { numRuns: 60 },
+    { numRuns: cases(15, 60) },
   );
 });
 
@@ -74,7 +73,7 @@ test('any tree stays to the byte in any length', async () => {
         if (numbering === 'kept') expect(after.numbers()).toEqual(before.numbers());
       },
     ),
-    { numRuns: 60 },
+    { numRuns: cases(15, 60) },
   );
 });
 

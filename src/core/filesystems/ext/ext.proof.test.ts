@@ -4,6 +4,7 @@ import { type ExtWish, geometryFor, makeExt } from '@tests/ext';
 import { meantLines, readLines } from '@tests/ext-read';
 import { sparse, systemTree, wideTree } from '@tests/ext-trees';
 import { overNoise, Shelf } from '@tests/filled';
+import { cases } from '@tests/tier';
 import fc from 'fast-check';
 import { memoryBlocks } from '../../bytes/blocks';
 import { crc16, crc32c } from '../../bytes/crc32c';
@@ -181,7 +182,7 @@ test('any tree comes back, whatever the profile', async () => {
       expect(found.faults).toEqual([]);
       expect(readLines(found, bytes)).toEqual(meantLines(tree, shelf));
     }),
-    { numRuns: 40 },
+    { numRuns: cases(10, 40) },
   );
 });
 
@@ -193,4 +194,4 @@ test('two hundred thousand inodes are written', () => {
   const written = made.ranges.filter(({ what }) => what === 'inode table');
   const bytes = written.reduce((sum, { extent }) => sum + ('bytes' in extent ? extent.bytes.length : 0), 0);
   expect(bytes).toBeGreaterThanOrEqual(200_000 * 256);
-}, 120_000);
+});

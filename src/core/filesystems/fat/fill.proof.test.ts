@@ -1,5 +1,6 @@
 import { KIB, MIB } from '../../quantity/units';
 import { anyTree, byPath, inMemory, overNoise, Shelf, treeOf, usedIn } from '@tests/filled';
+import { cases } from '@tests/tier';
 import type { Tree } from '../tree';
 import { openFat } from './browse';
 import { roomFor, shapeOfTree } from './fill';
@@ -58,7 +59,7 @@ test.each(PLACES)('any tree comes back from %s: names, sizes, bytes, times and a
       expect(back.facts).toMatchObject({ freeCounted: clusters - used, fatsAgree: true, labelInHeader: 'TIDELOG' });
       if (geometry.variant === 32) expect(back.facts!.freeTold).toBe(clusters - used);
     }),
-    { numRuns: 25 },
+    { numRuns: cases(8, 25) },
   );
 });
 
@@ -209,7 +210,7 @@ test('hostile chains are told, and end nothing', async () => {
       const seen = await treeOf(volume, source).catch((error: Error) => error.constructor.name);
       expect(typeof seen === 'string' ? seen : 'read').toMatch(/^(read|BrokenChain)$/);
     }),
-    { numRuns: 200 },
+    { numRuns: cases(60, 200) },
   );
 });
 
@@ -233,7 +234,7 @@ test('any bytes survive being browsed', async () => {
         expect(typeof seen === 'string' ? seen : 'read').toMatch(/^(read|BrokenChain)$/);
       },
     ),
-    { numRuns: 300 },
+    { numRuns: cases(80, 300) },
   );
 });
 

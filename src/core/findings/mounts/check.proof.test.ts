@@ -1,6 +1,7 @@
 /** Mount tables against layouts: every planted mistake is found where it is, and mended. */
 import { mediumOf, OFFICE_DISK, SHARE_STICK } from '@tests/machine-media';
 import { MISTAKES, OFFICE_TABLE } from '@tests/mount-mistakes';
+import { cases } from '@tests/tier';
 import fc from 'fast-check';
 import { mountTableText } from '../../naming/mount-table';
 import { checkTable, mended, TABLE_FINDINGS_LIMIT, TABLE_RULES } from './check';
@@ -162,7 +163,7 @@ describe('bad input', () => {
           for (const one of remedies) expect(mended(text, one)).not.toBe(text);
         }
       }),
-      { numRuns: 1_000 },
+      { numRuns: cases(250, 1000) },
     );
   });
 });

@@ -1,4 +1,5 @@
 import type { DesignerStore } from './designer';
+import { gate, turn, until } from '@tests/until';
 import { FakeServer, installFakeBrowser, refusal, tellFakeWindow } from '@tests/fake-server';
 import type { LayoutView } from '@/contract/layouts';
 import type { Layout } from '@/core/layout/document';
@@ -18,12 +19,6 @@ beforeEach(() => {
   kept = new Map();
   installFakeBrowser(server, kept);
 });
-
-/** Waits until something is so; ten seconds at most, because the machine may be busy. */
-async function until(isSo: () => boolean): Promise<void> {
-  for (const end = Date.now() + 10_000; !isSo() && Date.now() < end;)
-    await new Promise((resume) => setTimeout(resume, 2));
-}
 
 /** Waits until the server has so many revisions, and the page says that nothing waits. */
 const reached = (revisions: number, store: DesignerStore) =>
@@ -151,11 +146,16 @@ test('a new page takes up what the old one could not save', async () => {
 });
 
 describe('the next page of a layout, in the same window', () => {
-  const pause = (milliseconds: number) => new Promise((resume) => setTimeout(resume, milliseconds));
+  /** Calls that wait for `answers`. */
+  let calls: number;
+  let answers: ReturnType<typeof gate>;
 
   beforeEach(() => {
+    calls = 0;
+    answers = gate();
     globalThis.fetch = (async (url: string, init?: RequestInit) => {
-      await pause(8);
+      calls += 1;
+      await answers.opened;
       return server.answer(url, init);
     }) as typeof fetch;
   });
@@ -171,10 +171,11 @@ describe('the next page of a layout, in the same window', () => {
     const first = opened(server.view());
     const old = server.view();
     for (const size of ['10 MiB', '20 MiB', '30 MiB']) first.getState().commit(resize(size));
-    await pause(2);
+    await until(() => calls === 1);
     // This page was made before any of that was taken, and the first step is on its way.
     expect(server.documents).toHaveLength(1);
     const second = opened(old);
+    answers.open();
     await reached(4, second);
     expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB', '20 MiB', '30 MiB']);
     expect(second.getState()).toMatchObject({ view: { revision: 4 }, steps: [], notice: undefined });
@@ -187,6 +188,7 @@ describe('the next page of a layout, in the same window', () => {
     const old = server.view();
     first.getState().commit(resize('10 MiB'));
     const second = opened(old);
+    answers.open();
     second.getState().commit({ do: 'change slot', id: 'a', patch: { name: 'Renamed' } });
     await reached(3, second);
     expect(server.documents.at(-1)!.slots[0]).toMatchObject({ name: 'Renamed', size: '10 MiB' });
@@ -197,8 +199,9 @@ describe('the next page of a layout, in the same window', () => {
     const first = opened(server.view());
     server.failures = [() => Response.error()];
     first.getState().commit(resize('10 MiB'));
-    await pause(2);
+    await until(() => calls === 1);
     const second = opened(server.view());
+    answers.open();
     await reached(2, second);
     expect(server.documents.map(sizeOf)).toEqual(['100 MiB', '10 MiB']);
     expect(second.getState().save).toEqual({ kind: 'saved' });
@@ -207,6 +210,7 @@ describe('the next page of a layout, in the same window', () => {
   test('takes what ends late on the page before, an upload say', async () => {
     const first = opened(server.view());
     const second = opened(server.view());
+    answers.open();
     second.getState().commit({ do: 'change slot', id: 'a', patch: { name: 'Renamed' } });
     await reached(2, second);
     first.getState().commit(resize('10 MiB'));
@@ -227,7 +231,7 @@ describe('the next page of a layout, in the same window', () => {
 async function reloadedPage(): Promise<DesignerStore> {
   const store = createDesigner(server.view(), undefined, new Home());
   store.getState().resume();
-  await new Promise((resume) => setTimeout(resume, 5));
+  await until(() => store.getState().save.kind !== 'opening');
   return store;
 }
 
@@ -310,7 +314,7 @@ test('a server that answers 404 to everything is asked less and less often, and 
     if (waits.length < 12) setTimeout(work, 0);
   });
   store.getState().commit(resize('10 MiB'));
-  for (let i = 0; i < 2000 && waits.length < 12; i++) await new Promise((resume) => setTimeout(resume, 2));
+  await until(() => waits.length === 12);
   expect(server.calls).toHaveLength(12);
   expect(waits.slice(0, 8)).toEqual([1000, 2000, 4000, 8000, 16_000, 32_000, 60_000, 60_000]);
   expect(store.getState().save).toMatchObject({
@@ -344,8 +348,10 @@ test('an answer that comes late says nothing about what was saved meanwhile', as
   globalThis.fetch = fetchNow;
   store.getState().commit(resize('10 MiB'));
   await until(() => store.getState().view.revision === 2);
-  answer(Response.json(stale));
-  await new Promise((resume) => setTimeout(resume, 5));
+  const late = Response.json(stale);
+  answer(late);
+  await until(() => late.bodyUsed);
+  await turn();
   expect(store.getState().view.revision).toBe(2);
   expect(sizeOf(store.getState().document)).toBe('10 MiB');
   end();

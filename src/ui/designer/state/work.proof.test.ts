@@ -7,6 +7,8 @@ import fc from 'fast-check';
 import { FakeLocks, FakeServer, installFakeBrowser } from '@tests/fake-server';
 import type { Edit } from '@/core/layout/edits';
 import { part } from '@tests/samples';
+import { cases } from '@tests/tier';
+import { turn, until } from '@tests/until';
 import type { DesignerStore } from './designer';
 import { KeptSteps } from './kept';
 import { Home } from './queue';
@@ -33,13 +35,6 @@ const luck = fc.constantFrom('good', 'good', 'good', 'lost', 'answer lost');
 
 /** For how long a browser holds the locks of a page that is gone, in pauses. */
 const LINGERS = 6;
-
-/** Lets everything else go on that can. */
-const pause = () => new Promise((resume) => setImmediate(resume));
-/** Waits until something is so; ten busy seconds at most. */
-async function until(isSo: () => boolean): Promise<void> {
-  for (const end = Date.now() + 10_000; !isSo() && Date.now() < end;) await pause();
-}
 
 /** The same gestures where nothing goes wrong. */
 function meant(gestures: readonly Gesture[]) {
@@ -73,7 +68,7 @@ const lives = new AsyncLocalStorage<number>();
 let living = 0;
 afterAll(() => lives.disable());
 
-test('200 sequences of work, killed and loaded anew at random moments, end as they were meant', async () => {
+test('sequences of work, killed and loaded anew at random moments, end as they were meant', async () => {
   await fc.assert(
     fc.asyncProperty(
       fc.array(fc.tuple(gesture, event), { minLength: 1, maxLength: 14 }),
@@ -88,7 +83,7 @@ test('200 sequences of work, killed and loaded anew at random moments, end as th
         const locks = new FakeLocks(
           () => lives.getStore()!,
           (life) => life !== living,
-          pause,
+          turn,
         );
         Object.defineProperty(navigator, 'locks', { configurable: true, value: locks });
         const inLife = <T>(work: () => T) => lives.run(living, work);
@@ -96,7 +91,7 @@ test('200 sequences of work, killed and loaded anew at random moments, end as th
           const life = lives.getStore();
           if (life !== living) return new Promise<Response>(() => undefined);
           const fate = lucks[calls++ % lucks.length];
-          await pause();
+          await turn();
           // The calls of a page that is gone may have left it, or not.
           if (life !== living && calls % 2 === 0) return new Promise<Response>(() => undefined);
           if (fate === 'lost' && calls < 30) return Response.error();
@@ -110,12 +105,12 @@ test('200 sequences of work, killed and loaded anew at random moments, end as th
           inLife(() => ('edit' in one ? store.getState().commit(one.edit) : store.getState()[one.move]()));
           // What cannot be done on what the screen shows is told, and is no work.
           if (!store.getState().notice?.startsWith('This cannot be done here')) done.push(one);
-          if (then === 'wait') for (let i = 0; i < 6; i++) await pause();
+          if (then === 'wait') for (let i = 0; i < 6; i++) await turn();
           if (then !== 'reload') continue;
           const gone = living++;
-          for (let i = 0; i < lucks.length % LINGERS; i++) await pause();
+          for (let i = 0; i < lucks.length % LINGERS; i++) await turn();
           void lives.run(gone, async () => {
-            for (let i = 0; i < work.length % LINGERS; i++) await pause();
+            for (let i = 0; i < work.length % LINGERS; i++) await turn();
             locks.release(gone);
           });
           store = inLife(() => page(server, () => living));
@@ -127,6 +122,6 @@ test('200 sequences of work, killed and loaded anew at random moments, end as th
         expect(store.getState().document).toEqual(document);
       },
     ),
-    { numRuns: 200, endOnFailure: true },
+    { numRuns: cases(60, 200), endOnFailure: true },
   );
-}, 120_000);
+});

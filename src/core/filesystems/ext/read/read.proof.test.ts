@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { DATE, type ExtWish, extOverNoise, wholeContent } from '@tests/ext';
 import { sparse, systemTree, wideTree } from '@tests/ext-trees';
 import { Shelf } from '@tests/filled';
+import { cases } from '@tests/tier';
 import { type BlockSource, memoryBlocks } from '../../../bytes/blocks';
 import { MIB } from '../../../quantity/units';
 import { BrokenChain, contentOf, type Volume, walk } from '../../volume';
@@ -128,7 +129,7 @@ test('a directory of thousands of names, hashed, comes back with each of them on
   const source = memoryBlocks(made({ version: 'ext4', bytes: 40 * MIB, block: 1024, perInode: 4096 }, tree));
   const found = await everything((await openExt(source, 0))!, source);
   expect([...found.keys()].sort()).toEqual([...meant(tree).keys()].sort());
-}, 30_000);
+});
 
 test('of a medium that was cut short, files behind its end are told', async () => {
   const bytes = made({ version: 'ext4', bytes: 24 * MIB }, [{ ...shelf.file('tide.bin', 3 * MIB) }]);
@@ -278,6 +279,6 @@ test('whatever the bytes are, nothing is read outside of the source, and it ends
         }
       }
     }),
-    { numRuns: 40 },
+    { numRuns: cases(12, 40) },
   );
-}, 60_000);
+});

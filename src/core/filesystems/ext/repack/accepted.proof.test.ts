@@ -1,16 +1,15 @@
 /** What the check accepts is repacked as it is: volumes with changed structures are refused, or come out sound with every fact. */
 import { inMemory } from '@tests/filled';
 import { mutantOf } from '@tests/ext-mutants';
-import { generator } from '@tests/fuzz';
 import { factsOf, laidOver } from '@tests/repacked';
+import { SEED, cases, numbersFrom } from '@tests/tier';
 import { checkExt } from '../check/check';
 import { orderRepack } from './order';
 
-const SEED = Number(process.env.LOESS_SEED ?? 1);
-const MUTANTS = Number(process.env.LOESS_MUTANTS ?? 60);
+const MUTANTS = cases(24, 700);
 
 test('a volume with changed structures is refused, or comes out sound with every fact that it had', async () => {
-  const draw = generator(SEED);
+  const draw = numbersFrom(SEED);
   const counts = { refused: 0, equal: 0 };
   for (let i = 0; i < MUTANTS; i++) {
     const { one, which, changes } = mutantOf(draw);

@@ -14,8 +14,6 @@ import { settled } from '../replay/replay';
 import { orderRepack } from './order';
 import { minimaOf, repackable, repacked } from './repack';
 
-jest.setTimeout(120_000);
-
 describe.each(EXT_FORMS)('%s', (form) => {
   test.each<Which>(['current', 'mapped'])('%s: the checker, and every length', async (which) => {
     const source = inMemory(sound(which).bytes);

@@ -5,8 +5,6 @@ import { sound, type Which, WISHES } from '@tests/planted-ext';
 import { factsOf, repackedOver } from '@tests/repacked';
 import { minimaOf, type Numbering, repackable, repacked } from './repack';
 
-jest.setTimeout(120_000);
-
 async function opened(bytes: Uint8Array) {
   const volume = await repackable(inMemory(bytes), 0);
   if (!volume.ok) throw new Error(volume.error);

@@ -2,6 +2,7 @@
 import { makeExt } from '@tests/ext';
 import { type JournalForm, JournalWriter, type Transaction } from '@tests/ext-journal';
 import { overNoise, Shelf } from '@tests/filled';
+import { cases } from '@tests/tier';
 import fc from 'fast-check';
 import { memoryBlocks } from '../../../bytes/blocks';
 import { KIB, MIB } from '../../../quantity/units';
@@ -108,9 +109,9 @@ describe.each(FORMS)('sums: $sums, 64 bits: $isLong, first form: $isFirst', (for
         expect(inodes.head.superblock.incompatible & 4).toBe(0);
         expect(Buffer.compare(bytes, before)).toBe(0);
       }),
-      { numRuns: 15 },
+      { numRuns: cases(4, 15) },
     );
-  }, 60_000);
+  });
 
   const three = (harm: Transaction['harm'], more: Partial<Transaction> = {}): Transaction[] => [
     { writes: [[5000, filled(1024, 1)]] },
@@ -253,6 +254,6 @@ test('any bytes in the journal are survived', async () => {
       const { replay } = await replayed(bytes);
       expect(replay.blocks).toBeLessThan(60);
     }),
-    { numRuns: 150 },
+    { numRuns: cases(40, 150) },
   );
-}, 60_000);
+});

@@ -1,13 +1,5 @@
 #!/bin/busybox sh
-# First program of the guest: looks at every disk and tells what it sees, one "@..." line a fact.
-/bin/busybox --install -s /bin
-export PATH=/bin
-mkdir -p /proc /sys /dev /mnt /tmp
-mount -t proc none /proc
-mount -t sysfs none /sys
-mount -t devtmpfs none /dev
-while read -r module; do insmod "/modules/$module.ko"; done </modules/order
-sleep 1
+# Looks at every disk and tells what it sees, one "@..." line a fact. guest-start.sh has run before.
 
 # Largest volume, in bytes, that is filled to the last cluster.
 FILL_LIMIT=536870912
@@ -68,10 +60,20 @@ try_swap() {
 
 # What stands at a node, and what its file system makes of being used.
 look_into() {
-  blkid -p -o export "$1" | while read -r line; do echo "@fact $line"; done
+  type=
+  named=
+  while read -r line; do
+    [ -n "$line" ] && echo "@fact $line"
+    case "$line" in
+      TYPE=*) type=${line#TYPE=} ;;
+      PART_ENTRY_NAME=*) named=yes ;;
+    esac
+  done <<EOF
+$(blkid -p -o export "$1")
+EOF
   # The other form of output writes what is not ASCII in a way of its own.
-  fact PART_ENTRY_NAME "$(blkid -p -o value -s PART_ENTRY_NAME "$1")"
-  case "$(blkid -p -o value -s TYPE "$1")" in
+  [ -n "$named" ] && fact PART_ENTRY_NAME "$(blkid -p -o value -s PART_ENTRY_NAME "$1")"
+  case "$type" in
     vfat) try_volume "$1" vfat utf8 ;;
     exfat) try_volume "$1" exfat iocharset=utf8 ;;
     swap) try_swap "$1" ;;
@@ -85,42 +87,48 @@ look_into() {
           case "$work" in *a*) how=$how,data=writeback,journal_async_commit ;; esac
           case "$work" in *d*) how=$how,nodelalloc ;; esac
           cuts=yes
-          ext-cut "$1" "$(blkid -p -o value -s TYPE "$1")" "$how" "${work##*[a-z]}" &
+          ext-cut "$1" "$type" "$how" "${work##*[a-z]}" &
           return
           ;;
       esac
-      ext-look "$1" "$(blkid -p -o value -s TYPE "$1")" "-$work" ;;
+      ext-look "$1" "$type" "-$work" ;;
   esac
 }
 
+disks=0
 for disk in /sys/block/vd*; do
-  name=$(basename "$disk")
-  [ -e "$disk" ] || continue
-  echo "@disk $(cat "$disk/serial") $(cat "$disk/size") $(cat "$disk/queue/logical_block_size")"
+  name=${disk##*/}
+  read -r serial <"$disk/serial"
+  case "$serial" in none | programs) continue ;; esac
+  disks=$((disks + 1))
+  read -r size <"$disk/size"
+  read -r sector <"$disk/queue/logical_block_size"
+  echo "@disk $serial $size $sector"
   whole=yes
-  serial=$(cat "$disk/serial")
   case "$serial" in fill*) fills=yes ;; *) fills=no ;; esac
   work=${serial#*-}
   work=${work%-*}
   for partition in "$disk/$name"*; do
     [ -e "$partition/partition" ] || continue
     whole=no
-    echo "@partition $(cat "$partition/partition") $(cat "$partition/start") $(cat "$partition/size")"
-    look_into "/dev/$(basename "$partition")"
+    read -r number <"$partition/partition"
+    read -r start <"$partition/start"
+    read -r length <"$partition/size"
+    echo "@partition $number $start $length"
+    look_into "/dev/${partition##*/}"
   done
   if [ $whole = yes ]; then
-    echo "@partition 0 0 $(cat "$disk/size")"
+    echo "@partition 0 0 $size"
     look_into "/dev/$name"
   fi
 done
 if [ -n "$cuts" ]; then
-  while [ "$(grep -c ' /cut/' /proc/mounts)" -lt "$(ls -d /sys/block/vd* | wc -l)" ]; do sleep 1; done
+  while [ "$(grep -c ' /cut/' /proc/mounts)" -lt "$disks" ]; do sleep 1; done
   : >/tmp/all
   wait
 fi
 dmesg | while read -r line; do echo "@log $line"; done
 sync
 echo @end
-# Whoever reads this ends the machine: a restart would cut off what the console has not said yet.
-sleep 120
-reboot -f
+# The reader of this ends the machine: a restart would cut off what the console has not said yet.
+while :; do sleep 1; done

@@ -19,7 +19,7 @@ import { gzipSync } from 'node:zlib';
 import { tarOf } from '@tests/archives';
 import { fatPart, layoutOn } from '@tests/samples';
 import { folderOfEachTest, risky, sound, stopped } from '@tests/terminal';
-import { cases } from '@tests/tier';
+import { cases, numbersFrom, SEED } from '@tests/tier';
 import { until } from '@tests/until';
 import { readLayout, writeLayout } from '@/core/layout/validate';
 import { EXIT, SIGNALS } from './exit';
@@ -112,7 +112,7 @@ const COMMANDS: Readonly<Record<string, readonly string[]>> = {
  * Moments of a run at which a signal comes: at its start, once it listens to signals, once it has made something. Each resolves
  * at its moment, or where the run ended before.
  */
-const MOMENTS: Readonly<Record<string, (child: ChildProcess) => Promise<void>>> = {
+const MOMENTS: Record<string, (child: ChildProcess) => Promise<void>> = {
   started: () => Promise.resolve(),
   listening: (child) => until(() => child.exitCode !== null || child.signalCode !== null || isReady(child)),
   making: (child) => {
@@ -121,11 +121,18 @@ const MOMENTS: Readonly<Record<string, (child: ChildProcess) => Promise<void>>> 
   },
 };
 
-/** Pairs of a signal and a moment: each signal and each moment once, or all pairs. */
-const PAIRS = cases(
-  Object.keys(SIGNALS).map((signal, i) => [signal, Object.keys(MOMENTS)[i % 3]!] as const),
-  Object.keys(SIGNALS).flatMap((signal) => Object.keys(MOMENTS).map((moment) => [signal, moment] as const)),
-);
+/** Milliseconds after its start at which a run is ended too, in the second tier. */
+const draw = numbersFrom(SEED);
+for (let i = 0; i < cases(0, 12); i++) {
+  const after = draw(600);
+  // eslint-disable-next-line tests/no-sleep -- any moment is a good one to be ended at
+  MOMENTS[`after ${after} ms`] = () => new Promise((resume) => setTimeout(resume, after));
+}
+
+/** Every pair of a signal and a moment. */
+const PAIRS = Object.keys(SIGNALS).flatMap((signal) => Object.keys(MOMENTS).map((moment) => [signal, moment] as const));
+/** Of each command one of them, of all commands together every one; or all of each. */
+const pairsOf = (command: number) => cases([PAIRS[command % PAIRS.length]!], PAIRS);
 
 /** A document without its ids, as it is before each run. */
 function bareDocument(): void {
@@ -133,38 +140,41 @@ function bareDocument(): void {
   writeFileSync(file('bare.json'), JSON.stringify({ ...rest, table: { kind: 'mbr' } }));
 }
 
-test.each(Object.keys(COMMANDS))('%s: every signal, whole or not at all', async (name) => {
-  const args = COMMANDS[name]!;
-  document(sound());
-  document(risky(), 'risky.json');
-  bareDocument();
-  writeFileSync(file('files.tgz'), gzipSync(await tarOf([{ name: 'A.TXT', content: 'tide '.repeat(200_000) }])));
-  expect(await loess(['build', 'layout.json', '--into', 'there.img'])).toMatchObject({ code: EXIT.done });
-  const before = sumOf(file('there.img'));
-  await loess(args);
-  const whole = existsSync(file('made.img')) ? sumOf(file('made.img')) : undefined;
-  for (const [signal, moment] of PAIRS) {
-    for (const made of ['made.img', 'made.json', 'made']) rmSync(file(made), { recursive: true, force: true });
+test.each(Object.keys(COMMANDS).map((name, i) => [name, i] as const))(
+  '%s: ended by a signal, it leaves its result whole or not at all',
+  async (name, command) => {
+    const args = COMMANDS[name]!;
+    document(sound());
     document(risky(), 'risky.json');
     bareDocument();
-    const run = await loess(
-      args,
-      (child) => void MOMENTS[moment]!(child).then(() => child.kill(signal as NodeJS.Signals)),
-    );
-    // Before it listens to signals they end it as they end every program.
-    const exit = SIGNALS[signal as keyof typeof SIGNALS];
-    const ends = run.code === null ? run.signal === signal : [EXIT.done, exit].includes(run.code as 0);
-    expect([signal, moment, run, ends]).toEqual([signal, moment, run, true]);
-    expect(readdirSync(now()).filter((one) => one.includes('.part'))).toEqual([]);
-    expect(sumOf(file('there.img'))).toBe(before);
-    if (existsSync(file('made.img'))) expect(sumOf(file('made.img'))).toBe(whole);
-    expect(readLayout(readFileSync(file('risky.json'), 'utf8')).ok).toBe(true);
-    expect(readdirSync(now()).filter((one) => one.endsWith('.new'))).toEqual([]);
-    JSON.parse(readFileSync(file('bare.json'), 'utf8'));
-    if (existsSync(file('made'))) expect(readdirSync(file('made'))).toHaveLength(20);
-    if (existsSync(file('made.json'))) JSON.parse(readFileSync(file('made.json'), 'utf8'));
-  }
-});
+    writeFileSync(file('files.tgz'), gzipSync(await tarOf([{ name: 'A.TXT', content: 'tide '.repeat(200_000) }])));
+    expect(await loess(['build', 'layout.json', '--into', 'there.img'])).toMatchObject({ code: EXIT.done });
+    const before = sumOf(file('there.img'));
+    await loess(args);
+    const whole = existsSync(file('made.img')) ? sumOf(file('made.img')) : undefined;
+    for (const [signal, moment] of pairsOf(command)) {
+      for (const made of ['made.img', 'made.json', 'made']) rmSync(file(made), { recursive: true, force: true });
+      document(risky(), 'risky.json');
+      bareDocument();
+      const run = await loess(
+        args,
+        (child) => void MOMENTS[moment]!(child).then(() => child.kill(signal as NodeJS.Signals)),
+      );
+      // Before it listens to signals they end it as they end every program.
+      const exit = SIGNALS[signal as keyof typeof SIGNALS];
+      const ends = run.code === null ? run.signal === signal : [EXIT.done, exit].includes(run.code as 0);
+      expect([signal, moment, run, ends]).toEqual([signal, moment, run, true]);
+      expect(readdirSync(now()).filter((one) => one.includes('.part'))).toEqual([]);
+      expect(sumOf(file('there.img'))).toBe(before);
+      if (existsSync(file('made.img'))) expect(sumOf(file('made.img'))).toBe(whole);
+      expect(readLayout(readFileSync(file('risky.json'), 'utf8')).ok).toBe(true);
+      expect(readdirSync(now()).filter((one) => one.endsWith('.new'))).toEqual([]);
+      JSON.parse(readFileSync(file('bare.json'), 'utf8'));
+      if (existsSync(file('made'))) expect(readdirSync(file('made'))).toHaveLength(20);
+      if (existsSync(file('made.json'))) JSON.parse(readFileSync(file('made.json'), 'utf8'));
+    }
+  },
+);
 
 test('what a dead build left does not block the next one, and goes with it', async () => {
   document(layoutOn('2 GiB', [fatPart('boot', 'rest', { label: 'GAUGE', cluster: '512 B', variant: undefined })]));

@@ -109,26 +109,25 @@ async function benchImage(folder: string, name: string, layout: Layout, limit: (
   rmSync(scratch, { recursive: true });
   const least = blocks.size * BLOCK;
   const { written, allocated } = builds[0]!;
-  const ours = median(builds.map((one) => one.milliseconds));
   const reference = median(references);
   return [
     {
       name: `${name}: bytes handed to write / non-zero 4 KiB blocks`,
-      measured: written / least,
+      runs: builds.map(({ written }) => written / least),
       limit: 1.05,
       unit: '×',
       detail: `${written} bytes, ${blocks.size} blocks of 4 KiB`,
     },
     {
       name: `${name}: allocated beyond the non-zero blocks`,
-      measured: (allocated - least) / 1024,
+      runs: builds.map((one) => (one.allocated - least) / 1024),
       limit: 64,
       unit: 'KiB',
       detail: `${allocated / 1024} KiB allocated`,
     },
     {
       name: `${name}: first write to rename, read-back included`,
-      measured: ours,
+      runs: builds.map((one) => one.milliseconds),
       limit: limit(reference),
       unit: 'ms',
       detail: `one process with one fsync ${reference.toFixed(1)} ms; median of ${RUNS}`,

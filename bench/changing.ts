@@ -13,7 +13,7 @@ import { surveyMedium } from '@/core/survey/survey';
 import { writeChanged } from '@/files/changed-image';
 import { fileSource } from '@/files/file-source';
 import { open } from 'node:fs/promises';
-import { median, type Row } from './row';
+import { median, ratios, type Row } from './row';
 import { hundredPartitions } from './surveying';
 
 const RUNS = 5;
@@ -37,7 +37,7 @@ async function keeping(): Promise<Row> {
   }
   return {
     name: 'a layout from a survey of 100 partitions, placed and checked',
-    measured: median(times),
+    runs: times,
     limit: 20,
     unit: 'ms',
     detail: `${slots} slots, the middle of ${RUNS} runs`,
@@ -102,14 +102,14 @@ async function changing(folder: string): Promise<Row[]> {
   return [
     {
       name: 'an image from a plan of 20 MiB over 64 GB, written / cp of it',
-      measured: median(writing!) / median(copying!),
+      runs: ratios(writing!, copying!),
       limit: 1.15,
       unit: '×',
       detail: `${Math.round(median(writing!))} and ${Math.round(median(copying!))} ms, both with a sync; ${Math.round(allocated / MIB)} MiB on the disk`,
     },
     {
       name: 'the same, compared / reading both files once',
-      measured: median(comparing!) / reading,
+      runs: comparing!.map((one) => one / reading),
       limit: 1,
       unit: '×',
       detail: `${Math.round(median(comparing!))} and ${Math.round(reading)} ms`,

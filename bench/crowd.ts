@@ -37,8 +37,8 @@ const layout = (name: string, exact: string): Layout => ({
   ],
 });
 
-/** Milliseconds until the whole answer to a request came; the middle of some. */
-async function answerTime(url: string, times = 5): Promise<number> {
+/** Milliseconds until the whole answer to a request came, some times. */
+async function answerTimes(url: string, times = 5): Promise<number[]> {
   const took: number[] = [];
   for (let i = 0; i < times; i++) {
     const begun = performance.now();
@@ -47,7 +47,7 @@ async function answerTime(url: string, times = 5): Promise<number> {
     if (!answer.ok) throw new Error(`${url}: ${answer.status}`);
     took.push(performance.now() - begun);
   }
-  return median(took);
+  return took;
 }
 
 /** How long the server could not turn to a request, at most, in the last five seconds. */
@@ -158,14 +158,14 @@ async function busyWork(): Promise<readonly (readonly [name: string, work: () =>
 
 export async function benchCrowd(folder: string): Promise<Row[]> {
   return serving(mkdtempSync(path.join(folder, 'bench-data-')), async (server) => {
-    const busy: { name: string; middle: number; most: number; wait: number }[] = [];
+    const busy: { name: string; times: number[]; middle: number; most: number; wait: number }[] = [];
     const blocked: { name: string; wait: number }[] = [];
     // What the machine alone makes a process wait stands beside what work adds to it.
     let idle = 0;
     const nothing = ['nothing', () => new Promise((resume) => setTimeout(resume, 20_000))] as const;
     for (const [name, work] of [nothing, ...(await busyWork())]) {
       const { times, wait } = await meanwhile(work, '/api/layouts/gauge-logger');
-      busy.push({ name, middle: median(times), most: Math.max(...times), wait });
+      busy.push({ name, times, middle: median(times), most: Math.max(...times), wait });
       if (/gzip|sum/.test(name)) blocked.push({ name, wait: (await meanwhile(work)).wait });
       if (name === 'nothing') idle = (await meanwhile(work)).wait;
     }
@@ -177,12 +177,12 @@ export async function benchCrowd(folder: string): Promise<Row[]> {
     const ordered = Promise.all(
       sparse.map(async ({ id }) => built((await post<BuildView>('/api/builds', { layoutId: id, revision: 1 })).id)),
     );
-    await Promise.all([ordered, ...Array.from({ length: READS }, () => answerTime('/api/layouts/gauge-logger', 1))]);
+    await Promise.all([ordered, ...Array.from({ length: READS }, () => answerTimes('/api/layouts/gauge-logger', 1))]);
     const memory = peakMemory(server.pid!);
 
     for (let i = 0; i < LAYOUTS; i++)
       await post('/api/layouts', { document: layout(`Buoy ${i}`, '1 GiB'), note: 'bench' });
-    const shelf = await answerTime('/');
+    const shelf = await answerTimes('/');
     const { id } = sparse[0]!;
     for (let base = 1; base < REVISIONS; base++)
       await post(`/api/layouts/${id}/revisions`, {
@@ -190,25 +190,25 @@ export async function benchCrowd(folder: string): Promise<Row[]> {
         document: layout(`Sparse ${base}`, '64 GiB'),
         note: `change ${base}`,
       });
-    const designer = await answerTime(`/layouts/${id}`);
+    const designer = await answerTimes(`/layouts/${id}`);
     return [
       {
         name: 'shelf: 1,000 layouts, the page from the server',
-        measured: shelf,
+        runs: shelf,
         limit: 300,
         unit: 'ms',
         detail: 'the first of its pages',
       },
       {
         name: 'designer: a layout of 1,000 revisions, the page',
-        measured: designer,
+        runs: designer,
         limit: 300,
         unit: 'ms',
         detail: 'and its revisions',
       },
       {
         name: 'server: a small answer beside the heaviest work, middle',
-        measured: slowest.middle,
+        runs: slowest.times,
         limit: 100,
         unit: 'ms',
         detail: busy
@@ -217,7 +217,8 @@ export async function benchCrowd(folder: string): Promise<Row[]> {
       },
       {
         name: 'server: longest wait for the process beside gzip and sums',
-        measured: Math.max(...blocked.map(({ wait }) => wait)),
+        runs: blocked.map(({ wait }) => wait),
+        of: 'the largest',
         limit: 20,
         unit: 'ms',
         detail:
@@ -226,7 +227,7 @@ export async function benchCrowd(folder: string): Promise<Row[]> {
       },
       {
         name: 'server: peak memory, 200 reads and 50 builds of 64 GiB at once',
-        measured: memory,
+        runs: [memory],
         limit: 300,
         unit: 'MB',
         detail: 'sparse',

@@ -12,7 +12,7 @@ import { GIB, MIB } from '@/core/quantity/units';
 import { surveyMedium } from '@/core/survey/survey';
 import { fileSource } from '@/files/file-source';
 import { layVolume } from './laid';
-import { median, type Row } from './row';
+import type { Row } from './row';
 import { watched } from './watched';
 
 const SIZE = 16 * GIB;
@@ -45,7 +45,7 @@ class Counting implements BlockSource {
 }
 
 /** How long it takes to say how small it can be, by either way to number its inodes. */
-async function minimumOf(file: string): Promise<{ time: number; blocks: number }> {
+async function minimumOf(file: string): Promise<{ times: number[]; blocks: number }> {
   const handle = await open(file, 'r');
   try {
     const times: number[] = [];
@@ -58,7 +58,7 @@ async function minimumOf(file: string): Promise<{ time: number; blocks: number }
       times.push(performance.now() - started);
       blocks = renumbered! / block;
     }
-    return { time: median(times), blocks };
+    return { times, blocks };
   } finally {
     await handle.close();
   }
@@ -82,40 +82,57 @@ export async function benchExtReading(folder: string): Promise<Row[]> {
       times.push(performance.now() - started);
       read = source.bytes;
     }
-    const started = performance.now();
-    const volume = (await openVolume(fileSource(handle, SIZE), 0))!;
-    const wide = (await volume.list()).entries.find(({ name }) => name === 'wide')!;
-    const names = (await volume.list(wide)).entries.length;
-    const listed = performance.now() - started;
+    const listed: number[] = [];
+    let names = 0;
+    for (let i = 0; i < 3; i++) {
+      const started = performance.now();
+      const volume = (await openVolume(fileSource(handle, SIZE), 0))!;
+      const wide = (await volume.list()).entries.find(({ name }) => name === 'wide')!;
+      names = (await volume.list(wide)).entries.length;
+      listed.push(performance.now() - started);
+    }
     await handle.close();
     const minima = await minimumOf(file);
-    const { time, memory } = await watched(['examine', file]);
+    const checks = [await watched(['examine', file]), await watched(['examine', file])];
     const detail = `16 GiB, ${FILES} files`;
     return [
       {
         name: 'ext4 of 200,000 files: surveyed and opened to browse',
-        measured: median(times),
+        runs: times,
         limit: 500,
         unit: 'ms',
         detail: `${entries} entries in its root`,
       },
-      { name: 'ext4 of 200,000 files: read for that', measured: read / MIB, limit: 32, unit: 'MiB', detail },
+      { name: 'ext4 of 200,000 files: read for that', runs: [read / MIB], limit: 32, unit: 'MiB', detail },
       {
         name: 'ext4: a folder of 100,000 names listed',
-        measured: listed,
+        runs: listed,
         limit: 5000,
         unit: 'ms',
         detail: `${names} names`,
       },
       {
         name: 'ext4 of 200,000 files: its minimum',
-        measured: minima.time,
+        runs: minima.times,
         limit: 2000,
         unit: 'ms',
         detail: `${minima.blocks} blocks`,
       },
-      { name: 'ext4 of 200,000 files: the whole check', measured: time, limit: 30_000, unit: 'ms', detail },
-      { name: 'ext4 of 200,000 files: peak memory of that', measured: memory, limit: 500, unit: 'MB', detail },
+      {
+        name: 'ext4 of 200,000 files: the whole check',
+        runs: checks.map((one) => one.time),
+        limit: 30_000,
+        unit: 'ms',
+        detail,
+      },
+      {
+        name: 'ext4 of 200,000 files: peak memory of that',
+        runs: checks.map((one) => one.memory),
+        of: 'the largest',
+        limit: 500,
+        unit: 'MB',
+        detail,
+      },
     ];
   } finally {
     rmSync(scratch, { recursive: true, force: true });

@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
+import { oneOf } from '../tests/tier';
 import { builtDemo, expect, newLayout, surveyOfDemo, test } from './fixtures';
 import { endServer, startServer } from '../scripts/serving.mjs';
 
@@ -27,7 +28,8 @@ async function expectAccessible(page: Page): Promise<void> {
   expect(await violationsOf(page, ['color-contrast'])).toEqual([]);
 }
 
-for (const [name, url] of [
+/** Screens; every second of them is looked at in the first tier, all in the second. */
+const SCREENS = [
   ['the shelf', '/'],
   ['the designer', '/layouts/service-stick'],
   ['the build screen', '/layouts/service-stick/build'],
@@ -48,7 +50,9 @@ for (const [name, url] of [
   ['supplied boot code', '/layouts/gauge-card-with-its-files/contents'],
   ['the study of a FAT', '/layouts/gauge-card-with-its-files/study?slot=boot'],
   ['a folder of a built volume', 'folder'],
-] as const) {
+] as const;
+
+for (const [name, url] of oneOf(2, SCREENS)) {
   test(`${name} has no accessibility violation in either theme`, async ({ page, request }) => {
     if (url === 'folder')
       await page.goto(
@@ -116,7 +120,7 @@ const STATES: readonly (readonly [name: string, url: string, reach: (page: Page)
   ],
 ];
 
-for (const [name, url, reach] of STATES)
+for (const [name, url, reach] of oneOf(2, STATES))
   test(`${name}: no accessibility violation in either theme`, async ({ page }) => {
     await page.goto(url);
     await reach(page);
@@ -227,14 +231,14 @@ test.describe('a server that writes slowly', () => {
   let data: string;
 
   const start = async (port: number) => {
-    server = await startServer(port + 1, data, { LOESS_WRITE_RATE: '1000' });
+    server = await startServer(port, data, { LOESS_WRITE_RATE: '1000' });
   };
   /** Ends the server as a power cut would. */
   const kill = () => endServer(server, 'SIGKILL');
 
-  test.beforeAll(async ({ port }) => {
+  test.beforeAll(async ({ sparePort }) => {
     data = mkdtempSync(path.join(tmpdir(), 'loess-slow-'));
-    await start(port);
+    await start(sparePort);
   });
 
   test.afterAll(async () => {
@@ -242,7 +246,7 @@ test.describe('a server that writes slowly', () => {
     rmSync(data, { recursive: true, force: true });
   });
 
-  test.use({ baseURL: ({ port }, provide) => provide(`http://127.0.0.1:${port + 1}`) });
+  test.use({ baseURL: ({ sparePort }, provide) => provide(`http://127.0.0.1:${sparePort}`) });
 
   test('shows progress with rate and time left; cancel leaves nothing', async ({ page }) => {
     await page.goto('/layouts/gauge-logger/build');
@@ -254,14 +258,14 @@ test.describe('a server that writes slowly', () => {
     expect(readdirSync(path.join(data, 'builds'))).toEqual([]);
   });
 
-  test('killed during a build, it says so after the restart and keeps everything else', async ({ page, port }) => {
+  test('killed during a build, it says so after the restart and keeps everything else', async ({ page, sparePort }) => {
     await page.goto('/layouts/gauge-logger/build');
     await page.getByRole('button', { name: 'Build revision 1' }).click();
     await expect(page.getByText(/writing · .* left/)).toBeVisible();
     expect(readdirSync(path.join(data, 'builds'))).toHaveLength(1);
     await page.goto('about:blank');
     await kill();
-    await start(port);
+    await start(sparePort);
     await page.goto('/layouts/gauge-logger/build');
     await expect(page.getByText('The server ended while this was being built.')).toBeVisible();
     expect(readdirSync(path.join(data, 'builds'))).toEqual([]);

@@ -310,7 +310,7 @@ test('a damaged layout stands on the shelf among sound ones, and can be gone on 
 /** Runs in the page: resolves with the next frame. */
 const oneFrame = () => new Promise<void>((resolve) => requestAnimationFrame(() => resolve()));
 
-for (let n = 1; n <= cases(6, 200); n++)
+for (let n = 1; n <= cases(4, 200); n++)
   test(`random sequence ${n} of work in windows that are killed at random moments ends as it was meant`, async ({
     page: first,
     request,

@@ -1,5 +1,6 @@
 /** The work as practitioners do it: how it is said, by which keys, and in which windows. */
 import type { Locator, Page } from '@playwright/test';
+import { oneOf } from '../tests/tier';
 import { documentOf, expect, newLayout, saved, sizesOf, slotRow, tabTo, test } from './fixtures';
 
 const open = (page: Page, id: string) => page.goto(`/layouts/${id}`);
@@ -242,18 +243,18 @@ test.describe('keys', () => {
     await expect.poll(() => sizesOf(request, id)).toContain('Two 300 MiB');
   });
 
-  for (const url of [
+  for (const url of oneOf(3, [
     '/',
     '/new',
     '/bench',
-    '/data',
     '/layouts/gauge-logger',
+    '/data',
     '/layouts/gauge-logger/fit',
     '/layouts/gauge-logger/build',
     '/layouts/gauge-logger/contents',
     '/layouts/gauge-logger/compare',
     '/layouts/gauge-logger/hand-over',
-  ])
+  ]))
     test(`the sheet, the orders and the way past the bars on ${url}`, async ({ page }) => {
       await page.goto(url);
       await page.keyboard.press('?');
@@ -348,10 +349,10 @@ test.describe('keys', () => {
 });
 
 test.describe('in small windows', () => {
-  for (const [width, height] of [
+  for (const [width, height] of oneOf(2, [
     [1024, 640],
     [1024, 700],
-  ] as const)
+  ] as const))
     test(`nothing hides at the side at ${width} × ${height}`, async ({ page }) => {
       await page.setViewportSize({ width, height });
       for (const path of [

@@ -3,21 +3,26 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { test as base } from '@playwright/test';
-import { endServer, startServer } from '../scripts/serving.mjs';
+import { endServer, freePort, startServer } from '../scripts/serving.mjs';
 
-const FIRST_PORT = 4319;
-/** Ports between those of two servers: some tests start one more. */
-const APART = 10;
-
-export const test = base.extend<object, { port: number }>({
+/** `port` has the server of the worker; `sparePort` is free for a server that a test starts. */
+export const test = base.extend<object, { port: number; sparePort: number }>({
   port: [
-    async ({}, use, { parallelIndex }) => {
-      const port = FIRST_PORT + APART * parallelIndex;
+    async ({}, use) => {
+      const port = await freePort();
       const data = mkdtempSync(path.join(tmpdir(), 'loess-e2e-'));
       const server = await startServer(port, data);
       await use(port);
       await endServer(server, 'SIGTERM');
       rmSync(data, { recursive: true, force: true });
+    },
+    { scope: 'worker' },
+  ],
+  sparePort: [
+    async ({ port }, use) => {
+      const spare = await freePort();
+      if (spare === port) throw new Error(`Port ${port} has a server, and is said to be free.`);
+      await use(spare);
     },
     { scope: 'worker' },
   ],

@@ -15,7 +15,7 @@ test.afterEach(() => rmSync(folder, { recursive: true, force: true }));
 /** Starts a server that is expected to end by itself. */
 function started(env: Readonly<Record<string, string>>) {
   const { status, stderr, stdout } = spawnSync(process.execPath, ['build/server.mjs'], {
-    env: { ...process.env, NODE_ENV: 'production', PORT: '4322', ...env },
+    env: { ...process.env, NODE_ENV: 'production', ...env },
     encoding: 'utf8',
     timeout: 30_000,
   });
@@ -77,8 +77,8 @@ const CASES: readonly Case[] = [
 ];
 
 for (const [name, make, sentence] of CASES)
-  test(`${name} is told`, ({ port }) => {
-    const { status, said } = started(make(port));
+  test(`${name} is told`, ({ port, sparePort }) => {
+    const { status, said } = started({ PORT: String(sparePort), ...make(port) });
     expect(said).toMatch(sentence instanceof RegExp ? sentence : sentence(port));
     expect(status).toBe(1);
     expect(said).not.toMatch(/^\s+at /m);

@@ -62,7 +62,8 @@ type Listener = (said: string, child: ChildProcessWithoutNullStreams, hasNews: (
 export function runUntilEnded(machine: Machine, onText: Listener): Promise<string> {
   const { program = 'qemu-system-x86_64', args, input, isAnswering = false } = machine;
   return new Promise((resolve, reject) => {
-    const child = spawn(program, args);
+    // It ends with this process, however that ends: setpriv(1).
+    const child = spawn('setpriv', ['--pdeathsig', 'KILL', program, ...args]);
     let [said, complaints, hang] = ['', '', ''];
     const ended = (why: string) => new Error(`${why}. It said:\n${said.slice(-3000)}\n${complaints.slice(-1000)}`);
     child.on('error', reject);

@@ -127,7 +127,7 @@ const ALL: readonly [string, BootEntry[], boolean, number, 'a' | 'b'][] = [
   ['a copy of a series, with ids of its own', [entry('a', {}), entry('b', {})], false, 7, 'a'],
 ];
 
-test.each(oneOf(3, ALL))('entries %s', async (_, entries, isExtended, copy, root) => {
+test.each(oneOf(4, ALL))('entries %s', async (_, entries, isExtended, copy, root) => {
   const image = path.join(folder, `${copy}-${root}-${isExtended}.img`);
   const placement = await buildFilled(copyOf(machine(entries, isExtended), copy), store, image);
   expect(aboutStart(placement)).toEqual([]);

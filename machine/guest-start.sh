@@ -1,6 +1,6 @@
 #!/bin/busybox sh
-# First program of the saved machine: loads all drivers but that of the disks, and waits. Its state is saved then; each run goes
-# on from here with disks of its own. One of them holds the programs of the run, as an archive.
+# First program of the saved machine: loads all drivers but that of the disks, and waits. Its state is saved then; each run
+# starts from here with its own disks. One of them holds the programs of the run, as an archive.
 /bin/busybox --install -s /bin
 export PATH=/bin
 mkdir -p /proc /sys /dev /mnt /tmp
@@ -11,7 +11,7 @@ while read -r module; do
   [ "$module" = virtio_blk ] || insmod "/modules/$module.ko"
 done </modules/order
 echo @ready
-# Whoever starts a run says what time it is.
+# The host sends the time.
 read -r now
 date -s "@$now" >/dev/null
 insmod /modules/virtio_blk.ko

@@ -47,7 +47,7 @@ export interface GuestReport {
 }
 
 /** Disks that the saved machine has; those that a run does not use are empty, and its programs are on one more. */
-const MOST_DISKS = 24;
+const MOST_DISKS = 12;
 
 /** Arguments that attach a disk: eight to a slot, so that many find room. */
 function attached(i: number, drive: string, device: string): string[] {
@@ -172,19 +172,28 @@ const LOOKING = (): ArchiveFile[] => [
   ...['ext-look', 'ext-cut'].map(compiledFile),
 ];
 
+/** Disks in groups that a machine has room for. */
+const byMachine = (disks: readonly GuestDisk[]) =>
+  Array.from({ length: Math.ceil(disks.length / MOST_DISKS) }, (_, i) =>
+    disks.slice(i * MOST_DISKS, (i + 1) * MOST_DISKS),
+  );
+
 /** What the kernel says about these disks; more than a machine has are looked at by one machine after another. */
 export async function lookAt(disks: readonly GuestDisk[]): Promise<GuestReport> {
   const reports: GuestReport[] = [];
-  for (let from = 0; from < disks.length; from += MOST_DISKS)
-    reports.push(parse(await runGuest(LOOKING(), disks.slice(from, from + MOST_DISKS))));
+  for (const some of byMachine(disks)) reports.push(parse(await runGuest(LOOKING(), some)));
   return { disks: reports.flatMap((one) => one.disks), log: reports.flatMap((one) => one.log) };
 }
 
 /**
- * Runs a guest that works on its disks, and ends it in the middle of that, so many milliseconds after the last of them has
- * something to show.
+ * Runs guests that work on their disks, and ends each in the middle of that, so many milliseconds after the last of its disks
+ * has something to show.
  */
-export function cutOff(disks: readonly GuestDisk[], after: number): Promise<void> {
+export async function cutOff(disks: readonly GuestDisk[], after: number): Promise<void> {
+  for (const some of byMachine(disks)) await cutMachineOff(some, after);
+}
+
+function cutMachineOff(disks: readonly GuestDisk[], after: number): Promise<void> {
   let isWorking = false;
   return withMachine(LOOKING(), disks, async (machine) => {
     const said = await runUntilEnded(machine, (text, child) => {

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { MISTAKES, OFFICE_TABLE } from '@tests/mount-mistakes';
-import { cases } from '@tests/tier';
+import { cases, oneOf } from '@tests/tier';
 import { checkTable } from '@/core/findings/mounts/check';
 import { type MountOption, ownOptionsOf } from '@/core/findings/mounts/mount-options';
 import { type MountLine, mountLines, mountTableText } from '@/core/naming/mount-table';
@@ -105,7 +105,7 @@ function optionLines(images: readonly GuestDisk[]): string {
   return ['vfat', 'exfat', 'ext2', 'ext3', 'ext4']
     .flatMap((type) => {
       const { of } = lines.find((line) => line.type.text === type)!;
-      return ownOptionsOf(type)
+      return oneOf(3, ownOptionsOf(type))
         .filter(({ name }) => !LACKING.test(name))
         .map((one) => `${type} ${sample(one)} vd${letter(of.medium)}${of.number}\n`);
     })

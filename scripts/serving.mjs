@@ -1,7 +1,23 @@
 /** A server of Loess beside whoever measures, tests or pictures it: started as a person would, on a data folder of its own. */
 import { spawn } from 'node:child_process';
+import { createServer } from 'node:net';
 import path from 'node:path';
 import { ROOT } from './prepare.mjs';
+
+/**
+ * A port of this machine that is free now.
+ * @returns {Promise<number>}
+ */
+export function freePort() {
+  return new Promise((resolve, reject) => {
+    const server = createServer();
+    server.on('error', reject);
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address();
+      server.close(() => resolve(port));
+    });
+  });
+}
 
 /**
  * Starts a server, and waits until it serves. Rejects with what it said where it ends instead.

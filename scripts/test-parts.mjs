@@ -57,7 +57,7 @@ export const PARTS = [
     project: 'proof',
     needs: ['debian', 'terminal'],
     what: 'properties, whole volumes, independent readers, damaged media, the terminal as a process; a few cases of each',
-    finds: 'combinations that nobody thought of',
+    finds: 'combinations that no example has',
   },
   {
     name: 'torture',
@@ -182,10 +182,7 @@ export const PARTS = [
     runner: 'program',
     needs: ['debian', 'terminal'],
     program: ['tests/mutants.ts'],
-    what: '40 lines of the product, each changed in turn: its tests must fail',
+    what: 'chosen lines of the product, each changed in turn: its tests must fail',
     finds: 'tests that no longer fail',
   },
 ];
-
-/** @param {string} name */
-export const partNamed = (name) => PARTS.find((part) => part.name === name);

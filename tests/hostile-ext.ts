@@ -83,17 +83,39 @@ const plain = (wish: Partial<ExtWish> = {}) => sparsely(volume({ profile: 'old l
 /** Block in which the content of the root directory begins. */
 const rootBlock = (image: FoundImage) => image.u32(inodeAt(image, 2) + 0x28 + 12 + 8);
 
+/** Writes the header of a node of extents: how many there are, and how far above the leaves it is. */
+const extentNode = (image: FoundImage, at: number, entries: number, depth = 0) =>
+  image
+    .number(at, EXTENT_MAGIC, 2)
+    .number(at + 2, entries, 2)
+    .number(at + 4, 84, 2)
+    .number(at + 6, depth, 2);
+
+/** Lets the map of an inode be one leaf in a block of its own, with so many extents of this length, all of the same blocks. */
+function mapSameBlocks(image: FoundImage, inode: number, leaf: number, entries: number, length: number, first: number) {
+  const map = inodeAt(image, inode) + 0x28;
+  image
+    .number(map + 2, 1, 2)
+    .number(map + 6, 1, 2)
+    .number(map + 12, 0)
+    .number(map + 16, leaf);
+  extentNode(image, leaf * BLOCK, entries);
+  for (let i = 0; i < entries; i++) {
+    const at = leaf * BLOCK + 12 * (i + 1);
+    image
+      .number(at, i * (length === 1 ? 32_768 : length))
+      .number(at + 4, length, 2)
+      .number(at + 8, first);
+  }
+}
+
 /** A tree of extents whose nodes all lead to the same nodes, as deep as it may be. */
 function extentsRound(): FoundImage {
   const image = plain();
   const node = 7000;
   for (let level = 0; level < 5; level++) {
     const at = (node + level) * BLOCK;
-    image
-      .number(at, EXTENT_MAGIC, 2)
-      .number(at + 2, 84, 2)
-      .number(at + 4, 84, 2)
-      .number(at + 6, level, 2);
+    extentNode(image, at, 84, level);
     for (let i = 1; i <= 84; i++) {
       image.number(at + 12 * i, i);
       if (level === 0) image.number(at + 12 * i + 4, 1, 2).number(at + 12 * i + 8, 100);
@@ -115,25 +137,9 @@ function extentsRound(): FoundImage {
 /** A directory of many blocks that are all the same one, full of names. */
 function sameBlockAgain(): FoundImage {
   const image = plain();
-  const map = inodeAt(image, 2) + 0x28;
-  const [leaf, names] = [7000, 7100];
+  const names = 7100;
   image.number(inodeAt(image, 2) + 4, 64 * MIB);
-  image
-    .number(map + 2, 1, 2)
-    .number(map + 6, 1, 2)
-    .number(map + 12, 0)
-    .number(map + 16, leaf);
-  image
-    .number(leaf * BLOCK, EXTENT_MAGIC, 2)
-    .number(leaf * BLOCK + 2, 80, 2)
-    .number(leaf * BLOCK + 4, 84, 2);
-  for (let i = 0; i < 80; i++) {
-    const at = leaf * BLOCK + 12 * (i + 1);
-    image
-      .number(at, i * 200)
-      .number(at + 4, 200, 2)
-      .number(at + 8, names);
-  }
+  mapSameBlocks(image, 2, 7000, 80, 200, names);
   // Of 200 blocks of names each is full.
   for (let at = names * BLOCK; at < (names + 200) * BLOCK; at += 12)
     image
@@ -158,25 +164,8 @@ async function journalInItself(): Promise<FoundImage> {
   const journal = await JournalWriter.of(bytes);
   journal.write({ sums: 'none', isLong: false }, [{ writes: [[5000, new Uint8Array(BLOCK)]] }]);
   const image = sparsely(bytes);
-  const map = inodeAt(image, 8) + 0x28;
   // All of it is one block, again and again: its own first one.
-  const leaf = 7000;
-  image
-    .number(map + 2, 1, 2)
-    .number(map + 6, 1, 2)
-    .number(map + 12, 0)
-    .number(map + 16, leaf);
-  image
-    .number(leaf * BLOCK, EXTENT_MAGIC, 2)
-    .number(leaf * BLOCK + 2, 84, 2)
-    .number(leaf * BLOCK + 4, 84, 2);
-  for (let i = 0; i < 84; i++) {
-    const at = leaf * BLOCK + 12 * (i + 1);
-    image
-      .number(at, i * 32_768)
-      .number(at + 4, 1, 2)
-      .number(at + 8, journal.places[0]!);
-  }
+  mapSameBlocks(image, 8, 7000, 84, 1, journal.places[0]!);
   return image;
 }
 

@@ -26,9 +26,18 @@ import { EXIT, SIGNALS } from './exit';
 
 const PROGRAM = path.resolve('bin/loess.mjs');
 const { now, file, document } = folderOfEachTest();
-beforeAll(() => {
+/** An image of a sound layout, built once, and a tar. */
+let [image, archive] = [Buffer.alloc(0), Buffer.alloc(0)];
+beforeAll(async () => {
   // Bundled once; the calls that are measured find it made.
   expect(spawnSync(process.execPath, [PROGRAM, '--version'], { encoding: 'utf8' }).stdout).toMatch(/^\d+\.\d+\.\d+\n$/);
+  archive = gzipSync(await tarOf([{ name: 'A.TXT', content: 'tide '.repeat(200_000) }]));
+  const place = mkdtempSync(path.join(tmpdir(), 'loess-process-'));
+  const made = path.join(place, 'made.img');
+  const options = { input: writeLayout(sound()), cwd: place };
+  expect(spawnSync(process.execPath, [PROGRAM, 'build', '-', '--into', made], options).status).toBe(EXIT.done);
+  image = readFileSync(made);
+  rmSync(place, { recursive: true });
 });
 
 const sumOf = (name: string) => createHash('sha256').update(readFileSync(name)).digest('hex');
@@ -147,10 +156,10 @@ test.each(Object.keys(COMMANDS).map((name, i) => [name, i] as const))(
     document(sound());
     document(risky(), 'risky.json');
     bareDocument();
-    writeFileSync(file('files.tgz'), gzipSync(await tarOf([{ name: 'A.TXT', content: 'tide '.repeat(200_000) }])));
-    expect(await loess(['build', 'layout.json', '--into', 'there.img'])).toMatchObject({ code: EXIT.done });
+    writeFileSync(file('files.tgz'), archive);
+    writeFileSync(file('there.img'), image);
     const before = sumOf(file('there.img'));
-    await loess(args);
+    if (args.includes('made.img')) expect(await loess(args)).toMatchObject({ code: EXIT.done });
     const whole = existsSync(file('made.img')) ? sumOf(file('made.img')) : undefined;
     for (const [signal, moment] of pairsOf(command)) {
       for (const made of ['made.img', 'made.json', 'made']) rmSync(file(made), { recursive: true, force: true });

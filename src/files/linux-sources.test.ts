@@ -17,9 +17,9 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { inPieces, tarOf } from '@tests/archives';
-import { makeExt } from '@tests/ext';
+import { extOverNoise } from '@tests/ext';
 import { meantLines, readLines } from '@tests/ext-read';
-import { overNoise, Shelf } from '@tests/filled';
+import { Shelf } from '@tests/filled';
 import type { Tree, TreeFile } from '@/core/filesystems/tree';
 import { copiedOf, ENTRY_LIMIT, storedOf } from '@/core/filesystems/tree';
 import { memoryBlocks } from '@/core/bytes/blocks';
@@ -62,13 +62,7 @@ async function unpacked(bytes: Uint8Array, options: UnpackOptions = ALL) {
 
 /** An ext volume of a tree, as the checker reads it. */
 async function inVolume(tree: Tree, { shelf }: Memory) {
-  const made = makeExt({ version: 'ext4', bytes: 16 * MIB }, tree);
-  if (typeof made === 'string') throw new Error(made);
-  const bytes = overNoise(
-    16 * MIB,
-    made.ranges.map(({ extent }) => extent),
-    shelf,
-  );
+  const bytes = extOverNoise({ version: 'ext4', bytes: 16 * MIB }, tree, shelf);
   const found = await checkExt(memoryBlocks(bytes), 0, bytes.length);
   expect(found.faults).toEqual([]);
   return { bytes, lines: readLines(found, bytes) };

@@ -1,7 +1,7 @@
 /** Trees that were made into ext volumes, taken over from these again: every fact is the one that was put in. */
-import { type ExtWish, makeExt } from '@tests/ext';
+import { type ExtWish, extOverNoise } from '@tests/ext';
 import { sparse, systemTree } from '@tests/ext-trees';
-import { overNoise, Shelf } from '@tests/filled';
+import { Shelf } from '@tests/filled';
 import { crc32 } from '@/core/bytes/crc32';
 import { memoryBlocks } from '@/core/bytes/blocks';
 import { openExt } from '@/core/filesystems/ext/read/browse';
@@ -71,10 +71,7 @@ function facts(tree: Tree, contents: ReadonlyMap<string, Uint8Array>) {
 }
 
 async function taken(wish: ExtWish, tree: Tree, path = '') {
-  const made = makeExt(wish, tree);
-  if (typeof made === 'string') throw new Error(made);
-  const extents = made.ranges.map(({ extent }) => extent);
-  const source = memoryBlocks(overNoise(wish.bytes, extents, shelf));
+  const source = memoryBlocks(extOverNoise(wish, tree, shelf));
   const volume = (await openExt(source, 0))!;
   if (!tellsAll(volume)) throw new Error('it does not tell all');
   const keeper = new InMemory();

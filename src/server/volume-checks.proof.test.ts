@@ -2,9 +2,9 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { makeExt } from '@tests/ext';
+import { extOverNoise } from '@tests/ext';
 import { systemTree, wideTree } from '@tests/ext-trees';
-import { overNoise, Shelf } from '@tests/filled';
+import { Shelf } from '@tests/filled';
 import { MIB } from '@/core/quantity/units';
 import { listFolder } from './browsing';
 import { type Context, openContext } from './context';
@@ -17,16 +17,8 @@ const asked = { of: 'file:gauge.img', partition: 'whole' };
 function image(names: number): Uint8Array {
   const shelf = new Shelf();
   const bytes = 48 * MIB;
-  const made = makeExt({ version: 'ext3', bytes, block: 1024, perInode: 4096 }, [
-    ...systemTree(shelf),
-    ...wideTree(shelf, names),
-  ]);
-  if (typeof made === 'string') throw new Error(made);
-  return overNoise(
-    bytes,
-    made.ranges.map(({ extent }) => extent),
-    shelf,
-  );
+  const tree = [...systemTree(shelf), ...wideTree(shelf, names)];
+  return extOverNoise({ version: 'ext3', bytes, block: 1024, perInode: 4096 }, tree, shelf);
 }
 
 const put = (bytes: Uint8Array) => writeFileSync(path.join(context.folder.images, 'gauge.img'), bytes);

@@ -1,6 +1,7 @@
 /** What is made to keep a reader busy: what would mend, cut or clear it is thought out soon, in what lies in the medium. */
 import { type Hostile, HOSTILE } from '@tests/hostile';
 import { HOSTILE_EXT } from '@tests/hostile-ext';
+import { oneOf } from '@tests/tier';
 import type { BlockSource } from '../bytes/blocks';
 import { surveyFitting, surveyMedium } from '../survey/survey';
 import { changedSource, plannedEnd } from './plan';
@@ -9,7 +10,7 @@ import { DOES, proposed } from './proposal';
 /** What may be read for one of them: a few surveys, each within its own budget. */
 const MOST = { reads: 40_000, bytes: 2 ** 30 };
 
-test.each<Hostile>([...HOSTILE, ...HOSTILE_EXT])('%s', async (_name, make) => {
+test.each<Hostile>(oneOf(2, [...HOSTILE, ...HOSTILE_EXT]))('%s', async (_name, make) => {
   const image = await make();
   let [reads, bytes] = [0, 0];
   const source: BlockSource = {

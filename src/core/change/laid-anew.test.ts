@@ -1,7 +1,7 @@
 /** Kept ext volumes that are made smaller, larger and moved: laid anew in their slot, with every fact; and what is refused. */
-import { makeExt } from '@tests/ext';
+import { extOverNoise } from '@tests/ext';
 import { systemTree } from '@tests/ext-trees';
-import { inMemory, overNoise, Shelf } from '@tests/filled';
+import { inMemory, Shelf } from '@tests/filled';
 import { factsOf } from '@tests/repacked';
 import type { BlockSource } from '../bytes/blocks';
 import { check } from '../findings/layout/check';
@@ -35,12 +35,7 @@ function medium(ext: Uint8Array, size = SIZE): Uint8Array {
   return bytes;
 }
 
-const ext = (() => {
-  const made = makeExt({ version: 'ext4', bytes: VOLUME, block: 1024 }, systemTree(shelf));
-  if (typeof made === 'string') throw new Error(made);
-  const extents = made.ranges.map(({ extent }) => extent);
-  return overNoise(VOLUME, extents, shelf);
-})();
+const ext = extOverNoise({ version: 'ext4', bytes: VOLUME, block: 1024 }, systemTree(shelf), shelf);
 
 async function kept(source: BlockSource): Promise<Layout> {
   const layout = layoutKeeping(await surveyMedium(source, { sectorSize: 512 }), {

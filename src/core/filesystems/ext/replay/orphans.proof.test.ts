@@ -1,7 +1,7 @@
 /** What was to be deleted, or made shorter, when a machine stopped: the checker finds nothing amiss once it is worked off. */
-import { type ExtWish, makeExt } from '@tests/ext';
+import { type ExtWish, extOverNoise } from '@tests/ext';
 import { sparse } from '@tests/ext-trees';
-import { overNoise, Shelf } from '@tests/filled';
+import { Shelf } from '@tests/filled';
 import { memoryBlocks } from '../../../bytes/blocks';
 import { MIB } from '../../../quantity/units';
 import type { Tree } from '../../tree';
@@ -40,10 +40,7 @@ class Edited {
   ) {}
 
   static async of(wish: ExtWish): Promise<Edited> {
-    const volume = makeExt(wish, tree);
-    if (typeof volume === 'string') throw new Error(volume);
-    const extents = volume.ranges.map(({ extent }) => extent);
-    const bytes = overNoise(wish.bytes, extents, shelf);
+    const bytes = extOverNoise(wish, tree, shelf);
     const source = memoryBlocks(bytes);
     const found = await readExtHead(source, 0);
     if (!found || 'refused' in found) throw new Error('no ext');

@@ -1,7 +1,7 @@
 /** Journals of all forms, replayed: against a model, and where they are broken. */
-import { makeExt } from '@tests/ext';
+import { extOverNoise } from '@tests/ext';
 import { type JournalForm, JournalWriter, type Transaction } from '@tests/ext-journal';
-import { overNoise, Shelf } from '@tests/filled';
+import { Shelf } from '@tests/filled';
 import { cases } from '@tests/tier';
 import fc from 'fast-check';
 import { memoryBlocks } from '../../../bytes/blocks';
@@ -19,15 +19,8 @@ function image(block = 1024, version: 'ext3' | 'ext4' = 'ext4', journal?: number
   let made = images.get(key);
   if (!made) {
     const bytes = 24 * MIB;
-    const volume = makeExt({ version, bytes, block, ...(journal && { journal }) }, [
-      { ...shelf.file('tide.csv', 3000) },
-    ]);
-    if (typeof volume === 'string') throw new Error(volume);
-    made = overNoise(
-      bytes,
-      volume.ranges.map(({ extent }) => extent),
-      shelf,
-    );
+    const wish = { version, bytes, block, ...(journal && { journal }) };
+    made = extOverNoise(wish, [{ ...shelf.file('tide.csv', 3000) }], shelf);
     images.set(key, made);
   }
   return Uint8Array.from(made);

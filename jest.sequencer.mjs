@@ -4,10 +4,16 @@ import { createRequire } from 'node:module';
 const { default: Sequencer } = createRequire(import.meta.url)('@jest/test-sequencer');
 
 const LONGEST = [
-  'machine/shapes.test.ts',
-  'machine/contents.test.ts',
+  'machine/kept.test.ts',
+  'machine/ext-cuts.test.ts',
+  'machine/ext.test.ts',
   'machine/kernel.test.ts',
-  'compose/compose.proof.test.ts',
+  'machine/contents.test.ts',
+  'cli/docs.proof.test.ts',
+  'cli/process.proof.test.ts',
+  'survey/fuzz.proof.test.ts',
+  'server/server.proof.test.ts',
+  'files/hostile-archives.proof.test.ts',
 ];
 
 export default class LongestFirst extends Sequencer {

@@ -35,9 +35,12 @@ export function peakMemory(pid: number): number {
   return (kilobytes.reduce((sum, n) => sum + n, 0) * 1024) / 1e6;
 }
 
+/** On a connection of its own: one that is kept may belong to the server of the section before. */
+const OWN = { headers: { connection: 'close' } };
+
 /** Posts JSON and reads the answer. */
 export async function post<T>(url: string, body: unknown): Promise<T> {
-  const response = await fetch(BASE + url, { method: 'POST', body: JSON.stringify(body) });
+  const response = await fetch(BASE + url, { method: 'POST', body: JSON.stringify(body), ...OWN });
   if (!response.ok) throw new Error(await response.text());
   return (await response.json()) as T;
 }
@@ -47,7 +50,7 @@ export async function buildOnServer(document: Layout): Promise<BuildView> {
   const layout = await post<LayoutView>('/api/layouts', { document, note: 'bench' });
   const { id } = await post<BuildView>('/api/builds', { layoutId: layout.id, revision: 1 });
   for (;;) {
-    const build = (await (await fetch(`${BASE}/api/builds/${id}`)).json()) as BuildView;
+    const build = (await (await fetch(`${BASE}/api/builds/${id}`, OWN)).json()) as BuildView;
     if (build.state === 'done') return build;
     if (build.state === 'failed') throw new Error(build.failure!.sentence);
     await new Promise((resume) => setTimeout(resume, 100));

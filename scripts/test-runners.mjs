@@ -105,7 +105,7 @@ function failedInFile({ name, status, assertionResults }, isNamed) {
   const file = path.relative(ROOT, name);
   const hasPassed = (one) => one.status === 'passed' || (isNamed && one.status === 'pending');
   const names = assertionResults.filter((one) => !hasPassed(one)).map((one) => `${file}: ${one.fullName}`);
-  return names.length === 0 && status !== 'passed' ? [`${file}: did not run`] : names;
+  return assertionResults.length === 0 && status !== 'passed' ? [`${file}: did not run`] : names;
 }
 
 /** Tests of Playwright's report, with those of suites inside, that did not pass. */

@@ -4,7 +4,7 @@ import { documentOf, expect, newLayout, saved, sizesOf, slotRow, test, unfold } 
 
 /** Opens a designer and waits until it is alive, not only painted. */
 async function open(page: Page, id: string): Promise<void> {
-  await page.goto(`/layouts/${id}`, { waitUntil: 'networkidle' });
+  await page.goto(`/layouts/${id}`);
   await saved(page);
 }
 

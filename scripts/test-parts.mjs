@@ -17,7 +17,7 @@
  * @property {string} finds what only this part can find
  * @property {readonly ('debian' | 'application' | 'terminal' | 'guests')[]} [needs] what is prepared before it
  * @property {'checks' | 'jest' | 'playwright' | 'program'} runner
- * @property {string} [project] of Jest
+ * @property {readonly string[]} [projects] of Jest
  * @property {readonly string[]} [files] patterns of paths, for Jest
  * @property {boolean} [withProperties] only files of Jest that hold a property
  * @property {readonly string[]} [program] a TypeScript program and its arguments, or a name of prepare.mjs
@@ -38,7 +38,7 @@ export const PARTS = [
     name: 'unit',
     tier: 'first',
     runner: 'jest',
-    project: 'unit',
+    projects: ['unit'],
     what: 'core, terminal and interface state, one module at a time',
     finds: 'a wrong result of one function, within a minute',
   },
@@ -46,7 +46,7 @@ export const PARTS = [
     name: 'server',
     tier: 'first',
     runner: 'jest',
-    project: 'server',
+    projects: ['server'],
     what: 'server, data folder, files and threads on a real disk and real sockets',
     finds: 'requests, uploads, jobs and locks that leave something behind or hang',
   },
@@ -54,7 +54,7 @@ export const PARTS = [
     name: 'proof',
     tier: 'first',
     runner: 'jest',
-    project: 'proof',
+    projects: ['proof'],
     needs: ['debian', 'terminal'],
     what: 'properties, whole volumes, independent readers, damaged media, the terminal as a process; a few cases of each',
     finds: 'combinations that no example has',
@@ -71,7 +71,7 @@ export const PARTS = [
     name: 'machine',
     tier: 'first',
     runner: 'jest',
-    project: 'machine',
+    projects: ['machine'],
     needs: ['debian', 'terminal', 'guests'],
     what: 'a Linux kernel, UEFI firmware, a BIOS and a board loader use what was built; one case of each kind',
     finds: 'bytes that agree with our reading of a specification and not with the programs of the world',
@@ -88,7 +88,7 @@ export const PARTS = [
     name: 'deep-proof',
     tier: 'deep',
     runner: 'jest',
-    project: 'proof',
+    projects: ['proof', 'server'],
     needs: ['debian', 'terminal'],
     what: '“proof” and “server” with all cases; every signal at every moment of every command',
     finds: 'rare combinations, and moments at which a signal leaves half a file',
@@ -97,7 +97,7 @@ export const PARTS = [
     name: 'properties',
     tier: 'deep',
     runner: 'jest',
-    project: 'unit',
+    projects: ['unit'],
     withProperties: true,
     env: { LOESS_ROUNDS: '100' },
     what: 'every property of the unit tests a hundred times, each time with another seed',
@@ -107,7 +107,7 @@ export const PARTS = [
     name: 'properties-volumes',
     tier: 'deep',
     runner: 'jest',
-    project: 'proof',
+    projects: ['proof'],
     withProperties: true,
     env: { LOESS_ROUNDS: '10' },
     what: 'every property of the proofs, all cases, ten times, each time with another seed',
@@ -142,7 +142,7 @@ export const PARTS = [
     name: 'machine-ext',
     tier: 'deep',
     runner: 'jest',
-    project: 'machine',
+    projects: ['machine'],
     files: ['machine/ext\\.test'],
     needs: ['debian', 'guests'],
     what: 'every profile, block, size, journal and sector size of ext, used, filled and grown by a Linux kernel',
@@ -152,7 +152,7 @@ export const PARTS = [
     name: 'machine-cuts',
     tier: 'deep',
     runner: 'jest',
-    project: 'machine',
+    projects: ['machine'],
     files: ['machine/ext-(cuts|forms|found)\\.test'],
     needs: ['debian', 'guests'],
     what: '120 ext volumes cut off in the middle of a write, replayed, repacked; all forms and found volumes',
@@ -162,7 +162,7 @@ export const PARTS = [
     name: 'machine-media',
     tier: 'deep',
     runner: 'jest',
-    project: 'machine',
+    projects: ['machine'],
     files: ['machine/(?!ext)'],
     needs: ['debian', 'terminal', 'guests'],
     what: 'every table, FAT, cluster, sector size, round trip, repair, mount table and start',

@@ -16,7 +16,7 @@ for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
 /** True once a signal has asked this program to end. */
 export const ended = () => signalled;
 
-/** Runs a program; resolves with its exit code and, where `isKept`, with what it printed, which is shown at the end or as it comes. */
+/** Runs a program; resolves with whether it went well, and with what it printed unless that is shown as it comes (`shows: 'now'`). */
 function run(program, args, { env = {}, shows = 'now' } = {}) {
   return new Promise((resolve) => {
     const isTerminal = process.stdout.isTTY && shows !== 'now';
@@ -169,7 +169,7 @@ export function runPart(part) {
     case 'program':
       return program(part);
     default: {
-      const projects = ['--selectProjects', part.project];
+      const projects = ['--selectProjects', ...part.projects];
       const files = part.withProperties ? ['--runTestsByPath', ...withProperties()] : (part.files ?? []);
       return jest(part.name, [...projects, ...files], part.env);
     }

@@ -1,8 +1,6 @@
 /** What of the program's own code ran, by V8's own counting: so that a search keeps what came where nothing came before. */
 import { type Profiler, Session } from 'node:inspector/promises';
-
-/** Code whose blocks count. */
-const OWN = /\/src\/core\/|\/src\/files\//;
+import { OWN, stepsIn } from './steps';
 
 export class Coverage {
   private readonly session = new Session();
@@ -11,7 +9,20 @@ export class Coverage {
   async start(): Promise<void> {
     this.session.connect();
     await this.session.post('Profiler.enable');
-    await this.session.post('Profiler.startPreciseCoverage', { callCount: false, detailed: true });
+    await this.countCalls(false);
+  }
+
+  private async countCalls(callCount: boolean): Promise<void> {
+    await this.session.post('Profiler.startPreciseCoverage', { callCount, detailed: true });
+  }
+
+  /** Steps of some work. The mode of counting is one for the whole process: a second session would take it from this one. */
+  async stepsOf(work: () => Promise<unknown>): Promise<number> {
+    await this.countCalls(true);
+    await work();
+    const { result } = await this.session.post('Profiler.takePreciseCoverage');
+    await this.countCalls(false);
+    return stepsIn(result);
   }
 
   /** Blocks that ran since the last question and never before. */

@@ -21,7 +21,6 @@ import type { FoundImage } from './found-image';
 import { HOSTILE } from './hostile';
 import { HOSTILE_EXT } from './hostile-ext';
 import { NOWHERE } from './nowhere';
-import { StepCounter } from './steps';
 import { numbersFrom, SEED } from './tier';
 import { walkVolume } from './walked';
 
@@ -138,16 +137,6 @@ async function tried({ zips, folder }: Stock, base: FoundImage, draw: Draw, name
   }
 }
 
-/** Steps of one mutant, made again: the same work on every machine. */
-async function stepsOf(again: () => Promise<unknown>): Promise<number> {
-  const counter = new StepCounter();
-  await counter.start();
-  await again();
-  const steps = await counter.taken();
-  counter.stop();
-  return steps;
-}
-
 /** Mutants of one process: those of its number among all. Resolves with a line for each that takes too many steps. */
 async function work(count: number, of: number, among: number): Promise<string[]> {
   const coverage = new Coverage();
@@ -168,7 +157,7 @@ async function work(count: number, of: number, among: number): Promise<string[]>
     const name = `mutant ${n} of seed ${SEED}`;
     const once = () => tried(stock, base, numbersFrom(SEED + n * 7919 + 1), name);
     const { time, image, archive } = await once();
-    const steps = time > SUSPICIOUS ? await stepsOf(once) : 0;
+    const steps = time > SUSPICIOUS ? await coverage.stepsOf(once) : 0;
     if (steps > MOST_STEPS) slow.push(`${name} takes ${steps} steps${image ? `: ${dumped(image, name)}` : ''}`);
     if (image) batch.push(image);
     if (archive && (await coverage.fresh()) > 0) stock.zips.push(archive);

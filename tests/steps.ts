@@ -4,9 +4,11 @@
  */
 import { type Profiler, Session } from 'node:inspector/promises';
 
-const OWN = /\/src\/core\/|\/src\/files\//;
+/** Code whose blocks count. */
+export const OWN = /\/src\/core\/|\/src\/files\//;
 
-const countOf = (result: readonly Profiler.ScriptCoverage[]) =>
+/** How often blocks of our own code ran, in all. */
+export const stepsIn = (result: readonly Profiler.ScriptCoverage[]) =>
   result
     .filter(({ url }) => OWN.test(url))
     .flatMap(({ functions }) => functions)
@@ -24,7 +26,7 @@ export class StepCounter {
 
   /** Steps since the last call. */
   async taken(): Promise<number> {
-    return countOf((await this.session.post('Profiler.takePreciseCoverage')).result);
+    return stepsIn((await this.session.post('Profiler.takePreciseCoverage')).result);
   }
 
   stop(): void {

@@ -48,11 +48,15 @@ const ALL = Array.from({ length: 24 }, (_, i): CutCase => {
   };
 });
 
-const [CASES, TIMES] = cases([FEW.filter((_, i) => i % 3 === 0), 1] as const, [ALL, 5] as const);
+/** What is cut off, how often, and after how many milliseconds of work at most. */
+const [CASES, TIMES, LONGEST] = cases(
+  [FEW.filter((_, i) => i % 3 === 0), 1, 2000] as const,
+  [ALL, 5, 6500] as const,
+);
 
 let verdicts: readonly CutVerdict[];
 beforeAll(async () => {
-  verdicts = await runCuts(CASES, TIMES, new Shelf(), SEED, (round) => {
+  verdicts = await runCuts(CASES, TIMES, new Shelf(), SEED, LONGEST, (round) => {
     const sum = (of: (one: CutVerdict['replay']) => number) => round.reduce((all, { replay }) => all + of(replay), 0);
     const wrong = round.filter(({ amiss }) => amiss.length > 0);
     process.stderr.write(

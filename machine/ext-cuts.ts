@@ -119,12 +119,16 @@ async function laid(file: string, { wish, form }: CutCase, shelf: Shelf): Promis
   writeFileSync(file, form === 'inline data' ? await forInlineData(bytes) : await inForm(inMemory(bytes), form));
 }
 
-/** Cuts volumes off so many times, and says of each time what is amiss; a volume goes on with what the kernel left. */
+/**
+ * Cuts volumes off so many times, each after at most `longest` milliseconds, and says of each time what is amiss; a volume goes on
+ * with what the kernel left.
+ */
 export async function runCuts(
   cases: readonly CutCase[],
   times: number,
   shelf: Shelf,
   seed: number,
+  longest: number,
   onRound: (verdicts: readonly CutVerdict[]) => void = () => undefined,
 ): Promise<CutVerdict[]> {
   const folder = mkdtempSync(path.join(tmpdir(), 'loess-cut-'));
@@ -136,7 +140,7 @@ export async function runCuts(
       const disks = files.map((file, i) => ({ file, sectorSize: 512 as const, keeps: true, i }));
       await cutOff(
         disks.map((disk) => ({ ...disk, work: `c${cases[disk.i]!.how}${(seed + 31 * time + disk.i) % 10_000}` })),
-        (500 + ((seed * 7919 + time * 104_729) % 6000)) * Math.max(1, cases.length / ALONE),
+        (500 + ((seed * 7919 + time * 104_729) % (longest - 500))) * Math.max(1, cases.length / ALONE),
       );
       for (const file of files) copyFileSync(file, `${file}.cut`);
       const { disks: seen } = await lookAt(disks.map((disk) => ({ ...disk, work: 'ln' })));

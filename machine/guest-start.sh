@@ -10,6 +10,8 @@ mount -t devtmpfs none /dev
 while read -r module; do
   [ "$module" = virtio_blk ] || insmod "/modules/$module.ko"
 done </modules/order
+# The log of a run begins with its disks.
+dmesg -c >/dev/null
 echo @ready
 # The host sends the time.
 read -r now

@@ -49,10 +49,7 @@ const ALL = Array.from({ length: 24 }, (_, i): CutCase => {
 });
 
 /** What is cut off, how often, and after how many milliseconds of work at most. */
-const [CASES, TIMES, LONGEST] = cases(
-  [FEW.filter((_, i) => i % 3 === 0), 1, 2000] as const,
-  [ALL, 5, 6500] as const,
-);
+const [CASES, TIMES, LONGEST] = cases([FEW.filter((_, i) => i % 3 === 0), 1, 2000] as const, [ALL, 5, 6500] as const);
 
 let verdicts: readonly CutVerdict[];
 beforeAll(async () => {

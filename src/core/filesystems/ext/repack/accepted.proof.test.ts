@@ -6,7 +6,7 @@ import { SEED, cases, numbersFrom } from '@tests/tier';
 import { checkExt } from '../check/check';
 import { orderRepack } from './order';
 
-const MUTANTS = cases(24, 700);
+const MUTANTS = cases(12, 700);
 
 test('a volume with changed structures is refused, or comes out sound with every fact that it had', async () => {
   const draw = numbersFrom(SEED);

@@ -47,8 +47,8 @@ const layouts = (esp: (size: string, more?: object) => PartitionSlot): readonly 
     layoutOn('120 MiB', [part('system', '40 MiB'), esp('rest', { variant: 16 })], { table: GPT_TABLE }),
     'script',
   ],
-  ['MBR, FAT12', layoutOn('20 MiB', [esp('15 MiB', { variant: 12 })]), 'script'],
   ['MBR, FAT32', layoutOn('120 MiB', [esp('rest')]), 'fallback'],
+  ['MBR, FAT12', layoutOn('20 MiB', [esp('15 MiB', { variant: 12 })]), 'script'],
 ];
 
 interface Case {

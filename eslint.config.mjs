@@ -15,8 +15,8 @@ export default tseslint.config(
       '.dependency-cruiser.cjs',
     ],
   },
-  ...next,
-  { rules: { 'import/no-anonymous-default-export': 'off' } },
+  // Rules of React and Next.js, for what is made with them.
+  ...next.map((one) => (one.rules || one.files ? { ...one, files: ['src/{app,ui}/**/*.{ts,tsx}'] } : one)),
   ...tseslint.configs.strict,
   {
     languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },

@@ -316,7 +316,7 @@ function replaceText(field: Element, text: string): void {
 /** Runs in the page: resolves with the next frame. */
 const oneFrame = () => new Promise<void>((resolve) => requestAnimationFrame(() => resolve()));
 
-for (let n = 1; n <= cases(4, 200); n++)
+for (let n = 1; n <= cases(2, 200); n++)
   test(`random sequence ${n} of work in windows that are killed at random moments ends as it was meant`, async ({
     page: first,
     request,

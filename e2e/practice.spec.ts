@@ -243,7 +243,7 @@ test.describe('keys', () => {
     await expect.poll(() => sizesOf(request, id)).toContain('Two 300 MiB');
   });
 
-  for (const url of oneOf(3, [
+  for (const url of oneOf(4, [
     '/',
     '/new',
     '/bench',

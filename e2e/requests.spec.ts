@@ -64,7 +64,7 @@ test('odd requests to every address are answered, and none is a fault', async ({
     METHODS.map((method, k) => ({ method, target, body: BODIES[(i + k) % BODIES.length]! })),
   );
   const wrong: string[] = [];
-  const work = oneOf(3, asked).values();
+  const work = oneOf(5, asked).values();
   await Promise.all(
     Array.from({ length: 8 }, async () => {
       for (const { method, target, body } of work) {

@@ -4,6 +4,7 @@ import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { expect } from '@playwright/test';
+import { oneOf } from '../tests/tier';
 import { test } from './server';
 
 let folder: string;
@@ -76,7 +77,7 @@ const CASES: readonly Case[] = [
   ],
 ];
 
-for (const [name, make, sentence] of CASES)
+for (const [name, make, sentence] of oneOf(2, CASES))
   test(`${name} is told`, ({ port, sparePort }) => {
     const { status, said } = started({ PORT: String(sparePort), ...make(port) });
     expect(said).toMatch(sentence instanceof RegExp ? sentence : sentence(port));

@@ -182,7 +182,7 @@ export const PARTS = [
     runner: 'program',
     needs: ['debian', 'terminal'],
     program: ['tests/mutants.ts'],
-    what: 'chosen lines of the product, each changed in turn: its tests must fail',
+    what: '40 chosen lines of the product, each changed in turn: its tests must fail',
     finds: 'tests that no longer fail',
   },
 ];

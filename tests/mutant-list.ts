@@ -8,254 +8,247 @@ export interface Mutant {
   readonly tests: readonly string[];
 }
 
+/** Changes of one file, which the same tests must notice. */
+const changes = (file: string, tests: readonly string[], ...pairs: readonly [from: string, to: string][]): Mutant[] =>
+  pairs.map(([from, to]) => ({ file, from, to, tests }));
+
 export const MUTANTS: readonly Mutant[] = [
-  {
-    file: 'src/core/placement/place.ts',
-    from: 'if (over <= 0 || placed.length === 0) return undefined;',
-    to: 'if (over <= 0 && placed.length === 0) return undefined;',
-    tests: ['src/core/placement/place.test.ts', 'src/core/placement/place-by-rules.proof.test.ts'],
-  },
-  {
-    file: 'src/core/placement/place.ts',
-    from: 'const isOver = this.from > until && before !== undefined;',
-    to: 'const isOver = this.from > until || before !== undefined;',
-    tests: ['src/core/placement/place.test.ts', 'src/core/placement/place-by-rules.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/fat/fill.ts',
-    from: "if (child.kind === 'file' && child.entry.size > FILE_LIMIT)",
-    to: "if (child.kind === 'file' && child.entry.size >= FILE_LIMIT)",
-    tests: ['src/core/filesystems/fat/fill.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/fat/fill.ts',
-    from: 'if (i % 2 === 0) {',
-    to: 'if (i / 2 === 0) {',
-    tests: ['src/core/filesystems/fat/fill.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/exfat/fill.ts',
-    from: 'for (let i = 0; i < count; i++) fat[first + i] = i < count - 1 ? first + i + 1 : 0xffffffff;',
-    to: 'for (let i = 0; i < count; i++) fat[first + i] = i < count ? first + i + 1 : 0xffffffff;',
-    tests: ['src/core/filesystems/exfat/exfat.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/group.ts',
-    from: 'if (bytes.length < 64) {',
-    to: 'if (bytes.length <= 64) {',
-    tests: ['src/core/filesystems/ext/by-the-book.proof.test.ts', 'src/core/filesystems/ext/ext.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/directory.ts',
-    from: 'for (let i = 0; i < blocks; i++) {',
-    to: 'for (let i = 0; i <= blocks; i++) {',
-    tests: ['src/core/filesystems/ext/by-the-book.proof.test.ts', 'src/core/filesystems/ext/ext.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/directory.ts',
-    from: 'used += length;',
-    to: 'used -= length;',
-    tests: ['src/core/filesystems/ext/by-the-book.proof.test.ts', 'src/core/filesystems/ext/ext.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/mapping.ts',
-    from: 'const extentsIn = (block: number): number => Math.floor((block - EXTENT_BYTES) / EXTENT_BYTES);',
-    to: 'const extentsIn = (block: number): number => Math.ceil((block - EXTENT_BYTES) / EXTENT_BYTES);',
-    tests: ['src/core/filesystems/ext/by-the-book.proof.test.ts', 'src/core/filesystems/ext/ext.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/mapping.ts',
-    from: 'tables += Math.max(0, high - low + 1);',
-    to: 'tables += Math.max(0, high - low + 2);',
-    tests: ['src/core/filesystems/ext/by-the-book.proof.test.ts', 'src/core/filesystems/ext/ext.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/check/folders.ts',
-    from: 'return run && run.physical + block - run.logical;',
-    to: 'return run || run.physical + block - run.logical;',
-    tests: [
-      'src/core/filesystems/ext/check/check.proof.test.ts',
-      'src/core/filesystems/ext/check/more-faults.proof.test.ts',
+  ...changes(
+    'src/core/placement/place.ts',
+    ['src/core/placement/place.test.ts', 'src/core/placement/place-by-rules.proof.test.ts'],
+    [
+      'if (over <= 0 || placed.length === 0) return undefined;',
+      'if (over <= 0 && placed.length === 0) return undefined;',
     ],
-  },
-  {
-    file: 'src/core/filesystems/ext/check/folders.ts',
-    from: 'if (isNode && bytes.length >= 1024) return this.rest(bytes, block, at, names);',
-    to: 'if (isNode || bytes.length >= 1024) return this.rest(bytes, block, at, names);',
-    tests: [
-      'src/core/filesystems/ext/check/check.proof.test.ts',
-      'src/core/filesystems/ext/check/more-faults.proof.test.ts',
+    [
+      'const isOver = this.from > until && before !== undefined;',
+      'const isOver = this.from > until || before !== undefined;',
     ],
-  },
-  {
-    file: 'src/core/filesystems/ext/replay/log.ts',
-    from: 'if (kind === DESCRIPTOR && isSummedOfOld) {',
-    to: 'if (kind === DESCRIPTOR || isSummedOfOld) {',
-    tests: ['src/core/filesystems/ext/replay/replay.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/replay/log.ts',
-    from: 'this.isSummed = this.isSummed3 || has(FEATURE.sums2);',
-    to: 'this.isSummed = this.isSummed3 && has(FEATURE.sums2);',
-    tests: ['src/core/filesystems/ext/replay/replay.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/replay/view.ts',
-    from: 'if (this.sorted[middle]! < block) low = middle + 1;',
-    to: 'if (this.sorted[middle]! <= block) low = middle + 1;',
-    tests: ['src/core/filesystems/ext/replay/replay.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/replay/orphans.ts',
-    from: 'if (!this.hasBlocks(inode) && (inode.flags & INODE_FLAG.inline) === 0)',
-    to: 'if (!this.hasBlocks(inode) || (inode.flags & INODE_FLAG.inline) === 0)',
-    tests: ['src/core/filesystems/ext/replay/orphans.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/replay/orphans.ts',
-    from: 'view.setUint16(fields.sectorsHigh.offset, Math.floor(sectors / HALF), true);',
-    to: 'view.setUint16(fields.sectorsHigh.offset, Math.ceil(sectors / HALF), true);',
-    tests: ['src/core/filesystems/ext/replay/orphans.proof.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/repack/place.ts',
-    from: 'return last && roomy(last, gathered);',
-    to: 'return last || roomy(last, gathered);',
-    tests: [
-      'src/core/filesystems/ext/repack/repack.proof.test.ts',
-      'src/core/filesystems/ext/by-the-book.proof.test.ts',
+  ),
+  ...changes(
+    'src/core/filesystems/fat/fill.ts',
+    ['src/core/filesystems/fat/fill.proof.test.ts'],
+    [
+      "if (child.kind === 'file' && child.entry.size > FILE_LIMIT)",
+      "if (child.kind === 'file' && child.entry.size >= FILE_LIMIT)",
     ],
-  },
-  {
-    file: 'src/ui/column/geometry.ts',
-    from: 'const weights = strata.map((one) => (one.kind === growing ? Math.log2(1 + one.sectors) ** 2 : 0));',
-    to: 'const weights = strata.map((one) => (one.kind !== growing ? Math.log2(1 + one.sectors) ** 2 : 0));',
-    tests: ['src/ui/column/geometry.test.ts'],
-  },
-  {
-    file: 'src/ui/survey/layers.ts',
-    from: "if (promise === 'esp' || promise === 'extended boot') return 'boot';",
-    to: "if (promise !== 'esp' || promise === 'extended boot') return 'boot';",
-    tests: ['src/ui/survey/layers.test.ts'],
-  },
-  {
-    file: 'src/files/holes.ts',
-    from: 'return { ...source, isHole: (offset, length) => (behind(offset)?.[0] ?? Infinity) >= offset + length };',
-    to: 'return { ...source, isHole: (offset, length) => (behind(offset)?.[0] ?? Infinity) < offset + length };',
-    tests: ['src/files/holes.test.ts'],
-  },
-  {
-    file: 'src/files/archives.ts',
-    from: "if (kept.size < from) throw new Error('the data of a file with holes ends too early');",
-    to: "if (kept.size >= from) throw new Error('the data of a file with holes ends too early');",
-    tests: ['src/files/archives.test.ts'],
-  },
-  {
-    file: 'src/core/tables/gpt.ts',
-    from: 'const count = Math.min(until - 1, SECTOR_LIMIT - 1);',
-    to: 'const count = Math.min(until, SECTOR_LIMIT - 1);',
-    tests: ['src/core/tables/gpt.test.ts'],
-  },
-  {
-    file: 'src/core/tables/mbr.ts',
-    from: 'return first < SECTOR_LIMIT && count < SECTOR_LIMIT;',
-    to: 'return first < SECTOR_LIMIT || count < SECTOR_LIMIT;',
-    tests: ['src/core/tables/mbr.test.ts'],
-  },
-  {
-    file: 'src/core/tables/types.ts',
-    from: "if (role === 'boot' && content !== 'none') return GPT.extendedBoot;",
-    to: "if (role === 'boot' && content === 'none') return GPT.extendedBoot;",
-    tests: ['src/core/tables/types.test.ts'],
-  },
-  {
-    file: 'src/core/quantity/size-language.ts',
-    from: 'if (numerator === 0n || numerator > 1000n * denominator)',
-    to: 'if (numerator !== 0n || numerator > 1000n * denominator)',
-    tests: ['src/core/quantity/size-language.test.ts'],
-  },
-  {
-    file: 'src/core/quantity/units.ts',
-    from: 'const whole = Math.floor(bytes / each);',
-    to: 'const whole = Math.ceil(bytes / each);',
-    tests: ['src/core/quantity/units.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/names.ts',
-    from: "return mended === '' ? '_' : mended;",
-    to: "return mended !== '' ? '_' : mended;",
-    tests: ['src/core/filesystems/names.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/tree-paths.ts',
-    from: "if (entry?.kind === 'link') {",
-    to: "if (entry?.kind !== 'link') {",
-    tests: ['src/core/filesystems/tree-paths.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/signatures.ts',
-    from: "const code = typeof mark === 'string' ? mark.charCodeAt(i) : mark[i];",
-    to: "const code = typeof mark !== 'string' ? mark.charCodeAt(i) : mark[i];",
-    tests: ['src/core/filesystems/signatures.test.ts'],
-  },
-  {
-    file: 'src/core/layout/translate.ts',
-    from: "if (slot.type === undefined || kind === 'none' || fitsTable(slot.type, kind)) return { patch: {}, remarks: [] };",
-    to: "if (slot.type !== undefined || kind === 'none' || fitsTable(slot.type, kind)) return { patch: {}, remarks: [] };",
-    tests: ['src/core/layout/translate.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/room-map.ts',
-    from: 'const count = Math.ceil(bytes / this.cell);',
-    to: 'const count = Math.floor(bytes / this.cell);',
-    tests: ['src/core/filesystems/room-map.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/volume.ts',
-    from: 'if (cluster < 2 || cluster >= clusters + 2)',
-    to: 'if (cluster >= 2 || cluster >= clusters + 2)',
-    tests: ['src/core/filesystems/volume.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/ext/geometry.ts',
-    from: "if (perInode < KIB || perInode > 64 * MIB) return refuse('inode ratio', KIB);",
-    to: "if (perInode < KIB || perInode <= 64 * MIB) return refuse('inode ratio', KIB);",
-    tests: ['src/core/filesystems/ext/geometry.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/swap/format.ts',
-    from: 'return Math.min(Math.floor(bytes / pageSize), MOST_PAGES);',
-    to: 'return Math.min(Math.ceil(bytes / pageSize), MOST_PAGES);',
-    tests: ['src/core/filesystems/swap/format.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/fat/label.ts',
-    from: 'const forbidden = PLAIN.test(upper) ? [] : characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) === undefined);',
-    to: 'const forbidden = PLAIN.test(upper) ? [] : characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) !== undefined);',
-    tests: ['src/core/filesystems/fat/label.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/fat/geometry.ts',
-    from: 'const rootAt = (dataStart: number) => (evenly && (dataStart - least - root) % FATS !== 0 ? root + 1 : root);',
-    to: 'const rootAt = (dataStart: number) => (evenly && (dataStart - least - root) % FATS === 0 ? root + 1 : root);',
-    tests: ['src/core/filesystems/fat/geometry.test.ts'],
-  },
-  {
-    file: 'src/core/filesystems/fat/study.ts',
-    from: 'const large = clusterBytes > 32 * 1024;',
-    to: 'const large = clusterBytes <= 32 * 1024;',
-    tests: ['src/core/filesystems/fat/study.test.ts'],
-  },
-  {
-    file: 'src/core/layout/medium-spec.ts',
-    from: 'const known = (text: string | undefined) => (text === undefined ? 0 : exactBytes(text, logicalSector));',
-    to: 'const known = (text: string | undefined) => (text !== undefined ? 0 : exactBytes(text, logicalSector));',
-    tests: ['src/core/layout/medium-spec.test.ts'],
-  },
-  {
-    file: 'src/core/layout/pasted.ts',
-    from: 'if (i >= after.length - tail) return places[before.length - (after.length - i)];',
-    to: 'if (i < after.length - tail) return places[before.length - (after.length - i)];',
-    tests: ['src/core/layout/pasted.test.ts'],
-  },
+    ['if (i % 2 === 0) {', 'if (i / 2 === 0) {'],
+  ),
+  ...changes(
+    'src/core/filesystems/exfat/fill.ts',
+    ['src/core/filesystems/exfat/exfat.proof.test.ts'],
+    [
+      'for (let i = 0; i < count; i++) fat[first + i] = i < count - 1 ? first + i + 1 : 0xffffffff;',
+      'for (let i = 0; i < count; i++) fat[first + i] = i < count ? first + i + 1 : 0xffffffff;',
+    ],
+  ),
+  ...changes(
+    'src/core/filesystems/ext/group.ts',
+    ['src/core/filesystems/ext/by-the-book.proof.test.ts', 'src/core/filesystems/ext/ext.proof.test.ts'],
+    ['if (bytes.length < 64) {', 'if (bytes.length <= 64) {'],
+  ),
+  ...changes(
+    'src/core/filesystems/ext/directory.ts',
+    ['src/core/filesystems/ext/by-the-book.proof.test.ts', 'src/core/filesystems/ext/ext.proof.test.ts'],
+    ['for (let i = 0; i < blocks; i++) {', 'for (let i = 0; i <= blocks; i++) {'],
+    ['used += length;', 'used -= length;'],
+  ),
+  ...changes(
+    'src/core/filesystems/ext/mapping.ts',
+    ['src/core/filesystems/ext/by-the-book.proof.test.ts', 'src/core/filesystems/ext/ext.proof.test.ts'],
+    [
+      'const extentsIn = (block: number): number => Math.floor((block - EXTENT_BYTES) / EXTENT_BYTES);',
+      'const extentsIn = (block: number): number => Math.ceil((block - EXTENT_BYTES) / EXTENT_BYTES);',
+    ],
+    ['tables += Math.max(0, high - low + 1);', 'tables += Math.max(0, high - low + 2);'],
+  ),
+  ...changes(
+    'src/core/filesystems/ext/check/folders.ts',
+    ['src/core/filesystems/ext/check/check.proof.test.ts', 'src/core/filesystems/ext/check/more-faults.proof.test.ts'],
+    ['return run && run.physical + block - run.logical;', 'return run || run.physical + block - run.logical;'],
+    [
+      'if (isNode && bytes.length >= 1024) return this.rest(bytes, block, at, names);',
+      'if (isNode || bytes.length >= 1024) return this.rest(bytes, block, at, names);',
+    ],
+  ),
+  ...changes(
+    'src/core/filesystems/ext/replay/log.ts',
+    ['src/core/filesystems/ext/replay/replay.proof.test.ts'],
+    ['if (kind === DESCRIPTOR && isSummedOfOld) {', 'if (kind === DESCRIPTOR || isSummedOfOld) {'],
+    ['this.isSummed = this.isSummed3 || has(FEATURE.sums2);', 'this.isSummed = this.isSummed3 && has(FEATURE.sums2);'],
+  ),
+  ...changes(
+    'src/core/filesystems/ext/replay/view.ts',
+    ['src/core/filesystems/ext/replay/replay.proof.test.ts'],
+    ['if (this.sorted[middle]! < block) low = middle + 1;', 'if (this.sorted[middle]! <= block) low = middle + 1;'],
+  ),
+  ...changes(
+    'src/core/filesystems/ext/replay/orphans.ts',
+    ['src/core/filesystems/ext/replay/orphans.proof.test.ts'],
+    [
+      'if (!this.hasBlocks(inode) && (inode.flags & INODE_FLAG.inline) === 0)',
+      'if (!this.hasBlocks(inode) || (inode.flags & INODE_FLAG.inline) === 0)',
+    ],
+    [
+      'view.setUint16(fields.sectorsHigh.offset, Math.floor(sectors / HALF), true);',
+      'view.setUint16(fields.sectorsHigh.offset, Math.ceil(sectors / HALF), true);',
+    ],
+  ),
+  ...changes(
+    'src/core/filesystems/ext/repack/place.ts',
+    ['src/core/filesystems/ext/repack/repack.proof.test.ts', 'src/core/filesystems/ext/by-the-book.proof.test.ts'],
+    ['return last && roomy(last, gathered);', 'return last || roomy(last, gathered);'],
+  ),
+  ...changes(
+    'src/ui/column/geometry.ts',
+    ['src/ui/column/geometry.test.ts'],
+    [
+      'const weights = strata.map((one) => (one.kind === growing ? Math.log2(1 + one.sectors) ** 2 : 0));',
+      'const weights = strata.map((one) => (one.kind !== growing ? Math.log2(1 + one.sectors) ** 2 : 0));',
+    ],
+  ),
+  ...changes(
+    'src/ui/survey/layers.ts',
+    ['src/ui/survey/layers.test.ts'],
+    [
+      "if (promise === 'esp' || promise === 'extended boot') return 'boot';",
+      "if (promise !== 'esp' || promise === 'extended boot') return 'boot';",
+    ],
+  ),
+  ...changes(
+    'src/files/holes.ts',
+    ['src/files/holes.test.ts'],
+    [
+      'return { ...source, isHole: (offset, length) => (behind(offset)?.[0] ?? Infinity) >= offset + length };',
+      'return { ...source, isHole: (offset, length) => (behind(offset)?.[0] ?? Infinity) < offset + length };',
+    ],
+  ),
+  ...changes(
+    'src/files/archives.ts',
+    ['src/files/archives.test.ts'],
+    [
+      "if (kept.size < from) throw new Error('the data of a file with holes ends too early');",
+      "if (kept.size >= from) throw new Error('the data of a file with holes ends too early');",
+    ],
+  ),
+  ...changes(
+    'src/core/tables/gpt.ts',
+    ['src/core/tables/gpt.test.ts'],
+    ['const count = Math.min(until - 1, SECTOR_LIMIT - 1);', 'const count = Math.min(until, SECTOR_LIMIT - 1);'],
+  ),
+  ...changes(
+    'src/core/tables/mbr.ts',
+    ['src/core/tables/mbr.test.ts'],
+    ['return first < SECTOR_LIMIT && count < SECTOR_LIMIT;', 'return first < SECTOR_LIMIT || count < SECTOR_LIMIT;'],
+  ),
+  ...changes(
+    'src/core/tables/types.ts',
+    ['src/core/tables/types.test.ts'],
+    [
+      "if (role === 'boot' && content !== 'none') return GPT.extendedBoot;",
+      "if (role === 'boot' && content === 'none') return GPT.extendedBoot;",
+    ],
+  ),
+  ...changes(
+    'src/core/quantity/size-language.ts',
+    ['src/core/quantity/size-language.test.ts'],
+    [
+      'if (numerator === 0n || numerator > 1000n * denominator)',
+      'if (numerator !== 0n || numerator > 1000n * denominator)',
+    ],
+  ),
+  ...changes(
+    'src/core/quantity/units.ts',
+    ['src/core/quantity/units.test.ts'],
+    ['const whole = Math.floor(bytes / each);', 'const whole = Math.ceil(bytes / each);'],
+  ),
+  ...changes(
+    'src/core/filesystems/names.ts',
+    ['src/core/filesystems/names.test.ts'],
+    ["return mended === '' ? '_' : mended;", "return mended !== '' ? '_' : mended;"],
+  ),
+  ...changes(
+    'src/core/filesystems/tree-paths.ts',
+    ['src/core/filesystems/tree-paths.test.ts'],
+    ["if (entry?.kind === 'link') {", "if (entry?.kind !== 'link') {"],
+  ),
+  ...changes(
+    'src/core/filesystems/signatures.ts',
+    ['src/core/filesystems/signatures.test.ts'],
+    [
+      "const code = typeof mark === 'string' ? mark.charCodeAt(i) : mark[i];",
+      "const code = typeof mark !== 'string' ? mark.charCodeAt(i) : mark[i];",
+    ],
+  ),
+  ...changes(
+    'src/core/layout/translate.ts',
+    ['src/core/layout/translate.test.ts'],
+    [
+      "if (slot.type === undefined || kind === 'none' || fitsTable(slot.type, kind)) return { patch: {}, remarks: [] };",
+      "if (slot.type !== undefined || kind === 'none' || fitsTable(slot.type, kind)) return { patch: {}, remarks: [] };",
+    ],
+  ),
+  ...changes(
+    'src/core/filesystems/room-map.ts',
+    ['src/core/filesystems/room-map.test.ts'],
+    ['const count = Math.ceil(bytes / this.cell);', 'const count = Math.floor(bytes / this.cell);'],
+  ),
+  ...changes(
+    'src/core/filesystems/volume.ts',
+    ['src/core/filesystems/volume.test.ts'],
+    ['if (cluster < 2 || cluster >= clusters + 2)', 'if (cluster >= 2 || cluster >= clusters + 2)'],
+  ),
+  ...changes(
+    'src/core/filesystems/ext/geometry.ts',
+    ['src/core/filesystems/ext/geometry.test.ts'],
+    [
+      "if (perInode < KIB || perInode > 64 * MIB) return refuse('inode ratio', KIB);",
+      "if (perInode < KIB || perInode <= 64 * MIB) return refuse('inode ratio', KIB);",
+    ],
+  ),
+  ...changes(
+    'src/core/filesystems/swap/format.ts',
+    ['src/core/filesystems/swap/format.test.ts'],
+    [
+      'return Math.min(Math.floor(bytes / pageSize), MOST_PAGES);',
+      'return Math.min(Math.ceil(bytes / pageSize), MOST_PAGES);',
+    ],
+  ),
+  ...changes(
+    'src/core/filesystems/fat/label.ts',
+    ['src/core/filesystems/fat/label.test.ts'],
+    [
+      'const forbidden = PLAIN.test(upper) ? [] : characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) === undefined);',
+      'const forbidden = PLAIN.test(upper) ? [] : characters.filter((c) => FORBIDDEN.includes(c) || codeOf(c) !== undefined);',
+    ],
+  ),
+  ...changes(
+    'src/core/filesystems/fat/geometry.ts',
+    ['src/core/filesystems/fat/geometry.test.ts'],
+    [
+      'const rootAt = (dataStart: number) => (evenly && (dataStart - least - root) % FATS !== 0 ? root + 1 : root);',
+      'const rootAt = (dataStart: number) => (evenly && (dataStart - least - root) % FATS === 0 ? root + 1 : root);',
+    ],
+  ),
+  ...changes(
+    'src/core/filesystems/fat/study.ts',
+    ['src/core/filesystems/fat/study.test.ts'],
+    ['const large = clusterBytes > 32 * 1024;', 'const large = clusterBytes <= 32 * 1024;'],
+  ),
+  ...changes(
+    'src/core/layout/medium-spec.ts',
+    ['src/core/layout/medium-spec.test.ts'],
+    [
+      'const known = (text: string | undefined) => (text === undefined ? 0 : exactBytes(text, logicalSector));',
+      'const known = (text: string | undefined) => (text !== undefined ? 0 : exactBytes(text, logicalSector));',
+    ],
+  ),
+  ...changes(
+    'src/core/layout/pasted.ts',
+    ['src/core/layout/pasted.test.ts'],
+    [
+      'if (i >= after.length - tail) return places[before.length - (after.length - i)];',
+      'if (i < after.length - tail) return places[before.length - (after.length - i)];',
+    ],
+  ),
 ];

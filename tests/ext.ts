@@ -27,6 +27,8 @@ export interface ExtWish {
   readonly reserved?: number;
   readonly growTo?: number | 'none';
   readonly leavesTables?: boolean;
+  /** When it is made; `DATE` where nothing is said. */
+  readonly date?: string;
 }
 
 /** The geometry of a volume of its own, or why there is none. */
@@ -69,7 +71,7 @@ export function makeExt(wish: ExtWish, tree: Tree): MadeExt | string {
   const plan = planExt(geometry.value, tree);
   if (plan.misfit !== undefined) return `no room for ${plan.misfit}`;
   if (plan.nodes.troubles.length > 0) return JSON.stringify(plan.nodes.troubles[0]);
-  const identity = { ...IDENTITY, leavesTables: wish.leavesTables === true };
+  const identity = { ...IDENTITY, leavesTables: wish.leavesTables === true, ...(wish.date && { date: wish.date }) };
   return { geometry: geometry.value, plan, ranges: formatExt(geometry.value, identity, tree) };
 }
 

@@ -462,7 +462,8 @@ export const DAMAGES: readonly Damage[] = [
     () =>
       mbr()
         .put(MIB, new Uint8Array(512))
-        .text(MIB + 4086, 'SWAPSPACE2'),
+        .text(MIB + 4086, 'SWAPSPACE2')
+        .number(MIB + 1024, 1),
     ['found-place/type-disagrees-with-content'],
   ],
   [

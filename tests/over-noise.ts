@@ -24,6 +24,7 @@ const MARKS: readonly (readonly [at: number, mark: readonly number[] | string])[
   [510, [0x55, 0xaa]],
   [446, [0x80, 1, 1, 0, 0x83, 0xfe, 0xff, 0xff, 1, 0, 0, 0, 0xff, 0xff, 0, 0]],
   [512, 'EFI PART'],
+  [1024, [1, 0, 0, 0]],
   [1080, [0x53, 0xef]],
   [4086, 'SWAPSPACE2'],
   [4096, 'EFI PART'],

@@ -34,6 +34,14 @@ describe('marks of what is not made here', () => {
           .text(at + 1024 + 0x88, '/var/log'),
       { mounted: '2026-03-01T12:00:00 at /var/log' },
     ],
+    [
+      'ext2',
+      (i) =>
+        extAt(i, at, 4096)
+          .number(at + 1024 + 44, 1)
+          .put(at + 1024 + 0x275, [1]),
+      { mounted: '2106-02-07T06:28:17' },
+    ],
     ['ext3', (i) => extAt(i, at, 4096).number(at + 1024 + 92, 4), { size: 4096 * 4096 }],
     ['ext2', (i) => extAt(i, at, 4096).number(at + 1024 + 12, 96), { used: 4000 * 4096 }],
     [
@@ -41,21 +49,30 @@ describe('marks of what is not made here', () => {
       (i) =>
         i
           .text(at + 4086, 'SWAPSPACE2')
+          .number(at + 1024, 1)
           .number(at + 1028, 99)
           .text(at + 1052, 'SWAP'),
       { label: 'SWAP', size: 409_600 },
     ],
-    ['swap, 16 KiB pages', (i) => i.text(at + 16_374, 'SWAPSPACE2'), {}],
+    ['swap, 16 KiB pages', (i) => i.text(at + 16_374, 'SWAPSPACE2').number(at + 1024, 1), {}],
     [
       'swap, 4 KiB pages',
       (i) =>
         i
           .text(at + 4086, 'S1SUSPEND')
           .text(at + 4076, 'SWAPSPACE2')
+          .number(at + 1024, 1)
           .number(at + 1028, 99),
       { size: 409_600, state: 'left asleep' },
     ],
-    ['swap, 64 KiB pages', (i) => i.text(at + 65_526, 'SWAPSPACE2'), {}],
+    [
+      'swap, 64 KiB pages',
+      (i) =>
+        i
+          .text(at + 65_526, 'SWAPSPACE2')
+          .put(at + 1024, [0, 0, 0, 1, 0, 0, 0, 19]),
+      { size: 20 * 65_536 },
+    ],
     [
       'XFS',
       (i) =>

@@ -132,7 +132,7 @@ function ext(head: Head): KnownContent {
     size: times(blocks, block),
     block,
     used: used !== undefined && used >= 0 ? used : undefined,
-    mounted: lastMount(found.mounted, utf8(found.lastMountedAt)),
+    mounted: lastMount(found.mounted + found.mountedHigh * 2 ** 32, utf8(found.lastMountedAt)),
     state:
       (found.state & EXT_CLEAN) === 0 || (found.incompatible & EXT_TO_REPLAY) !== 0
         ? 'not cleanly unmounted'

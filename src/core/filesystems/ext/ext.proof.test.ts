@@ -1,6 +1,6 @@
 /** Ext volumes as they are made, read back by the checker, which knows nothing of how. */
 import { anySystemTree } from '@tests/any/system';
-import { type ExtWish, geometryFor, makeExt } from '@tests/ext';
+import { extOverNoise, type ExtWish, geometryFor, makeExt } from '@tests/ext';
 import { meantLines, readLines } from '@tests/ext-read';
 import { sparse, systemTree, wideTree } from '@tests/ext-trees';
 import { overNoise, Shelf } from '@tests/filled';
@@ -132,6 +132,15 @@ test.each<[string, ExtWish]>([
   expect(growsTo).toBeGreaterThanOrEqual(blocks);
   expect((inodesPerGroup * inodeSize) % block).toBe(0);
   expect(inodesPerGroup % 8).toBe(0);
+});
+
+test('times of the superblock have 40 bits: in 2106 their upper bytes begin to count', () => {
+  const shelf = new Shelf();
+  const bytes = extOverNoise({ version: 'ext4', bytes: 8 * MIB, date: '2106-02-07T06:28:17' }, [], shelf);
+  const view = new DataView(bytes.buffer, bytes.byteOffset + 1024);
+  // Low halves: s_wtime, s_lastcheck, s_mkfs_time; upper bytes: s_wtime_hi, s_mtime_hi, s_mkfs_time_hi, s_lastcheck_hi.
+  expect([0x30, 0x40, 0x108].map((at) => view.getUint32(at, true))).toEqual([1, 1, 1]);
+  expect([0x274, 0x275, 0x276, 0x277].map((at) => view.getUint8(at))).toEqual([1, 0, 1, 1]);
 });
 
 test('the same wish gives the same bytes', () => {

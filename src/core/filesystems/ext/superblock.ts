@@ -58,7 +58,8 @@ export function superblock(
 ): Uint8Array {
   const { block, blocks, groups, inodesPerGroup, features, inodeSize } = geometry;
   const log = Math.log2(block / 1024);
-  const now = low32(Math.max(0, instantOf(identity.date).seconds));
+  const seconds = Math.max(0, instantOf(identity.date).seconds);
+  const [now, nowHigh] = [low32(seconds), high32(seconds) & 0xff];
   const label = new Uint8Array(16);
   label.set(identity.label);
   const extra = inodeSize > 128 ? EXTRA_BYTES : 0;
@@ -140,7 +141,12 @@ export function superblock(
     lostAndFound: 0,
     projectQuota: 0,
     checksumSeed: 0,
-    timesHigh: new Uint8Array(6),
+    writtenHigh: nowHigh,
+    mountedHigh: 0,
+    madeHigh: nowHigh,
+    checkedHigh: nowHigh,
+    firstErrorHigh: 0,
+    lastErrorHigh: 0,
     encoding: 0,
     orphanFile: 0,
     checksum: 0,

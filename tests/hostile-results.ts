@@ -1,5 +1,7 @@
 /** Runs all hostile media or archives in a process of their own, whose heap has a limit; reads what it prints. */
 import { spawn } from 'node:child_process';
+import { EventEmitter, once } from 'node:events';
+import { createInterface } from 'node:readline';
 
 export interface MediumResult {
   readonly name: string;
@@ -17,26 +19,49 @@ export interface ArchiveResult {
   readonly steps: number;
 }
 
-/**
- * Results by name. Rejects if the process ends early, a heap beyond `heap` MiB among the reasons, with the last name that it
- * printed.
- */
+export interface HostileRun<T> {
+  /**
+   * The result of one by its name, as soon as it is there. Rejects if the process ends before, a heap beyond its limit among the
+   * reasons, with the last name that it printed.
+   */
+  readonly of: (name: string) => Promise<T>;
+  /** Exit code of the process once it has ended; null where a signal ended it. */
+  readonly exit: Promise<number | null>;
+  readonly end: () => void;
+}
+
+/** Starts a process that goes through all of them, with a heap of so many MiB. */
 export function hostileResults<T extends MediumResult | ArchiveResult>(
   args: readonly string[],
   heap: number,
-): Promise<ReadonlyMap<string, T>> {
-  return new Promise((resolve, reject) => {
-    const options = [`--max-old-space-size=${heap}`, '--import', 'tsx', 'tests/hostile-run.ts', ...args];
-    const child = spawn(process.execPath, options, { stdio: ['ignore', 'pipe', 'pipe'] });
-    let [out, error] = ['', ''];
-    child.stdout.on('data', (chunk: Buffer) => (out += String(chunk)));
-    child.stderr.on('data', (chunk: Buffer) => (error += String(chunk)));
-    child.on('error', reject);
+): HostileRun<T> {
+  const options = [`--max-old-space-size=${heap}`, '--import', 'tsx', 'tests/hostile-run.ts', ...args];
+  const child = spawn(process.execPath, options, { stdio: ['ignore', 'pipe', 'pipe'] });
+  const results = new Map<string, T>();
+  const news = new EventEmitter().setMaxListeners(0);
+  let [last, error, end] = ['', '', ''];
+  createInterface(child.stdout).on('line', (line) => {
+    if (!line.endsWith('}')) return;
+    const one = JSON.parse(line) as T;
+    last = one.name;
+    results.set(last, one);
+    news.emit('news');
+  });
+  child.stderr.on('data', (chunk: Buffer) => (error += String(chunk)));
+  const exit = new Promise<number | null>((resolve) => {
     child.on('close', (code) => {
-      const results = out.split('\n').filter((line) => line.endsWith('}'));
-      const all = results.map((line) => JSON.parse(line) as T);
-      if (code === 0) resolve(new Map(all.map((one) => [one.name, one])));
-      else reject(new Error(`It ended with ${code} after “${all.at(-1)?.name}”: ${error.slice(0, 3000)}`));
+      end = `It ended with ${code} after “${last}”: ${error.slice(0, 3000)}`;
+      news.emit('news');
+      resolve(code);
     });
   });
+  const of = async (name: string) => {
+    for (;;) {
+      const result = results.get(name);
+      if (result) return result;
+      if (end) throw new Error(end);
+      await once(news, 'news');
+    }
+  };
+  return { of, exit, end: () => child.kill('SIGKILL') };
 }

@@ -67,10 +67,7 @@ describe('marks of what is not made here', () => {
     ],
     [
       'swap, 64 KiB pages',
-      (i) =>
-        i
-          .text(at + 65_526, 'SWAPSPACE2')
-          .put(at + 1024, [0, 0, 0, 1, 0, 0, 0, 19]),
+      (i) => i.text(at + 65_526, 'SWAPSPACE2').put(at + 1024, [0, 0, 0, 1, 0, 0, 0, 19]),
       { size: 20 * 65_536 },
     ],
     [

@@ -78,7 +78,7 @@ const CASES: readonly Case[] = [
 ];
 
 for (const [name, make, sentence] of oneOf(2, CASES))
-  test(`${name} is told`, ({ port, sparePort }) => {
+  test(`${name} is reported`, ({ port, sparePort }) => {
     const { status, said } = started({ PORT: String(sparePort), ...make(port) });
     expect(said).toMatch(sentence instanceof RegExp ? sentence : sentence(port));
     expect(status).toBe(1);

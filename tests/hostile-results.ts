@@ -48,6 +48,8 @@ export function hostileResults<T extends MediumResult | ArchiveResult>(
     news.emit('news');
   });
   child.stderr.on('data', (chunk: Buffer) => (error += String(chunk)));
+  // Where it cannot be started, `close` follows.
+  child.on('error', ({ message }) => (error += message));
   const exit = new Promise<number | null>((resolve) => {
     child.on('close', (code) => {
       end = `It ended with ${code} after “${last}”: ${error.slice(0, 3000)}`;

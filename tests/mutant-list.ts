@@ -145,8 +145,8 @@ export const MUTANTS: readonly Mutant[] = [
     'src/core/tables/types.ts',
     ['src/core/tables/types.test.ts'],
     [
-      "if (role === 'boot' && (content === 12 || content === 16 || content === 32)) return GPT.extendedBoot;",
-      "if (role === 'boot' && (content === 12 || content === 32)) return GPT.extendedBoot;",
+      "if (role === 'boot' && typeof content === 'number') return GPT.extendedBoot;",
+      "if (role === 'boot' && typeof content !== 'number') return GPT.extendedBoot;",
     ],
   ),
   ...changes(

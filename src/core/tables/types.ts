@@ -245,7 +245,7 @@ function gptTypeByRule({ role, content }: TypeQuestion): string {
   if (content === 'swap' || (role === 'swap' && content === 'none')) return GPT.swap;
   const other = OTHERS[content];
   if (other) return other.gpt;
-  if (role === 'boot' && (content === 12 || content === 16 || content === 32)) return GPT.extendedBoot;
+  if (role === 'boot' && typeof content === 'number') return GPT.extendedBoot;
   return content === 'none' || content === 'linux' ? GPT.linux : GPT.basicData;
 }
 
